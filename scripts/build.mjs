@@ -1,0 +1,88 @@
+// Builds dist/: the bundled program and library, and the types. Also compiles the JSON Schema into a validator,
+// because compiling it at each start would take longer than most commands do.
+import { execFileSync } from 'node:child_process';
+import { chmodSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { dirname, join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import Ajv from 'ajv/dist/2020.js';
+import standaloneCode from 'ajv/dist/standalone/index.js';
+import { build } from 'esbuild';
+
+const root = dirname(dirname(fileURLToPath(import.meta.url)));
+const at = (...parts) => join(root, ...parts);
+const { version } = JSON.parse(readFileSync(at('package.json'), 'utf8'));
+
+function compileSchema() {
+  const schema = JSON.parse(readFileSync(at('schema/hull.schema.json'), 'utf8'));
+  const ajv = new Ajv.default({ code: { source: true, esm: true }, allErrors: true, verbose: true });
+  const validate = ajv.compile(schema);
+  const code = standaloneCode.default(ajv, validate);
+  writeFileSync(at('src/core/project/hull-schema.generated.js'), code);
+}
+
+/** The licence texts of everything that is bundled. */
+function writeNotices(inputs) {
+  const packages = new Set();
+  for (const input of inputs) {
+    const match = /node_modules\/((?:@[^/]+\/)?[^/]+)\//.exec(
+      input.slice(input.lastIndexOf('node_modules/')),
+    );
+    if (match) packages.add(match[1]);
+  }
+  const texts = [...packages].sort().map((name) => {
+    const facts = JSON.parse(readFileSync(at('node_modules', name, 'package.json'), 'utf8'));
+    const licence = [
+      'LICENSE',
+      'LICENSE.md',
+      'license',
+      'LICENSE.txt',
+      'LICENSE-MIT.txt',
+      'LICENCE',
+      'CopyrightNotice.txt',
+    ]
+      .map((file) => at('node_modules', name, file))
+      .find((file) => {
+        try {
+          return readFileSync(file).length > 0;
+        } catch {
+          return false;
+        }
+      });
+    return `${name} ${facts.version} (${facts.license})\n\n${licence ? readFileSync(licence, 'utf8').trim() : ''}`;
+  });
+  writeFileSync(at('dist/NOTICES.txt'), `${texts.join('\n\n----\n\n')}\n`);
+}
+
+compileSchema();
+rmSync(at('dist'), { recursive: true, force: true });
+
+const result = await build({
+  absWorkingDir: root,
+  entryPoints: { 'cli/hull': 'src/cli/hull.ts', 'core/index': 'src/core/index.ts' },
+  outdir: 'dist',
+  bundle: true,
+  splitting: true,
+  chunkNames: 'chunks/[name]-[hash]',
+  platform: 'node',
+  format: 'esm',
+  target: 'node20',
+  external: ['sharp'],
+  define: { HULL_VERSION: JSON.stringify(version) },
+  minifySyntax: true,
+  minifyWhitespace: true,
+  legalComments: 'none',
+  metafile: true,
+  logLevel: 'warning',
+  // Some bundled packages are CommonJS and ask for Node's own modules.
+  banner: {
+    js: "import{createRequire as __hullRequire}from'node:module';const require=__hullRequire(import.meta.url);",
+  },
+});
+chmodSync(at('dist/cli/hull.js'), 0o755);
+writeNotices(Object.keys(result.metafile.inputs));
+if (!process.argv.includes('--no-types')) {
+  execFileSync(process.execPath, [at('node_modules/typescript/bin/tsc'), '-p', at('tsconfig.build.json')], {
+    cwd: root,
+    stdio: 'inherit',
+  });
+}

@@ -1,0 +1,79 @@
+package jollyhull.shell;
+
+import android.os.Build;
+import android.view.View;
+import android.view.Window;
+import android.view.WindowInsets;
+import android.view.WindowInsetsController;
+import android.widget.FrameLayout;
+
+/** Keeps content out from under system bars, cutouts and the keyboard, and colours what lies behind the bars. */
+final class BarInsets implements View.OnApplyWindowInsetsListener {
+    private final FrameLayout root;
+    private final View topStrip;
+
+    private BarInsets(FrameLayout root, View topStrip) {
+        this.root = root;
+        this.topStrip = topStrip;
+    }
+
+    /**
+     * Makes the window edge to edge on API 30 and later (as 35 and later enforce anyway) and pads {@code root} by
+     * what covers it; {@code topStrip} is stretched behind the status bar.
+     */
+    static void install(Window window, FrameLayout root, View topStrip, boolean fullscreen) {
+        root.setOnApplyWindowInsetsListener(new BarInsets(root, topStrip));
+        if (Build.VERSION.SDK_INT >= 30) {
+            window.setDecorFitsSystemWindows(false);
+            if (Build.VERSION.SDK_INT < 35) {
+                window.setStatusBarColor(0);
+                window.setNavigationBarColor(0);
+            }
+            window.setNavigationBarContrastEnforced(false);
+            if (fullscreen) {
+                WindowInsetsController controller = window.getInsetsController();
+                if (controller != null) {
+                    controller.setSystemBarsBehavior(
+                            WindowInsetsController.BEHAVIOR_SHOW_TRANSIENT_BARS_BY_SWIPE);
+                    controller.hide(WindowInsets.Type.systemBars());
+                }
+            }
+        } else if (fullscreen) {
+            window.getDecorView().setSystemUiVisibility(
+                    View.SYSTEM_UI_FLAG_FULLSCREEN
+                            | View.SYSTEM_UI_FLAG_HIDE_NAVIGATION
+                            | View.SYSTEM_UI_FLAG_IMMERSIVE_STICKY);
+        }
+    }
+
+    @Override
+    public WindowInsets onApplyWindowInsets(View view, WindowInsets insets) {
+        int left;
+        int top;
+        int right;
+        int bottom;
+        if (Build.VERSION.SDK_INT >= 30) {
+            android.graphics.Insets covered = insets.getInsets(
+                    WindowInsets.Type.systemBars() | WindowInsets.Type.displayCutout() | WindowInsets.Type.ime());
+            left = covered.left;
+            top = covered.top;
+            right = covered.right;
+            bottom = covered.bottom;
+        } else {
+            left = insets.getSystemWindowInsetLeft();
+            top = insets.getSystemWindowInsetTop();
+            right = insets.getSystemWindowInsetRight();
+            bottom = insets.getSystemWindowInsetBottom();
+        }
+        root.setPadding(left, top, right, bottom);
+        FrameLayout.LayoutParams strip = (FrameLayout.LayoutParams) topStrip.getLayoutParams();
+        if (strip.height != top) {
+            strip.height = top;
+            strip.topMargin = -top;
+            strip.leftMargin = -left;
+            strip.rightMargin = -right;
+            topStrip.setLayoutParams(strip);
+        }
+        return Build.VERSION.SDK_INT >= 30 ? WindowInsets.CONSUMED : insets.consumeSystemWindowInsets();
+    }
+}

@@ -1,0 +1,201 @@
+package jollyhull.shell;
+
+import android.content.res.AssetFileDescriptor;
+import android.content.res.AssetManager;
+import android.net.Uri;
+import android.webkit.WebResourceResponse;
+import java.io.ByteArrayInputStream;
+import java.io.IOException;
+import java.io.InputStream;
+import java.nio.charset.Charset;
+import java.util.LinkedHashMap;
+import java.util.Locale;
+import java.util.Map;
+
+/**
+ * The packed pages as a web host: answers requests to its https origin from the package, so that modules, fetch,
+ * service workers and everything else that wants a secure context work as they do on a server.
+ */
+final class PackedSite {
+    private static final Charset UTF_8 = Charset.forName("UTF-8");
+    private static final String UNKNOWN_TYPE = "application/octet-stream";
+
+    private final AssetManager assets;
+    private final ShellSettings settings;
+
+    PackedSite(AssetManager assets, ShellSettings settings) {
+        this.assets = assets;
+        this.settings = settings;
+    }
+
+    /** The answer to a request, or null where the network has to give it. */
+    WebResourceResponse answer(String method, Uri url, Map<String, String> headers) {
+        String path = url.getPath();
+        if (!isOurs(url) || path == null || !(path + "/").startsWith(settings.packedBase)) {
+            return null;
+        }
+        if (!"GET".equals(method) && !"HEAD".equals(method)) {
+            return settings.packedNetwork ? null : plain(405, "Method Not Allowed", "");
+        }
+        if (!path.startsWith(settings.packedBase)) {
+            return redirect(url);
+        }
+        String name = path.substring(settings.packedBase.length());
+        if (climbs(name)) {
+            return plain(404, "Not Found", "");
+        }
+        String range = header(headers, "Range");
+        try {
+            if (name.isEmpty() || name.endsWith("/")) {
+                WebResourceResponse index = file(name + "index.html", range, 200);
+                return index != null ? index : missing(name, headers);
+            }
+            WebResourceResponse exact = file(name, range, 200);
+            if (exact != null) {
+                return exact;
+            }
+            WebResourceResponse page = file(name + ".html", range, 200);
+            if (page != null) {
+                return page;
+            }
+            if (exists(name + "/index.html")) {
+                return redirect(url);
+            }
+            return missing(name, headers);
+        } catch (IOException e) {
+            return plain(500, "Internal Error", "");
+        }
+    }
+
+    /** Whether a URL is one that this host answers first. */
+    boolean isOurs(Uri url) {
+        return settings.packedOrigin != null
+                && settings.packedOrigin.equalsIgnoreCase(url.getScheme() + "://" + url.getAuthority());
+    }
+
+    private static boolean climbs(String name) {
+        for (String step : name.split("/", -1)) {
+            if (step.equals("..") || step.equals(".")) {
+                return true;
+            }
+        }
+        return name.indexOf('\0') >= 0 || name.indexOf('\\') >= 0;
+    }
+
+    /** The app's own 404 page, else the start page of an app that routes by itself, else nothing. */
+    private WebResourceResponse missing(String name, Map<String, String> headers) throws IOException {
+        if (settings.packedNetwork) {
+            return null;
+        }
+        String accept = header(headers, "Accept");
+        if (accept != null && accept.contains("text/html")) {
+            WebResourceResponse own = file("404.html", null, 404);
+            if (own != null) {
+                return own;
+            }
+            if (name.lastIndexOf('.') <= name.lastIndexOf('/')) {
+                WebResourceResponse index = file("index.html", null, 200);
+                if (index != null) {
+                    return index;
+                }
+            }
+        }
+        return plain(404, "Not Found", "");
+    }
+
+    private boolean exists(String name) {
+        try {
+            assets.open(ShellSettings.SITE + "/" + name).close();
+            return true;
+        } catch (IOException e) {
+            return false;
+        }
+    }
+
+    private WebResourceResponse file(String name, String rangeHeader, int status) throws IOException {
+        String asset = ShellSettings.SITE + "/" + name;
+        InputStream in;
+        try {
+            in = assets.open(asset, AssetManager.ACCESS_STREAMING);
+        } catch (IOException e) {
+            return null;
+        }
+        long length = length(asset, in);
+        Map<String, String> headers = new LinkedHashMap<String, String>();
+        headers.put("Accept-Ranges", "bytes");
+        headers.put("Cache-Control", "no-cache");
+        String type = typeOf(name);
+        ByteRange range;
+        try {
+            range = status == 200 ? ByteRange.parse(rangeHeader, length) : null;
+        } catch (ByteRange.Unsatisfiable e) {
+            in.close();
+            WebResourceResponse refused = plain(416, "Range Not Satisfiable", "");
+            headers.put("Content-Range", "bytes */" + length);
+            refused.setResponseHeaders(headers);
+            return refused;
+        }
+        if (range == null) {
+            headers.put("Content-Length", Long.toString(length));
+            return response(type, status, status == 200 ? "OK" : "Not Found", headers, in);
+        }
+        headers.put("Content-Range", "bytes " + range.first + "-" + range.last + "/" + length);
+        headers.put("Content-Length", Long.toString(range.length()));
+        return response(type, 206, "Partial Content", headers, new RangeStream(in, range));
+    }
+
+    /** The length of an asset: told at once for a stored one, counted by the stream for a compressed one. */
+    private long length(String asset, InputStream in) throws IOException {
+        try {
+            AssetFileDescriptor descriptor = assets.openFd(asset);
+            try {
+                return descriptor.getLength();
+            } finally {
+                descriptor.close();
+            }
+        } catch (IOException e) {
+            return in.available();
+        }
+    }
+
+    private String typeOf(String name) {
+        int dot = name.lastIndexOf('.');
+        String type = dot <= name.lastIndexOf('/')
+                ? null
+                : settings.types.get(name.substring(dot + 1).toLowerCase(Locale.ROOT));
+        return type == null ? UNKNOWN_TYPE : type;
+    }
+
+    /**
+     * Sends the page on to the same address with a slash at its end. The platform refuses answers of status 3xx from
+     * here, so it is a page that moves on by itself.
+     */
+    private static WebResourceResponse redirect(Uri url) {
+        String html = "<!doctype html><meta charset=utf-8><title></title><script>"
+                + "location.replace(location.pathname + '/' + location.search + location.hash)</script>";
+        return plain(200, "OK", html);
+    }
+
+    private static WebResourceResponse plain(int status, String reason, String html) {
+        Map<String, String> headers = new LinkedHashMap<String, String>();
+        headers.put("Cache-Control", "no-store");
+        return response("text/html", status, reason, headers, new ByteArrayInputStream(html.getBytes(UTF_8)));
+    }
+
+    private static WebResourceResponse response(
+            String type, int status, String reason, Map<String, String> headers, InputStream body) {
+        boolean text = type.startsWith("text/") || type.endsWith("json") || type.endsWith("xml");
+        return new WebResourceResponse(type, text ? "utf-8" : null, status, reason, headers, body);
+    }
+
+    private static String header(Map<String, String> headers, String name) {
+        if (headers != null) {
+            for (Map.Entry<String, String> entry : headers.entrySet()) {
+                if (name.equalsIgnoreCase(entry.getKey())) {
+                    return entry.getValue();
+                }
+            }
+        }
+        return null;
+    }
+}

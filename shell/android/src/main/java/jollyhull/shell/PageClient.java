@@ -1,0 +1,121 @@
+package jollyhull.shell;
+
+import android.graphics.Bitmap;
+import android.net.Uri;
+import android.net.http.SslError;
+import android.webkit.RenderProcessGoneDetail;
+import android.webkit.SslErrorHandler;
+import android.webkit.WebResourceError;
+import android.webkit.WebResourceRequest;
+import android.webkit.WebResourceResponse;
+import android.webkit.WebView;
+import android.webkit.WebViewClient;
+
+/** Where each address goes, what answers it, and what is shown when nothing does. */
+final class PageClient extends WebViewClient {
+    /** What the activity does about pages that load or fail. */
+    interface Host {
+        void historyChanged();
+
+        void pageFailed(String url, String why);
+
+        void pageShown();
+
+        void rendererGone();
+    }
+
+    private final PackedSite site;
+    private final OutsideLinks links;
+    private final Host host;
+    /** The main-frame address that failed last and has not been tried again, else null. */
+    private String failedUrl;
+
+    PageClient(PackedSite site, OutsideLinks links, Host host) {
+        this.site = site;
+        this.links = links;
+        this.host = host;
+    }
+
+    /** Forgets a failure, because the page is being asked for again. */
+    void tryAgain() {
+        failedUrl = null;
+    }
+
+    @Override
+    public boolean shouldOverrideUrlLoading(WebView view, WebResourceRequest request) {
+        Uri url = request.getUrl();
+        String scheme = OutsideLinks.schemeOf(url);
+        boolean web = scheme.equals("https") || scheme.equals("http");
+        if (!request.isForMainFrame()) {
+            // A frame may show any web page, but an app is opened only by the user's own touch.
+            if (web || links.staysInside(url)) {
+                return false;
+            }
+            if (request.hasGesture()) {
+                links.open(url);
+            }
+            return true;
+        }
+        if (links.staysInside(url)) {
+            failedUrl = null;
+            return false;
+        }
+        if (web || request.hasGesture() || request.isRedirect()) {
+            links.open(url);
+        }
+        return true;
+    }
+
+    @Override
+    public WebResourceResponse shouldInterceptRequest(WebView view, WebResourceRequest request) {
+        return site.answer(request.getMethod(), request.getUrl(), request.getRequestHeaders());
+    }
+
+    @Override
+    public void doUpdateVisitedHistory(WebView view, String url, boolean isReload) {
+        host.historyChanged();
+    }
+
+    @Override
+    public void onPageStarted(WebView view, String url, Bitmap favicon) {
+        if (failedUrl != null && !failedUrl.equals(url)) {
+            failedUrl = null;
+        }
+    }
+
+    @Override
+    public void onPageFinished(WebView view, String url) {
+        host.historyChanged();
+        if (failedUrl == null) {
+            host.pageShown();
+        }
+    }
+
+    @Override
+    public void onReceivedError(WebView view, WebResourceRequest request, WebResourceError error) {
+        if (request.isForMainFrame()) {
+            fail(request.getUrl().toString(), error.getErrorCode() == ERROR_FAILED_SSL_HANDSHAKE);
+        }
+    }
+
+    /** A certificate that does not hold is never clicked through. */
+    @Override
+    public void onReceivedSslError(WebView view, SslErrorHandler handler, SslError error) {
+        handler.cancel();
+        String shown = view.getUrl();
+        if (shown == null || shown.equals(error.getUrl())) {
+            fail(error.getUrl(), true);
+        }
+    }
+
+    private void fail(String url, boolean unsafe) {
+        failedUrl = url;
+        host.pageFailed(url, unsafe ? "unsafe" : "offline");
+    }
+
+    @Override
+    public boolean onRenderProcessGone(WebView view, RenderProcessGoneDetail detail) {
+        host.rendererGone();
+        return true;
+    }
+}

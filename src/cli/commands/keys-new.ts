@@ -1,0 +1,96 @@
+import { existsSync } from 'node:fs';
+import { dirname, join } from 'node:path';
+import { HullError } from '../../core/errors.js';
+import { makeFolder, writeNewFile } from '../../core/files.js';
+import { createIdentity } from '../../core/keys/create.js';
+import { certificateFacts } from '../../core/keys/fingerprint.js';
+import { writePkcs12 } from '../../core/keys/pkcs12.js';
+import { changeProject } from '../../core/project/edit.js';
+import { readProject } from '../../core/project/project.js';
+import { columns, safe } from '../format.js';
+import { type CommonOptions, type Io, outJson } from '../io.js';
+import { newPassword } from '../passwords.js';
+
+export interface KeysNewOptions extends CommonOptions {
+  readonly file?: string;
+  readonly commonName?: string;
+  readonly organization?: string;
+  readonly country?: string;
+  readonly bits: string;
+  readonly years: string;
+  readonly passwordFile?: string;
+}
+
+function keyExists(file: string): HullError {
+  return new HullError('keys.exists', 'There is a file here already; it was not touched.', {
+    place: { file },
+    remedy:
+      'A key that signed a published app is the only one that can update it. Choose another name: hull keys new <name>',
+  });
+}
+
+/** Version control must never take a key; a folder that has rules of its own is left alone. */
+async function guardFolder(dir: string): Promise<void> {
+  const rules = '# Keys and passwords stay out of version control.\n*\n';
+  const file = join(dir, '.gitignore');
+  if (!existsSync(file))
+    await writeNewFile(file, new TextEncoder().encode(rules), 0o644, () => keyExists(file));
+}
+
+export async function keysNew(io: Io, options: KeysNewOptions, name: string): Promise<void> {
+  const project = readProject(options.project ?? '.');
+  if (!/^[a-z0-9][a-z0-9._-]{0,62}$/.test(name)) {
+    throw new HullError('cli.usage', `"${name}" cannot name a key.`, {
+      remedy: 'Use lower-case letters, digits, dots and hyphens, as in release or upload-2026.',
+    });
+  }
+  const known = project.config.keys?.[name];
+  const path = options.file ?? known?.file ?? `keys/${name}.p12`;
+  const file = project.resolve(path);
+  if (existsSync(file)) throw keyExists(file);
+  const password = await newPassword(io, options, path);
+  const alias = known?.alias ?? name;
+  const identity = await createIdentity({
+    alias,
+    bits: Number(options.bits) as 2048 | 3072 | 4096,
+    commonName: options.commonName ?? project.config.app.name.slice(0, 64),
+    organization: options.organization,
+    country: options.country,
+    years: Number(options.years),
+    from: new Date(),
+  });
+  const keystore = await writePkcs12(identity, password);
+  const inDefaultFolder = options.file === undefined && known === undefined;
+  await makeFolder(dirname(file));
+  if (inDefaultFolder) await guardFolder(dirname(file));
+  await writeNewFile(file, keystore, 0o600, () => keyExists(file));
+
+  const changes = [
+    ...(known === undefined ? [{ path: ['keys', name], value: { file: path, alias } }] : []),
+    ...(project.config.android?.key === undefined ? [{ path: ['android', 'key'], value: name }] : []),
+  ];
+  if (changes.length > 0) await changeProject(project, changes);
+
+  const facts = certificateFacts(identity.certificates[0] as Uint8Array);
+  if (io.json) {
+    outJson(io, { name, file, alias, certificate: facts });
+    return;
+  }
+  const { paint } = io;
+  io.out(
+    `${paint.bold(`Key "${name}"`)} made in ${path}${changes.length > 0 ? ', and named in hull.json' : ''}`,
+  );
+  io.out(
+    columns([
+      ['subject', safe(facts.subject)],
+      ['key', facts.key],
+      ['valid until', facts.notAfter.slice(0, 10)],
+      ['SHA-256', facts.sha256],
+    ]),
+  );
+  io.note(
+    `${paint.warn('keep it')} This file and its password are the app’s identity. Whoever loses either can never`,
+  );
+  io.note('        update the app again. Copy the file to two safe places, and the password apart from it.');
+  io.note(`${paint.dim('next')} hull pack apk`);
+}

@@ -1,0 +1,106 @@
+import { createHash } from 'node:crypto';
+import { createReadStream } from 'node:fs';
+import { join, relative } from 'node:path';
+import { findIconSource } from '../../core/android/icon-source.js';
+import { type PackReport, packApk } from '../../core/android/pack.js';
+import { readApp } from '../../core/app.js';
+import { chooseKey, openIdentity, readKeystoreFile } from '../../core/keys/open.js';
+import { readProject } from '../../core/project/project.js';
+import { bytes, columns, duration, percent } from '../format.js';
+import { type CommonOptions, type Io, outJson } from '../io.js';
+import { passwordFor } from '../passwords.js';
+import { fileProgress } from '../progress.js';
+
+export interface PackApkOptions extends CommonOptions {
+  readonly out: string;
+  readonly key?: string;
+  readonly debuggable?: boolean;
+  readonly passwordFile?: string;
+}
+
+/** Drawn icons are kept here, told by the hash of their source. */
+const ART_CACHE = '.hull/cache/art';
+
+async function sha256(file: string): Promise<string> {
+  const hash = createHash('sha256');
+  for await (const chunk of createReadStream(file, { highWaterMark: 1024 * 1024 }))
+    hash.update(chunk as Uint8Array);
+  return hash.digest('hex');
+}
+
+const PART_TEXT = {
+  shell: 'shell: code, manifest, resources',
+  art: 'art: launcher icons',
+  web: 'web content',
+  signature: 'signatures',
+} as const;
+
+function show(io: Io, report: PackReport, milliseconds: number): void {
+  const { paint } = io;
+  const path = relative(process.cwd(), report.file);
+  io.out(
+    `${paint.bold(path.startsWith('..') ? report.file : path)}  ${bytes(report.size)}, signed, read back and verified`,
+  );
+  io.out(
+    columns(
+      (Object.keys(PART_TEXT) as (keyof typeof PART_TEXT)[]).map((part) => [
+        PART_TEXT[part] + (part === 'web' ? ` (${report.files.packed} files)` : ''),
+        bytes(report.parts[part]),
+        paint.dim(percent(report.parts[part], report.size)),
+      ]),
+      [1, 2],
+    ),
+  );
+  io.out(
+    columns([
+      ['certificate SHA-256', report.certificate],
+      ['taken', duration(milliseconds)],
+    ]),
+  );
+}
+
+export async function packApkCommand(io: Io, options: PackApkOptions): Promise<void> {
+  const project = readProject(options.project ?? '.');
+  const key = chooseKey(project, options.key);
+  readKeystoreFile(key.file);
+  const password = await passwordFor(io, options, key.config.file);
+  // Opening a keystore is slow on purpose; it goes on in the thread pool while the folder is read and compressed.
+  const identity = openIdentity(key.file, key.config.alias, password);
+  identity.catch(() => undefined);
+  const app = await readApp(project);
+  const icon = await findIconSource(project, app.folder);
+  const progress = await fileProgress(io, app.folder?.files.length ?? 0);
+  const report = await packApk({
+    app,
+    identity,
+    icon,
+    outDir: project.resolve(options.out),
+    artCacheDir: join(project.dir, ART_CACHE),
+    debuggable: options.debuggable ?? false,
+    signal: io.signal,
+    onProgress: progress.update,
+  }).finally(progress.end);
+  const milliseconds = performance.now();
+  if (io.json) {
+    outJson(io, { ...report, sha256: await sha256(report.file), milliseconds: Math.round(milliseconds) });
+    return;
+  }
+  show(io, report, milliseconds);
+  const { leftOut } = report.files;
+  if (leftOut > 0) {
+    const list = app.folder?.leftOut ?? [];
+    const reasons = [...new Set(list.map((item) => item.reason))].join(', ');
+    io.note(`${io.paint.dim('left out')} ${leftOut} ${leftOut === 1 ? 'file' : 'files'} (${reasons})`);
+    if (io.verbose) for (const item of list) io.note(`  ${item.path}  ${item.reason}`);
+  }
+  if (options.debuggable)
+    io.note(
+      `${io.paint.warn('debuggable')} Anyone with this package can look inside the running app; stores refuse it.`,
+    );
+  const declared = Object.keys(project.config.permissions ?? {});
+  if (declared.length > 0) {
+    io.note(
+      `${io.paint.warn('permissions')} ${declared.join(', ')}: the shell of this version refuses these to pages; see docs/android.md.`,
+    );
+  }
+}

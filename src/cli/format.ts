@@ -1,0 +1,68 @@
+import stringWidth from 'string-width';
+
+/** Rows of text in columns, two spaces apart; columns named in `right` are aligned at their right. */
+export function columns(
+  rows: readonly (readonly string[])[],
+  right: readonly number[] = [],
+  indent = '  ',
+): string {
+  const widths: number[] = [];
+  for (const row of rows) {
+    row.forEach((cell, index) => {
+      widths[index] = Math.max(widths[index] ?? 0, stringWidth(cell));
+    });
+  }
+  return rows
+    .map((row) =>
+      row
+        .map((cell, index) => {
+          const gap = ' '.repeat((widths[index] ?? 0) - stringWidth(cell));
+          return right.includes(index) ? gap + cell : index === row.length - 1 ? cell : cell + gap;
+        })
+        .join('  '),
+    )
+    .map((line) => indent + line.trimEnd())
+    .join('\n');
+}
+
+/** Bytes as people read them: `812 B`, `34.6 KB`, `1.2 MB` (1 KB is 1,000 bytes, as stores count). */
+export function bytes(count: number): string {
+  if (count < 1000) return `${count} B`;
+  if (count < 999_950) return `${(count / 1000).toFixed(1)} KB`;
+  return `${(count / 1_000_000).toFixed(1)} MB`;
+}
+
+export function percent(part: number, whole: number): string {
+  return whole === 0 ? '0 %' : `${((part / whole) * 100).toFixed(1)} %`;
+}
+
+/** `0.84 s`, `12 ms` */
+export function duration(milliseconds: number): string {
+  return milliseconds < 100 ? `${Math.round(milliseconds)} ms` : `${(milliseconds / 1000).toFixed(2)} s`;
+}
+
+/** Text that cannot move the cursor or turn the terminal's direction, whatever stands in it. */
+export function safe(text: string): string {
+  // biome-ignore lint/suspicious/noControlCharactersInRegex: control characters are what is replaced
+  return text.replaceAll(/[\u0000-\u001f\u007f-\u009f\u202a-\u202e\u2066-\u2069]/g, (character) => {
+    return `\\u${character.charCodeAt(0).toString(16).padStart(4, '0')}`;
+  });
+}
+
+/** Long text in lines of at most `width`, each behind `indent`. */
+export function wrap(text: string, width: number, indent: string): string {
+  return text
+    .split('\n')
+    .map((paragraph) => {
+      const lines: string[] = [];
+      let line = '';
+      for (const word of paragraph.split(' ')) {
+        if (line !== '' && stringWidth(line) + 1 + stringWidth(word) > width) {
+          lines.push(line);
+          line = word;
+        } else line = line === '' ? word : `${line} ${word}`;
+      }
+      return [...lines, line].join(`\n${indent}`);
+    })
+    .join(`\n${indent}`);
+}

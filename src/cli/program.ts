@@ -1,0 +1,186 @@
+import { Command, CommanderError, Option } from 'commander';
+import { HullError } from '../core/errors.js';
+import { type CommonOptions, type Io, makeIo } from './io.js';
+import { reportError } from './report-error.js';
+import { VERSION } from './version.js';
+
+/** A command's own module is loaded when it is called, so that no command waits for another's. */
+type Action<O> = (io: Io, options: O & CommonOptions, ...args: string[]) => Promise<void>;
+
+const stop = new AbortController();
+
+/** Runs a command, shows what goes wrong, and sets the exit code. */
+function action<O>(load: () => Promise<Action<O>>) {
+  return async (...given: unknown[]): Promise<void> => {
+    const command = given.at(-1) as Command;
+    const options = command.optsWithGlobals() as O & CommonOptions;
+    const args = given.slice(0, -2) as string[];
+    const io = makeIo(options, stop.signal);
+    try {
+      const run = await load();
+      await run(io, options, ...args);
+    } catch (error) {
+      if (stop.signal.aborted) return;
+      process.exitCode = reportError(error, io);
+    }
+  };
+}
+
+/** Ctrl-C: what is under way cleans up after itself, then the program ends as the signal would have ended it. */
+function listenForStop(): void {
+  for (const signal of ['SIGINT', 'SIGTERM'] as const) {
+    process.once(signal, () => {
+      stop.abort(new HullError('cli.cancelled', 'Stopped.'));
+      process.stderr.write('\nStopped; nothing half-written was left under a final name.\n');
+      // Give a write under way the moment that it needs to take its temporary file away.
+      const end = () => process.kill(process.pid, signal);
+      setTimeout(end, 2000).unref();
+      process.once('beforeExit', end);
+    });
+  }
+}
+
+function common(command: Command): Command {
+  return command
+    .addOption(new Option('-C, --project <dir>', 'folder of hull.json').default('.', 'this folder'))
+    .addOption(new Option('--json', 'one JSON document on standard output, nothing else'))
+    .addOption(new Option('--quiet', 'no notes and no progress'))
+    .addOption(new Option('--verbose', 'more detail, and stack traces with errors'))
+    .addOption(new Option('--no-color', 'plain text (NO_COLOR does the same)'));
+}
+
+const yesOption = () => new Option('--yes', 'ask nothing; what is missing is an error that names its option');
+const passwordOption = () =>
+  new Option(
+    '--password-file <file>',
+    'file whose first line is the keystore’s password (else HULL_KEY_PASSWORD, else a prompt)',
+  );
+
+function build(): Command {
+  const program = new Command('hull')
+    .description('Turns a web app you already have into a signed native app. Nothing to install but Node.js.')
+    .version(VERSION, '-V, --version', 'print the version')
+    .helpOption('-h, --help', 'print this help')
+    .helpCommand('help [command]', 'print a command’s help')
+    .showHelpAfterError(false)
+    .addHelpText(
+      'after',
+      `
+In the order of the work:
+  hull begin ./site --id example.saltmarsh.ferry    describe the app in hull.json
+  hull keys new                                     make the identity it is signed with
+  hull pack apk                                     make the signed package
+  hull inspect out/*.apk                            see what is in it
+
+Not ready to use your own? hull demo does all of it with made-up data.
+Exit codes: 0 done, 1 a check found something, 2 wrong input, 3 something outside failed, 70 a fault of our own.`,
+    );
+
+  common(
+    program
+      .command('begin')
+      .description('look at a web app and write hull.json, saying where each value came from')
+      .argument('<folder or URL>', 'folder of built web files, or the address of a hosted app')
+      .option('--id <app ID>', 'app ID: a domain of yours in reverse, such as example.saltmarsh.ferry')
+      .option('--name <text>', 'full name of the app')
+      .option('--short-name <text>', 'label under the icon')
+      .option('--app-version <version>', 'version that users read, such as 1.4.0')
+      .option('--build <number>', 'version code: an integer that only rises')
+      .option('--web-url <URL>', 'where the packed folder is hosted too')
+      .option('--start <path>', 'first page, such as /?from=app')
+      .option('--icon <file>', 'SVG or PNG to make the icons from')
+      .addOption(yesOption()),
+  ).action(action(async () => (await import('./commands/begin.js')).begin));
+
+  const keys = program.command('keys').description('signing identities: make one, show its fingerprints');
+  common(
+    keys
+      .command('new')
+      .description('make a signing key and its certificate in a new keystore')
+      .argument('[name]', 'name of the key in hull.json', 'release')
+      .option('--file <file>', 'keystore to make (default: keys/<name>.p12)')
+      .option('--common-name <text>', 'name in the certificate (default: the app’s name)')
+      .option('--organization <text>', 'organization in the certificate')
+      .option('--country <code>', 'country in the certificate: two capital letters')
+      .addOption(
+        new Option('--bits <number>', 'RSA key length').choices(['2048', '3072', '4096']).default('3072'),
+      )
+      .option('--years <number>', 'how long the certificate is valid, 27 at least', '30')
+      .addOption(passwordOption())
+      .addOption(yesOption()),
+  ).action(action(async () => (await import('./commands/keys-new.js')).keysNew));
+  common(
+    keys
+      .command('show')
+      .description('print subject, validity and fingerprints of a signing certificate')
+      .argument('[name]', 'name of the key in hull.json (default: the one that packages are signed with)')
+      .option('--file <file>', 'show a keystore file that hull.json does not name')
+      .addOption(passwordOption())
+      .addOption(yesOption()),
+  ).action(action(async () => (await import('./commands/keys-show.js')).keysShow));
+
+  const pack = program.command('pack').description('make signed packages');
+  common(
+    pack
+      .command('apk')
+      .description('make a signed Android package, read it back, and say what is in it')
+      .option('--out <dir>', 'folder for the package', 'out')
+      .option('--key <name>', 'key of hull.json to sign with')
+      .option('--debuggable', 'let web inspectors attach; stores refuse such a package')
+      .addOption(passwordOption())
+      .addOption(yesOption()),
+  ).action(action(async () => (await import('./commands/pack-apk.js')).packApkCommand));
+
+  common(
+    program
+      .command('inspect')
+      .description('say what is in any APK, and whether its signatures verify')
+      .argument('<package>', 'an .apk file'),
+  ).action(action(async () => (await import('./commands/inspect.js')).inspect));
+
+  common(
+    program
+      .command('demo')
+      .description('do the whole job on made-up data: begin, keys, pack, inspect')
+      .argument('[folder]', 'folder to work in, made if it is not there (default: a new temporary one)'),
+  ).action(action(async () => (await import('./commands/demo.js')).demo));
+
+  return program;
+}
+
+/** Parser messages in this program's own form. */
+function usageError(error: CommanderError): HullError {
+  const message = error.message.replace(/^error: /, '').replace(/\n/g, ' ');
+  return new HullError('cli.usage', message.charAt(0).toUpperCase() + message.slice(1), {
+    remedy: 'See hull --help, or hull <command> --help.',
+  });
+}
+
+function overrideExits(command: Command): void {
+  command.exitOverride().configureOutput({ writeErr: () => undefined });
+  for (const child of command.commands) overrideExits(child);
+}
+
+export async function run(argv: string[]): Promise<void> {
+  listenForStop();
+  const program = build();
+  overrideExits(program);
+  try {
+    if (argv.length <= 2) {
+      program.outputHelp();
+      return;
+    }
+    await program.parseAsync(argv);
+  } catch (error) {
+    if (error instanceof CommanderError && error.exitCode === 0) return;
+    const io = makeIo({ json: argv.includes('--json'), color: !argv.includes('--no-color') }, stop.signal);
+    // A group without its command (hull keys) answers with its help.
+    if (error instanceof CommanderError && error.code === 'commander.help') {
+      const group = program.commands.find((command) => command.name() === argv[2]);
+      process.stderr.write((group ?? program).helpInformation());
+      process.exitCode = 2;
+      return;
+    }
+    process.exitCode = reportError(error instanceof CommanderError ? usageError(error) : error, io);
+  }
+}

@@ -1,0 +1,50 @@
+import type { App } from '../app.js';
+import type { LauncherIcon } from '../art/launcher-icon.js';
+import type { Content, Entry, Method } from '../formats/zip/types.js';
+import { isCompressed } from '../site/media-types.js';
+import { buildManifest } from './manifest.js';
+import { buildResources } from './resources.js';
+import { buildShellSettings, SETTINGS_PATH, SITE_PATH } from './shell-settings.js';
+
+/** The parts that a package's size is told by. */
+export const PARTS = ['shell', 'art', 'web'] as const;
+export type Part = (typeof PARTS)[number];
+
+export interface PackageEntry extends Entry {
+  readonly part: Part;
+}
+
+export interface ApkOptions {
+  readonly debuggable: boolean;
+  /** The shell's code. */
+  readonly dex: Uint8Array;
+}
+
+/** Stored entries are mapped by the platform: `resources.arsc` must be aligned to four bytes from API 30. */
+const ALIGNMENT = 4;
+
+function entry(part: Part, path: string, content: Content, method: Method): PackageEntry {
+  return { part, path, content, method, alignment: ALIGNMENT };
+}
+
+/** An app as the entries of an APK, in the order in which they are written: the same for the same inputs. */
+export function apkEntries(app: App, icon: LauncherIcon, options: ApkOptions): PackageEntry[] {
+  const resources = buildResources(app, icon);
+  return [
+    entry('shell', 'AndroidManifest.xml', buildManifest(app, options), 'deflate'),
+    entry('shell', 'classes.dex', options.dex, 'deflate'),
+    entry('shell', 'resources.arsc', resources.table, 'store'),
+    ...resources.files.map((file) =>
+      entry(file.part, file.path, file.bytes, isCompressed(file.path) ? 'store' : 'deflate'),
+    ),
+    entry('shell', SETTINGS_PATH, buildShellSettings(app), 'deflate'),
+    ...(app.folder?.files ?? []).map((file) =>
+      entry(
+        'web',
+        `${SITE_PATH}${file.path}`,
+        { file: file.file, size: file.size },
+        isCompressed(file.path) ? 'store' : 'deflate',
+      ),
+    ),
+  ];
+}

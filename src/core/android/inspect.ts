@@ -1,0 +1,412 @@
+import { fromSystemError, HullError } from '../errors.js';
+import { readBinaryXml } from '../formats/binary-xml/reader.js';
+import type { XmlElement } from '../formats/binary-xml/types.js';
+import { FileSource } from '../formats/bytes/source.js';
+import { ResourceLookup } from '../formats/resource-table/lookup.js';
+import { readResourceTable } from '../formats/resource-table/reader.js';
+import { ANY_DENSITY } from '../formats/resource-table/types.js';
+import { readEntry, readZip } from '../formats/zip/reader.js';
+import type { ZipEntry, ZipLayout } from '../formats/zip/types.js';
+import { type CertificateFacts, certificateFacts } from '../keys/fingerprint.js';
+import { type SchemeResult, type SignatureReport, verifySignatures } from '../signing/verify.js';
+import {
+  attributeFlag,
+  attributeNumber,
+  attributeText,
+  attributeValue,
+  childrenNamed,
+} from './manifest-facts.js';
+import { permissionMeaning } from './permissions.js';
+
+/** Everything that `hull inspect` tells of an APK. Sizes in bytes. */
+export interface ApkFacts {
+  readonly file: string;
+  readonly size: number;
+  readonly id: string;
+  readonly version: string | undefined;
+  readonly build: number | undefined;
+  readonly label: string | undefined;
+  readonly launcherLabel: string | undefined;
+  readonly sdk: { readonly min: number; readonly target: number; readonly max?: number };
+  readonly debuggable: boolean;
+  readonly permissions: readonly PermissionFacts[];
+  readonly features: readonly { readonly name: string; readonly required: boolean }[];
+  readonly components: readonly ComponentFacts[];
+  readonly network: NetworkFacts;
+  readonly icons: readonly { readonly path: string; readonly density: string; readonly size: number }[];
+  readonly sizes: readonly SizeShare[];
+  readonly entries: {
+    readonly count: number;
+    readonly largest: readonly { path: string; size: number; packed: number }[];
+  };
+  readonly alignment: {
+    readonly resourceTable: 'aligned' | 'misaligned' | 'compressed' | 'none';
+    readonly misaligned: readonly string[];
+  };
+  readonly signature: SignatureFacts;
+}
+
+export interface PermissionFacts {
+  readonly name: string;
+  readonly maxSdk?: number;
+  readonly meaning: string | undefined;
+  readonly granted: 'install' | 'asked' | 'special' | undefined;
+}
+
+export interface ComponentFacts {
+  readonly kind: 'activity' | 'activity-alias' | 'service' | 'receiver' | 'provider';
+  readonly name: string;
+  readonly exported: boolean;
+  readonly launcher: boolean;
+  /** Links that open this component, as `scheme://host/path` patterns. */
+  readonly links: readonly { readonly pattern: string; readonly verified: boolean }[];
+  readonly actions: readonly string[];
+}
+
+export interface NetworkFacts {
+  /** Whether plain http is allowed where no exception says otherwise. */
+  readonly cleartext: boolean;
+  readonly exceptions: readonly {
+    readonly host: string;
+    readonly subdomains: boolean;
+    readonly cleartext: boolean;
+    readonly reason?: string;
+  }[];
+}
+
+export interface SizeShare {
+  readonly part:
+    | 'code'
+    | 'libraries'
+    | 'resources'
+    | 'assets'
+    | 'manifest'
+    | 'signature'
+    | 'other'
+    | 'structure';
+  readonly packed: number;
+  readonly unpacked: number;
+  readonly files: number;
+}
+
+export interface SignatureFacts {
+  readonly verifies: boolean;
+  readonly schemes: readonly {
+    readonly scheme: SchemeResult['scheme'];
+    readonly state: SchemeResult['state'];
+    readonly faults: readonly string[];
+    readonly signers: readonly {
+      readonly algorithms: readonly string[];
+      readonly levels?: { readonly min: number; readonly max: number };
+      readonly certificate: CertificateFacts | undefined;
+    }[];
+  }[];
+}
+
+/** A resource file or manifest larger than this is not read. */
+const XML_LIMIT = 16 * 1024 * 1024;
+const TABLE_LIMIT = 128 * 1024 * 1024;
+const LARGEST = 8;
+const MAX_LINKS = 500;
+const ALIGNMENT = 4;
+const LIBRARY_ALIGNMENT = 16 * 1024;
+
+class Inspector {
+  readonly #source: FileSource;
+  readonly #layout: ZipLayout;
+  readonly #byPath: ReadonlyMap<string, ZipEntry>;
+  readonly #manifest: XmlElement;
+  readonly #lookup: ResourceLookup;
+
+  private constructor(source: FileSource, layout: ZipLayout, manifest: XmlElement, lookup: ResourceLookup) {
+    this.#source = source;
+    this.#layout = layout;
+    this.#byPath = new Map(layout.entries.map((entry) => [entry.path, entry]));
+    this.#manifest = manifest;
+    this.#lookup = lookup;
+  }
+
+  static async read(source: FileSource): Promise<Inspector> {
+    const layout = await readZip(source);
+    const find = (path: string) => layout.entries.find((entry) => entry.path === path);
+    const manifestEntry = find('AndroidManifest.xml');
+    if (manifestEntry === undefined) {
+      const bundle = layout.entries.some((entry) => entry.path === 'base/manifest/AndroidManifest.xml');
+      throw new HullError('apk.not-an-apk', 'This archive has no AndroidManifest.xml: it is not an APK.', {
+        remedy: bundle ? 'It is a store bundle; this version reads APKs.' : 'Give the path of an .apk file.',
+      });
+    }
+    const manifest = readBinaryXml(await readEntry(source, manifestEntry, XML_LIMIT));
+    const tableEntry = find('resources.arsc');
+    const table = tableEntry
+      ? readResourceTable(await readEntry(source, tableEntry, TABLE_LIMIT))
+      : { packages: [] };
+    return new Inspector(source, layout, manifest, new ResourceLookup(table));
+  }
+
+  #text(element: XmlElement | undefined, name: string): string | undefined {
+    return element && attributeText(element, name, this.#lookup);
+  }
+
+  #permissions(): PermissionFacts[] {
+    return ['uses-permission', 'uses-permission-sdk-23'].flatMap((tag) =>
+      childrenNamed(this.#manifest, tag).flatMap((element) => {
+        const name = this.#text(element, 'name');
+        if (name === undefined) return [];
+        const maxSdk = attributeNumber(element, 'maxSdkVersion', this.#lookup);
+        const known = permissionMeaning(name);
+        return [
+          {
+            name,
+            ...(maxSdk === undefined ? {} : { maxSdk }),
+            meaning: known?.meaning,
+            granted: known?.granted,
+          },
+        ];
+      }),
+    );
+  }
+
+  #links(filter: XmlElement): ComponentFacts['links'] {
+    const data = childrenNamed(filter, 'data');
+    const all = (name: string) => data.flatMap((element) => this.#text(element, name) ?? []);
+    const schemes = all('scheme');
+    const hosts = all('host');
+    const paths = [
+      ...all('path'),
+      ...all('pathPrefix').map((prefix) => `${prefix}*`),
+      ...all('pathPattern'),
+      ...all('pathSuffix').map((suffix) => `*${suffix}`),
+      ...all('pathAdvancedPattern'),
+    ];
+    const verified = attributeFlag(filter, 'autoVerify', false, this.#lookup);
+    const patterns: string[] = [];
+    for (const scheme of schemes) {
+      for (const host of hosts.length > 0 ? hosts : ['*']) {
+        for (const path of paths.length > 0 ? paths : ['']) {
+          // A filter's lists multiply; a hostile one could ask for millions.
+          if (patterns.length < MAX_LINKS) patterns.push(`${scheme}://${host}${path}`);
+        }
+      }
+    }
+    return patterns.map((pattern) => ({ pattern, verified }));
+  }
+
+  #components(application: XmlElement | undefined): ComponentFacts[] {
+    const kinds = ['activity', 'activity-alias', 'service', 'receiver', 'provider'] as const;
+    return kinds.flatMap((kind) =>
+      childrenNamed(application, kind).map((element) => {
+        const filters = childrenNamed(element, 'intent-filter');
+        const names = (tag: string) =>
+          filters.flatMap((filter) =>
+            childrenNamed(filter, tag).flatMap((item) => this.#text(item, 'name') ?? []),
+          );
+        const actions = names('action');
+        return {
+          kind,
+          name: this.#text(element, 'name') ?? '?',
+          exported: attributeFlag(element, 'exported', filters.length > 0, this.#lookup),
+          launcher:
+            actions.includes('android.intent.action.MAIN') &&
+            names('category').includes('android.intent.category.LAUNCHER'),
+          links: filters.flatMap((filter) => this.#links(filter)),
+          actions: [...new Set(actions)],
+        };
+      }),
+    );
+  }
+
+  /** A resource file's XML by the ID that the manifest gives. */
+  async #xmlResource(
+    application: XmlElement | undefined,
+    attribute: string,
+  ): Promise<XmlElement | undefined> {
+    const path = this.#text(application, attribute);
+    const entry = path === undefined ? undefined : this.#byPath.get(path);
+    return entry && readBinaryXml(await readEntry(this.#source, entry, XML_LIMIT));
+  }
+
+  async #network(application: XmlElement | undefined, targetSdk: number): Promise<NetworkFacts> {
+    // Without a configuration plain http is refused from target 28 on, unless the manifest allows it.
+    const usual =
+      application === undefined
+        ? targetSdk < 28
+        : attributeFlag(application, 'usesCleartextTraffic', targetSdk < 28, this.#lookup);
+    const config = await this.#xmlResource(application, 'networkSecurityConfig');
+    if (config === undefined) return { cleartext: usual, exceptions: [] };
+    const allows = (element: XmlElement | undefined, fallback: boolean) =>
+      element === undefined
+        ? fallback
+        : attributeFlag(element, 'cleartextTrafficPermitted', fallback, this.#lookup);
+    const cleartext = allows(childrenNamed(config, 'base-config')[0], targetSdk < 28);
+    const exceptions = childrenNamed(config, 'domain-config').flatMap((rule) =>
+      childrenNamed(rule, 'domain').map((domain) => ({
+        host: domain.text?.trim() ?? '?',
+        subdomains: attributeFlag(domain, 'includeSubdomains', false, this.#lookup),
+        cleartext: allows(rule, cleartext),
+        ...(rule.comment === undefined ? {} : { reason: rule.comment }),
+      })),
+    );
+    return { cleartext, exceptions };
+  }
+
+  #icons(application: XmlElement | undefined): ApkFacts['icons'] {
+    const value = application && attributeValue(application, 'icon');
+    if (value?.type !== 'reference') return [];
+    return this.#lookup.values(value.id).flatMap(({ config, value: found }) => {
+      if (found.type !== 'string') return [];
+      const density =
+        config.density === ANY_DENSITY
+          ? 'any'
+          : config.density === undefined
+            ? 'default'
+            : `${config.density} dpi`;
+      return [{ path: found.text, density, size: this.#byPath.get(found.text)?.size ?? 0 }];
+    });
+  }
+
+  #sizes(blockSize: number): SizeShare[] {
+    const shares = new Map<SizeShare['part'], { packed: number; unpacked: number; files: number }>();
+    for (const entry of this.#layout.entries) {
+      const part = partOf(entry.path);
+      const share = shares.get(part) ?? { packed: 0, unpacked: 0, files: 0 };
+      share.packed += entry.compressedSize;
+      share.unpacked += entry.size;
+      share.files += 1;
+      shares.set(part, share);
+    }
+    if (blockSize > 0) {
+      const share = shares.get('signature') ?? { packed: 0, unpacked: 0, files: 0 };
+      shares.set('signature', {
+        ...share,
+        packed: share.packed + blockSize,
+        unpacked: share.unpacked + blockSize,
+      });
+    }
+    const accounted = [...shares.values()].reduce((sum, share) => sum + share.packed, 0);
+    const structure = this.#source.size - accounted;
+    return [
+      ...[...shares].map(([part, share]) => ({ part, ...share })).sort((a, b) => b.packed - a.packed),
+      { part: 'structure' as const, packed: structure, unpacked: structure, files: 0 },
+    ];
+  }
+
+  #alignment(): ApkFacts['alignment'] {
+    const table = this.#byPath.get('resources.arsc');
+    const misaligned = this.#layout.entries
+      .filter((entry) => entry.method === 'store')
+      .filter(
+        (entry) => entry.dataOffset % (entry.path.endsWith('.so') ? LIBRARY_ALIGNMENT : ALIGNMENT) !== 0,
+      )
+      .map((entry) => entry.path);
+    const resourceTable =
+      table === undefined
+        ? 'none'
+        : table.method === 'deflate'
+          ? 'compressed'
+          : misaligned.includes(table.path)
+            ? 'misaligned'
+            : 'aligned';
+    return { resourceTable, misaligned };
+  }
+
+  async facts(file: string): Promise<ApkFacts> {
+    const application = childrenNamed(this.#manifest, 'application')[0];
+    const usesSdk = childrenNamed(this.#manifest, 'uses-sdk')[0];
+    const level = (name: string) => (usesSdk ? attributeNumber(usesSdk, name, this.#lookup) : undefined);
+    const min = level('minSdkVersion') ?? 1;
+    const target = level('targetSdkVersion') ?? min;
+    const max = level('maxSdkVersion');
+    const components = this.#components(application);
+    const launcher = components.find((component) => component.launcher);
+    const launcherElement = [
+      ...childrenNamed(application, 'activity'),
+      ...childrenNamed(application, 'activity-alias'),
+    ].find((element) => this.#text(element, 'name') === launcher?.name);
+    const label = this.#text(application, 'label');
+    const report = await verifySignatures(this.#source, this.#layout);
+    const bySize = [...this.#layout.entries].sort((a, b) => b.compressedSize - a.compressedSize);
+    return {
+      file,
+      size: this.#source.size,
+      id: this.#text(this.#manifest, 'package') ?? '?',
+      version: this.#text(this.#manifest, 'versionName'),
+      build: attributeNumber(this.#manifest, 'versionCode', this.#lookup),
+      label,
+      launcherLabel: this.#text(launcherElement, 'label') ?? label,
+      sdk: { min, target, ...(max === undefined ? {} : { max }) },
+      debuggable: application !== undefined && attributeFlag(application, 'debuggable', false, this.#lookup),
+      permissions: this.#permissions(),
+      features: childrenNamed(this.#manifest, 'uses-feature').flatMap((element) => {
+        const name = this.#text(element, 'name');
+        return name === undefined
+          ? []
+          : [{ name, required: attributeFlag(element, 'required', true, this.#lookup) }];
+      }),
+      components,
+      network: await this.#network(application, target),
+      icons: this.#icons(application),
+      sizes: this.#sizes(report.blockSize),
+      entries: {
+        count: this.#layout.entries.length,
+        largest: bySize
+          .slice(0, LARGEST)
+          .map((entry) => ({ path: entry.path, size: entry.size, packed: entry.compressedSize })),
+      },
+      alignment: this.#alignment(),
+      signature: signatureFacts(report),
+    };
+  }
+}
+
+function partOf(path: string): SizeShare['part'] {
+  if (path === 'AndroidManifest.xml') return 'manifest';
+  if (/^classes\d*\.dex$/.test(path)) return 'code';
+  if (path.startsWith('lib/')) return 'libraries';
+  if (path.startsWith('res/') || path === 'resources.arsc') return 'resources';
+  if (path.startsWith('assets/')) return 'assets';
+  if (/^META-INF\/([^/]+\.(RSA|DSA|EC|SF)|MANIFEST\.MF)$/.test(path)) return 'signature';
+  return 'other';
+}
+
+function factsOrNothing(der: Uint8Array | undefined): CertificateFacts | undefined {
+  try {
+    return der && certificateFacts(der);
+  } catch {
+    return undefined;
+  }
+}
+
+function signatureFacts(report: SignatureReport): SignatureFacts {
+  return {
+    verifies: report.verifies,
+    schemes: report.schemes.map((scheme) => ({
+      scheme: scheme.scheme,
+      state: scheme.state,
+      faults: scheme.faults,
+      signers: scheme.signers.map((signer) => ({
+        algorithms: signer.algorithms,
+        ...(signer.levels ? { levels: signer.levels } : {}),
+        certificate: factsOrNothing(signer.certificates[0]),
+      })),
+    })),
+  };
+}
+
+/**
+ * Reads any APK: its own manifest and resources, its structure and its signatures. Nothing in it is trusted.
+ *
+ * @throws HullError `file.missing`, `zip.*`, `apk.not-an-apk`, `axml.malformed`, `resources.malformed`,
+ *   `string-pool.malformed`, `signing.malformed`, each with the file and, where there is one, the offset
+ */
+export async function inspectApk(file: string): Promise<ApkFacts> {
+  let source: FileSource | undefined;
+  try {
+    source = await FileSource.open(file);
+    return await (await Inspector.read(source)).facts(file);
+  } catch (error) {
+    throw error instanceof HullError ? error.at({ file }) : fromSystemError(error, file);
+  } finally {
+    await source?.close();
+  }
+}

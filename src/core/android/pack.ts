@@ -1,0 +1,147 @@
+import { readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import type { App } from '../app.js';
+import { type IconSource, launcherIcon } from '../art/launcher-icon.js';
+import { HullError } from '../errors.js';
+import { makeFolder } from '../files.js';
+import { readBinaryXml } from '../formats/binary-xml/reader.js';
+import { FileSource } from '../formats/bytes/source.js';
+import { readEntry, readZip } from '../formats/zip/reader.js';
+import type { ZipEntry, ZipLayout } from '../formats/zip/types.js';
+import { fingerprint } from '../keys/fingerprint.js';
+import { packagedPath } from '../packaged.js';
+import type { SigningIdentity } from '../signing/sign.js';
+import { verifySignatures } from '../signing/verify.js';
+import { writeSignedPackage } from '../signing/write-signed.js';
+import { apkEntries, PARTS, type PackageEntry, type Part } from './entries.js';
+import { attributeText } from './manifest-facts.js';
+
+export interface PackRequest {
+  readonly app: App;
+  /** The identity to sign with; it may be opened while the contents are compressed. */
+  readonly identity: Promise<SigningIdentity>;
+  readonly icon: IconSource;
+  /** Folder for the package, made where it is missing. */
+  readonly outDir: string;
+  /** Folder for drawn icons, so that they are drawn once; none where undefined. */
+  readonly artCacheDir?: string | undefined;
+  readonly debuggable?: boolean;
+  readonly signal?: AbortSignal;
+  readonly onProgress?: (done: number, total: number) => void;
+}
+
+export interface PackReport {
+  readonly file: string;
+  /** Bytes. */
+  readonly size: number;
+  /** SHA-256 of the signing certificate, with colons. */
+  readonly certificate: string;
+  /** Bytes of each part with its share of names and headers; they add up to `size`. */
+  readonly parts: Readonly<Record<Part | 'signature', number>>;
+  readonly files: { readonly packed: number; readonly leftOut: number };
+}
+
+/** The Android shell's code, which ships with this package. */
+const SHELL_DEX = 'shell/android/dist/classes.dex';
+
+/** Local header, central record and name of an entry, in bytes. */
+function overhead(entry: ZipEntry): number {
+  const name = Buffer.byteLength(entry.path);
+  return entry.dataOffset - entry.headerOffset + 46 + name;
+}
+
+function divide(entries: readonly PackageEntry[], written: readonly ZipEntry[]): Record<Part, number> {
+  const parts = Object.fromEntries(PARTS.map((part) => [part, 0])) as Record<Part, number>;
+  written.forEach((row, index) => {
+    const part = entries[index]?.part ?? 'shell';
+    parts[part] += row.compressedSize + overhead(row);
+  });
+  return parts;
+}
+
+function readbackFault(message: string, file: string, cause?: unknown): HullError {
+  return new HullError(
+    'apk.readback',
+    `The package was written, and does not hold when read back: ${message}`,
+    {
+      place: { file },
+      remedy: 'This is a fault of Jolly Hull or of the disk. The package was discarded; please report it.',
+      cause,
+    },
+  );
+}
+
+async function readManifest(source: FileSource, layout: ZipLayout) {
+  const entry = layout.entries.find((item) => item.path === 'AndroidManifest.xml');
+  if (entry === undefined) throw new Error('there is no manifest');
+  return readBinaryXml(await readEntry(source, entry));
+}
+
+/** Reads a package back as a device would: structure, alignment, digests, signatures, manifest. */
+async function checkPackage(file: string, app: App, expectedEntries: number): Promise<void> {
+  const source = await FileSource.open(file);
+  try {
+    const layout = await readZip(source);
+    const [report, manifest] = await Promise.all([
+      verifySignatures(source, layout),
+      readManifest(source, layout),
+    ]);
+    if (layout.entries.length !== expectedEntries)
+      throw new Error(`${layout.entries.length} entries, not ${expectedEntries}`);
+    const schemes = report.schemes
+      .filter((scheme) => scheme.state === 'verified')
+      .map((scheme) => scheme.scheme);
+    const faults = report.schemes.flatMap((scheme) => scheme.faults);
+    if (schemes.join() !== 'v2,v3') throw new Error(faults.join(' ') || `only ${schemes.join()} verify`);
+    if (attributeText(manifest, 'package') !== app.androidId)
+      throw new Error('the manifest names another package');
+    if (attributeText(manifest, 'versionCode') !== String(app.build))
+      throw new Error('the manifest names another build');
+    const misaligned = layout.entries.find((entry) => entry.method === 'store' && entry.dataOffset % 4 !== 0);
+    if (misaligned !== undefined) throw new Error(`${misaligned.path} is not aligned`);
+  } catch (error) {
+    throw readbackFault(error instanceof Error ? error.message : String(error), file, error);
+  } finally {
+    await source.close();
+  }
+}
+
+/** The file name of an app's package. */
+export function packageName(app: App): string {
+  return `${app.androidId}-${app.version}-${app.build}.apk`;
+}
+
+/**
+ * Makes a signed APK and reads it back before it stands under its final name.
+ *
+ * @throws HullError `art.*`, `zip.*`, `disk.*`, `keys.*`, `signing.*`, `web.changed-while-packing`, `apk.readback`
+ */
+export async function packApk(request: PackRequest): Promise<PackReport> {
+  const { app, identity } = request;
+  // Whoever fails first is reported; the keystore's own failure must not go unhandled meanwhile.
+  identity.catch(() => undefined);
+  const [icon] = await Promise.all([
+    launcherIcon(request.icon, app.backgroundColor, request.artCacheDir),
+    makeFolder(request.outDir),
+  ]);
+  const entries = apkEntries(app, icon, {
+    debuggable: request.debuggable ?? false,
+    dex: readFileSync(packagedPath(SHELL_DEX)),
+  });
+  const file = join(request.outDir, packageName(app));
+  const written = await writeSignedPackage(file, entries, identity, {
+    ...(request.signal ? { signal: request.signal } : {}),
+    ...(request.onProgress ? { onEntry: (_entry, done, total) => request.onProgress?.(done, total) } : {}),
+    check: (temporary) => checkPackage(temporary, app, entries.length),
+  });
+  const parts = divide(entries, written.entries);
+  const divided = PARTS.reduce((sum, part) => sum + parts[part], 0);
+  const [own] = (await identity).certificates;
+  return {
+    file,
+    size: written.size,
+    certificate: own === undefined ? '' : fingerprint(own, 'sha256'),
+    parts: { ...parts, signature: written.size - divided },
+    files: { packed: app.folder?.files.length ?? 0, leftOut: app.folder?.leftOut.length ?? 0 },
+  };
+}

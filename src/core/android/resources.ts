@@ -1,0 +1,184 @@
+import type { App } from '../app.js';
+import { DENSITIES, type LauncherIcon } from '../art/launcher-icon.js';
+import { writeBinaryXml } from '../formats/binary-xml/writer.js';
+import {
+  ANY_DENSITY,
+  type ConfiguredValue,
+  type ResourceBag,
+  type ResourceConfig,
+  type ResourceTable,
+  resourceId,
+} from '../formats/resource-table/types.js';
+import { writeResourceTable } from '../formats/resource-table/writer.js';
+import type { ResourceValue } from '../formats/string-pool/value.js';
+import { type Rgba, toArgb, wantsDarkSymbols } from '../project/color.js';
+import { ATTRIBUTE_IDS, type AttributeName, CUTOUT_ALWAYS, PLATFORM_STYLES } from './attributes.js';
+import { cloudBackupRules, legacyBackupRules, networkSecurityConfig } from './rules-files.js';
+import { android, element, reference } from './xml.js';
+
+const APP_PACKAGE = 0x7f;
+
+/** Every resource of a package by type, in the order that numbers them. */
+const RESOURCES = {
+  color: ['background', 'icon_background', 'status_bar'],
+  mipmap: ['icon', 'icon_foreground'],
+  string: ['label', 'name'],
+  style: ['App'],
+  xml: ['backup', 'extraction', 'network'],
+} as const;
+
+type TypeName = keyof typeof RESOURCES;
+const TYPE_NAMES = Object.keys(RESOURCES) as TypeName[];
+
+/** The resource ID of one of this package's resources. */
+export function idOf<T extends TypeName>(type: T, name: (typeof RESOURCES)[T][number]): number {
+  const names: readonly string[] = RESOURCES[type];
+  return resourceId(APP_PACKAGE, TYPE_NAMES.indexOf(type) + 1, names.indexOf(name));
+}
+
+/** A file of a package: its path and bytes. */
+export interface ResourceFile {
+  readonly path: string;
+  readonly bytes: Uint8Array;
+  readonly part: 'shell' | 'art';
+}
+
+const color = (value: Rgba): ResourceValue => ({ type: 'color', argb: toArgb(value) });
+const text = (value: string): ResourceValue => ({ type: 'string', text: value });
+const always = (value: ConfiguredValue['value']): ConfiguredValue[] => [{ config: {}, value }];
+
+/** Style items that count from an API level on; each level's style repeats those below it, as the platform wants. */
+function styleItems(
+  app: App,
+): readonly { readonly sdk: number; readonly items: [AttributeName, ResourceValue][] }[] {
+  const flag = (value: boolean): ResourceValue => ({ type: 'boolean', value });
+  const background = reference(idOf('color', 'background'));
+  return [
+    {
+      sdk: 0,
+      items: [
+        ['windowNoTitle', flag(true)],
+        ['windowActionBar', flag(false)],
+        ['windowBackground', background],
+        ['colorPrimary', reference(idOf('color', 'status_bar'))],
+        ['statusBarColor', reference(idOf('color', 'status_bar'))],
+        ['navigationBarColor', background],
+        ['windowLightStatusBar', flag(wantsDarkSymbols(app.themeColor))],
+      ],
+    },
+    { sdk: 27, items: [['windowLightNavigationBar', flag(wantsDarkSymbols(app.backgroundColor))]] },
+    {
+      sdk: 31,
+      items: [
+        ['windowSplashScreenBackground', background],
+        ['windowLayoutInDisplayCutoutMode', { type: 'int', value: CUTOUT_ALWAYS }],
+      ],
+    },
+  ];
+}
+
+/**
+ * The app's theme: no title bar, the app's colours before the first page is drawn. At night it has a dark parent,
+ * which is what tells the pages that `prefers-color-scheme` is dark.
+ */
+function theme(app: App): ConfiguredValue[] {
+  const steps = styleItems(app);
+  return steps.flatMap(({ sdk }) => {
+    const items = steps
+      .filter((step) => step.sdk <= sdk)
+      .flatMap((step) => step.items.map(([name, value]) => ({ key: ATTRIBUTE_IDS[name], value })));
+    const bag = (parent: keyof typeof PLATFORM_STYLES): ResourceBag => ({
+      type: 'bag',
+      parent: PLATFORM_STYLES[parent],
+      items,
+    });
+    const level: ResourceConfig = sdk === 0 ? {} : { sdk };
+    return [
+      { config: level, value: bag('Theme.Material.Light.NoActionBar') },
+      { config: { ...level, night: true }, value: bag('Theme.Material.NoActionBar') },
+    ];
+  });
+}
+
+const ADAPTIVE_PATH = 'res/mipmap-anydpi-v26/icon.xml';
+const XML_PATHS = {
+  backup: 'res/xml/backup.xml',
+  extraction: 'res/xml/extraction.xml',
+  network: 'res/xml/network.xml',
+};
+
+function adaptiveIcon(): Uint8Array {
+  return writeBinaryXml(
+    element(
+      'adaptive-icon',
+      [],
+      [
+        element('background', [android('drawable', reference(idOf('color', 'icon_background')))]),
+        element('foreground', [android('drawable', reference(idOf('mipmap', 'icon_foreground')))]),
+      ],
+    ),
+  );
+}
+
+const picturePath = (density: string, name: string) => `res/mipmap-${density}/${name}.png`;
+
+function pictures(name: string): ConfiguredValue[] {
+  return DENSITIES.map((density) => ({
+    config: { density: density.dpi },
+    value: text(picturePath(density.name, name)),
+  }));
+}
+
+/** `resources.arsc` and the files it points to. */
+export function buildResources(app: App, icon: LauncherIcon): { table: Uint8Array; files: ResourceFile[] } {
+  const values: { [T in TypeName]: Record<(typeof RESOURCES)[T][number], ConfiguredValue[]> } = {
+    color: {
+      background: always(color(app.backgroundColor)),
+      icon_background: always(color(icon.background)),
+      status_bar: always(color(app.themeColor)),
+    },
+    mipmap: {
+      icon: [...pictures('icon'), { config: { density: ANY_DENSITY, sdk: 26 }, value: text(ADAPTIVE_PATH) }],
+      icon_foreground: pictures('icon_foreground'),
+    },
+    string: { label: always(text(app.shortName)), name: always(text(app.name)) },
+    style: { App: theme(app) },
+    xml: {
+      backup: always(text(XML_PATHS.backup)),
+      extraction: always(text(XML_PATHS.extraction)),
+      network: always(text(XML_PATHS.network)),
+    },
+  };
+  const table: ResourceTable = {
+    packages: [
+      {
+        id: APP_PACKAGE,
+        name: app.androidId,
+        types: TYPE_NAMES.map((type, typeIndex) => ({
+          id: typeIndex + 1,
+          name: type,
+          entries: RESOURCES[type].map((name, index) => ({
+            index,
+            name,
+            values: (values[type] as Record<string, ConfiguredValue[]>)[name] ?? [],
+          })),
+        })),
+      },
+    ],
+  };
+  const files: ResourceFile[] = [
+    { path: ADAPTIVE_PATH, bytes: adaptiveIcon(), part: 'shell' },
+    { path: XML_PATHS.backup, bytes: writeBinaryXml(legacyBackupRules()), part: 'shell' },
+    { path: XML_PATHS.extraction, bytes: writeBinaryXml(cloudBackupRules()), part: 'shell' },
+    { path: XML_PATHS.network, bytes: writeBinaryXml(networkSecurityConfig(app.insecure)), part: 'shell' },
+    ...DENSITIES.flatMap(({ name }): ResourceFile[] => [
+      { path: picturePath(name, 'icon'), bytes: icon.legacy.get(name) ?? new Uint8Array(), part: 'art' },
+      {
+        path: picturePath(name, 'icon_foreground'),
+        bytes: icon.foreground.get(name) ?? new Uint8Array(),
+        part: 'art',
+      },
+    ]),
+  ];
+  return { table: writeResourceTable(table), files };
+}

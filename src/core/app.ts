@@ -1,0 +1,211 @@
+import { HullError, type Place } from './errors.js';
+import { checkAppId } from './project/app-id.js';
+import { type Rgba, requireOpaqueColor } from './project/color.js';
+import type { DisplayMode, Orientation } from './project/config.js';
+import type { Project } from './project/project.js';
+import { type CompiledPattern, compileUrlPattern, patternMatches } from './project/url-pattern.js';
+import { checkVersion } from './project/version.js';
+import { listWebFolder, type WebFolder } from './site/folder.js';
+
+/** The platform-neutral description of what is being wrapped: what every package kind is made from. */
+export interface App {
+  readonly id: string;
+  readonly androidId: string;
+  readonly name: string;
+  readonly shortName: string;
+  readonly version: string;
+  readonly build: number;
+  /** The packed pages, where there are any. */
+  readonly folder?: WebFolder;
+  /** Whether the pages are hosted too. */
+  readonly hosted: boolean;
+  /** Address that packed pages are served under, or that hosted ones have: ends with a slash. */
+  readonly base: URL;
+  readonly start: URL;
+  readonly inside: readonly CompiledPattern[];
+  readonly insecure: readonly { readonly host: string; readonly reason: string }[];
+  readonly display: DisplayMode;
+  readonly orientation: Orientation;
+  readonly themeColor: Rgba;
+  readonly backgroundColor: Rgba;
+}
+
+const DEFAULT_BACKGROUND = '#ffffff';
+
+// biome-ignore lint/suspicious/noControlCharactersInRegex: control characters are what is looked for
+const CONTROL = /[\u0000-\u001f\u007f-\u009f\u2028\u2029]/;
+/** Marks that turn the direction of all text after them; isolates and letters of any script are fine. */
+const OVERRIDES = /[\u202a-\u202e]/;
+
+/** Checks a text that users will read as a label. Throws `config.bad-value`. */
+export function checkLabel(text: string, place: Place): void {
+  const fault = CONTROL.test(text)
+    ? 'holds a line break or another control character'
+    : OVERRIDES.test(text)
+      ? 'holds a mark that overrides the direction of text, which can disguise a name'
+      : text.trim() === ''
+        ? 'is blank'
+        : !text.isWellFormed()
+          ? 'holds half of a character'
+          : undefined;
+  if (fault !== undefined) {
+    throw new HullError('config.bad-value', `This name ${fault}.`, { place, remedy: 'Remove it.' });
+  }
+}
+
+/** The https origin of packed pages that are hosted nowhere: under a name that can never resolve (RFC 6761). */
+export function packedOrigin(appId: string): URL {
+  return new URL(`https://${appId.toLowerCase().replaceAll('_', '-')}.invalid/`);
+}
+
+function webAddress(text: string, place: Place): URL {
+  let url: URL | undefined;
+  try {
+    url = new URL(text);
+  } catch {
+    url = undefined;
+  }
+  if (url === undefined || (url.protocol !== 'https:' && url.protocol !== 'http:') || url.username !== '') {
+    throw new HullError('config.bad-value', `"${text}" is not a web address.`, {
+      place,
+      remedy: 'Write it in full, as in https://ferry.saltmarsh.example/',
+    });
+  }
+  return url;
+}
+
+/** Host names (RFC 1123) and IPv4 addresses. */
+const HOST = /^(?=.{1,253}$)[a-z0-9](?:[a-z0-9-]{0,61}[a-z0-9])?(?:\.[a-z0-9](?:[a-z0-9-]{0,61}[a-z0-9])?)*$/;
+
+function insecureHosts(project: Project): App['insecure'] {
+  return Object.entries(project.config.web.insecure ?? {})
+    .map(([key, reason]) => {
+      const place = project.json.placeOfKey(
+        `/web/insecure/${key.replaceAll('~', '~0').replaceAll('/', '~1')}`,
+      );
+      const host = key.includes('://') ? webAddress(key, place).hostname : key.toLowerCase();
+      if (!HOST.test(host)) {
+        throw new HullError('config.bad-value', `"${key}" is not a host that can be excepted from TLS.`, {
+          place,
+          remedy: 'Name one host, as in http://pier-cam.saltmarsh.example; wildcards would open too much.',
+        });
+      }
+      checkLabel(reason, place);
+      return { host, reason };
+    })
+    .sort((a, b) => (a.host < b.host ? -1 : 1));
+}
+
+function startAddress(project: Project, base: URL): URL {
+  const place = project.place('/web/start');
+  const text = project.config.web.start ?? base.href;
+  let start: URL;
+  try {
+    start = new URL(text, base);
+  } catch {
+    throw new HullError('config.bad-value', `"${text}" is not an address.`, {
+      place,
+      remedy: 'Write it relative to the start of the site, as in /?from=app',
+    });
+  }
+  if (start.origin !== base.origin || !start.pathname.startsWith(base.pathname)) {
+    throw new HullError('web.start-outside', `The start page ${text} lies outside ${base.href}.`, {
+      place,
+      remedy: 'Start inside the web folder or the hosted site, as in /?from=app',
+    });
+  }
+  return start;
+}
+
+/** Files of a packed folder that may answer a path, in the shell's order. */
+export function filesForPath(path: string): string[] {
+  return path === '' || path.endsWith('/')
+    ? [`${path}index.html`]
+    : [path, `${path}.html`, `${path}/index.html`];
+}
+
+function checkPackedStart(project: Project, folder: WebFolder, start: URL, base: URL): void {
+  const path = decodeURIComponent(start.pathname.slice(base.pathname.length));
+  const names = filesForPath(path);
+  if (folder.files.some((file) => names.includes(file.path))) return;
+  // An app that routes by itself answers any path without a file name ending from its index page.
+  const routed = !path.slice(path.lastIndexOf('/') + 1).includes('.');
+  if (routed && !folder.files.some((file) => file.path === '404.html')) return;
+  throw new HullError('web.start-missing', `The start page ${start.pathname} is not in the folder.`, {
+    place: project.place('/web/start'),
+    remedy: `Looked for ${names.join(', ')} in ${folder.dir}; correct web.start, or build the page.`,
+  });
+}
+
+/**
+ * Reads everything that a package is made from out of a project, and checks it.
+ *
+ * @throws HullError `app.*`, `config.*`, `web.*` with the place in `hull.json` or the folder
+ */
+export async function readApp(project: Project): Promise<App> {
+  const { app, web, look, android } = project.config;
+  checkAppId(app.id, project.place('/app/id'));
+  if (android?.id !== undefined) checkAppId(android.id, project.place('/android/id'), 'android');
+  checkVersion(app.version, project.place('/app/version'));
+  checkLabel(app.name, project.place('/app/name'));
+  if (app.short_name !== undefined) checkLabel(app.short_name, project.place('/app/short_name'));
+  if (web.folder === undefined && web.url === undefined) {
+    throw new HullError(
+      'config.bad-value',
+      'Neither web.folder nor web.url is set: there is nothing to show.',
+      {
+        place: project.place('/web'),
+        remedy: 'Name the folder of built files, or the address where the app is hosted.',
+      },
+    );
+  }
+  const insecure = insecureHosts(project);
+  const base = web.url === undefined ? packedOrigin(app.id) : webAddress(web.url, project.place('/web/url'));
+  base.search = '';
+  base.hash = '';
+  base.pathname = base.pathname.slice(0, base.pathname.lastIndexOf('/') + 1);
+  if (base.protocol === 'http:' && !insecure.some(({ host }) => host === base.hostname)) {
+    throw new HullError(
+      'config.bad-value',
+      'This address is plain http, which phones refuse unless an app says why.',
+      {
+        place: project.place('/web/url'),
+        remedy: `Use https; or add to hull.json: "web": { "insecure": { "${base.origin}": "<the reason>" } }`,
+      },
+    );
+  }
+  const folder =
+    web.folder === undefined
+      ? undefined
+      : await listWebFolder(project.resolve(web.folder), { sourceMaps: web.source_maps ?? false });
+  const start = startAddress(project, base);
+  if (folder !== undefined) checkPackedStart(project, folder, start, base);
+  const inside = (web.inside ?? [`${base.href}*`]).map((text, index) =>
+    compileUrlPattern(text, project.place(web.inside === undefined ? '/web' : `/web/inside/${index}`)),
+  );
+  if (!inside.some((pattern) => patternMatches(pattern, start))) {
+    throw new HullError('web.start-outside', `The start page ${start.href} matches none of web.inside.`, {
+      place: project.place('/web/inside'),
+      remedy: `Add "${base.href}*" to web.inside; else the app would open its first page in the browser.`,
+    });
+  }
+  const background = look?.background_color ?? DEFAULT_BACKGROUND;
+  return {
+    id: app.id,
+    androidId: android?.id ?? app.id,
+    name: app.name,
+    shortName: app.short_name ?? app.name,
+    version: app.version,
+    build: app.build,
+    ...(folder === undefined ? {} : { folder }),
+    hosted: web.url !== undefined,
+    base,
+    start,
+    inside,
+    insecure,
+    display: look?.display ?? 'standalone',
+    orientation: look?.orientation ?? 'any',
+    themeColor: requireOpaqueColor(look?.theme_color ?? background, project.place('/look/theme_color')),
+    backgroundColor: requireOpaqueColor(background, project.place('/look/background_color')),
+  };
+}

@@ -1,0 +1,195 @@
+/**
+ * Every way in which Jolly Hull refuses, with the exit code of each. `docs/errors.md` explains each code, and a
+ * test holds the two lists equal.
+ *
+ * Exit codes: 1 a check found something, 2 wrong usage, configuration or input, 3 something outside failed
+ * (network, device, store, disk), 70 a fault of our own.
+ */
+export const ERROR_CODES = {
+  'app.bad-id': 2,
+  'app.bad-version': 2,
+  'apk.not-an-apk': 2,
+  'apk.readback': 70,
+  'art.icon-missing': 2,
+  'art.icon-too-large': 2,
+  'art.icon-too-small': 2,
+  'art.icon-unreadable': 2,
+  'axml.malformed': 2,
+  'begin.config-exists': 2,
+  'cli.cancelled': 2,
+  'cli.missing-answer': 2,
+  'cli.usage': 2,
+  'config.bad-pattern': 2,
+  'config.bad-value': 2,
+  'config.missing': 2,
+  'config.syntax': 2,
+  'config.unknown-key': 2,
+  'demo.folder-not-empty': 2,
+  'disk.full': 3,
+  'disk.io': 3,
+  'disk.read-only': 3,
+  'file.missing': 2,
+  'install.incomplete': 70,
+  'keys.bad-subject': 2,
+  'keys.damaged': 2,
+  'keys.exists': 2,
+  'keys.no-alias': 2,
+  'keys.none': 2,
+  'keys.password-missing': 2,
+  'keys.password-unfit': 2,
+  'keys.unsupported': 2,
+  'keys.wrong-password': 2,
+  'manifest.not-json': 2,
+  'manifest.too-large': 2,
+  'manifest.wrong-type': 2,
+  'net.http-status': 3,
+  'net.not-html': 2,
+  'net.too-large': 3,
+  'net.unreachable': 3,
+  'resources.malformed': 2,
+  'signing.malformed': 2,
+  'signing.unsupported': 2,
+  'string-pool.malformed': 2,
+  'web.case-clash': 2,
+  'web.changed-while-packing': 3,
+  'web.link-outside': 2,
+  'web.link-loop': 2,
+  'web.no-folder': 2,
+  'web.no-index': 2,
+  'web.server-side': 2,
+  'web.start-missing': 2,
+  'web.start-outside': 2,
+  'web.unreadable-name': 2,
+  'zip.duplicate': 2,
+  'zip.limit': 2,
+  'zip.malformed': 2,
+  'zip.path': 2,
+} as const satisfies Record<string, 1 | 2 | 3 | 70>;
+
+export type ErrorCode = keyof typeof ERROR_CODES;
+export type ExitCode = 1 | 2 | 3 | 70;
+
+/** Where an error was seen: the parts that apply, each as a user can find it again. */
+export interface Place {
+  /** A file's path, as the user gave it or relative to the project. */
+  readonly file?: string;
+  /** 1-based line in `file`. */
+  readonly line?: number;
+  /** 1-based column in `line`, in UTF-16 units. */
+  readonly column?: number;
+  /** A JSON pointer (RFC 6901) inside `file`. */
+  readonly pointer?: string;
+  readonly url?: string;
+  /** An entry's path inside the package `file`. */
+  readonly entry?: string;
+  /** Byte offset inside the file or entry. */
+  readonly offset?: number;
+  /** A command-line option or an environment variable. */
+  readonly option?: string;
+}
+
+export interface HullErrorDetails {
+  readonly place?: Place;
+  /** What to change, in the imperative; may hold lines to paste. */
+  readonly remedy?: string;
+  readonly cause?: unknown;
+}
+
+/** The one error class: a stable dotted `code`, a message, the place and the remedy. */
+export class HullError extends Error {
+  readonly code: ErrorCode;
+  readonly place: Place | undefined;
+  readonly remedy: string | undefined;
+
+  constructor(code: ErrorCode, message: string, details: HullErrorDetails = {}) {
+    super(message, details.cause === undefined ? undefined : { cause: details.cause });
+    this.name = 'HullError';
+    this.code = code;
+    this.place = details.place;
+    this.remedy = details.remedy;
+  }
+
+  get exitCode(): ExitCode {
+    return ERROR_CODES[this.code];
+  }
+
+  /** The same error with a place filled in where it had none of that kind (a reader knows the offset, its caller the file). */
+  at(place: Place): HullError {
+    const merged = new HullError(this.code, this.message, {
+      place: { ...place, ...this.place },
+      ...(this.remedy === undefined ? {} : { remedy: this.remedy }),
+      cause: this.cause ?? this,
+    });
+    return merged;
+  }
+}
+
+/** A place as one line of text: `file:line:column`, `file#/pointer`, `package!entry +0x10`, a URL or an option. */
+export function formatPlace(place: Place): string {
+  const parts: string[] = [];
+  if (place.file !== undefined) {
+    let text = place.file;
+    if (place.line !== undefined) text += `:${place.line}`;
+    if (place.line !== undefined && place.column !== undefined) text += `:${place.column}`;
+    if (place.entry !== undefined) text += `!${place.entry}`;
+    parts.push(text);
+  } else if (place.entry !== undefined) parts.push(place.entry);
+  if (place.pointer !== undefined) parts.push(place.pointer === '' ? '(top level)' : place.pointer);
+  if (place.url !== undefined) parts.push(place.url);
+  if (place.option !== undefined) parts.push(place.option);
+  if (place.offset !== undefined) parts.push(`at byte ${place.offset}`);
+  return parts.join(' ');
+}
+
+/** The system error code (`ENOENT`, …) of an unknown thrown value, if it has one. */
+export function systemErrorCode(error: unknown): string | undefined {
+  if (error instanceof Error && 'code' in error && typeof error.code === 'string') return error.code;
+  return undefined;
+}
+
+/**
+ * A file-system error as a {@link HullError}: a missing file is the caller's input, a full or read-only disk is
+ * something outside. Any other error is returned as it is.
+ */
+export function fromSystemError(error: unknown, file: string): unknown {
+  if (error instanceof HullError) return error;
+  const details = (remedy: string): HullErrorDetails => ({ place: { file }, remedy, cause: error });
+  switch (systemErrorCode(error)) {
+    case 'ENOENT':
+    case 'ENOTDIR':
+      return new HullError(
+        'file.missing',
+        'There is no such file or folder.',
+        details('Check the path and its spelling.'),
+      );
+    case 'ENOSPC':
+    case 'EDQUOT':
+    case 'EFBIG':
+      return new HullError(
+        'disk.full',
+        'The disk is full; nothing was left under the final name.',
+        details('Free some space, or choose another folder with --out, and run the command again.'),
+      );
+    case 'EROFS':
+    case 'EACCES':
+    case 'EPERM':
+      return new HullError(
+        'disk.read-only',
+        'This place may not be written or read.',
+        details('Check the permissions of the file and its folder, or choose another folder.'),
+      );
+    case 'EIO':
+    case 'EMFILE':
+    case 'ENFILE':
+    case 'EISDIR':
+    case 'ENOTEMPTY':
+    case 'ENAMETOOLONG':
+      return new HullError(
+        'disk.io',
+        `The system refused: ${(error as Error).message}.`,
+        details('Look at the file named here; then run the command again.'),
+      );
+    default:
+      return error;
+  }
+}

@@ -1,0 +1,76 @@
+import { randomBytes } from 'node:crypto';
+import { link, mkdir, open, rename, rm } from 'node:fs/promises';
+import { basename, dirname, join } from 'node:path';
+import { fromSystemError, HullError, systemErrorCode } from './errors.js';
+
+/** A temporary name beside a file, hidden, so that a rename stays on one disk. */
+export function temporaryBeside(file: string, ending = 'part'): string {
+  return join(dirname(file), `.${basename(file)}.${randomBytes(4).toString('hex')}.${ending}`);
+}
+
+async function writeTemporary(file: string, bytes: Uint8Array, mode: number): Promise<string> {
+  await mkdir(dirname(file), { recursive: true });
+  const temporary = temporaryBeside(file);
+  const handle = await open(temporary, 'wx', mode);
+  try {
+    await handle.writeFile(bytes);
+    await handle.sync();
+  } catch (error) {
+    await rm(temporary, { force: true });
+    throw error;
+  } finally {
+    await handle.close();
+  }
+  return temporary;
+}
+
+/**
+ * Writes a file that must not be there yet: whole or not at all, and never over another.
+ *
+ * @param mode file mode bits, as in 0o600
+ * @throws HullError from `exists` where the file is there already; `disk.*`
+ */
+export async function writeNewFile(
+  file: string,
+  bytes: Uint8Array,
+  mode: number,
+  exists: () => HullError,
+): Promise<void> {
+  let temporary: string | undefined;
+  try {
+    temporary = await writeTemporary(file, bytes, mode);
+    // A link, unlike a rename, fails where the name is taken.
+    await link(temporary, file);
+  } catch (error) {
+    throw systemErrorCode(error) === 'EEXIST' ? exists() : fromSystemError(error, file);
+  } finally {
+    if (temporary !== undefined) await rm(temporary, { force: true });
+  }
+}
+
+/** Writes a file of our own making, replacing an older one at once. Throws `disk.*`. */
+export async function replaceFile(file: string, bytes: Uint8Array, mode = 0o644): Promise<void> {
+  let temporary: string | undefined;
+  try {
+    temporary = await writeTemporary(file, bytes, mode);
+    await rename(temporary, file);
+  } catch (error) {
+    if (temporary !== undefined) await rm(temporary, { force: true });
+    throw fromSystemError(error, file);
+  }
+}
+
+/** Makes a folder and its parents. Throws `disk.*` where that is refused. */
+export async function makeFolder(dir: string): Promise<void> {
+  try {
+    await mkdir(dir, { recursive: true });
+  } catch (error) {
+    if (systemErrorCode(error) === 'EEXIST' || systemErrorCode(error) === 'ENOTDIR') {
+      throw new HullError('disk.io', 'A file stands where a folder is needed.', {
+        place: { file: dir },
+        remedy: 'Move the file away, or choose another folder with --out.',
+      });
+    }
+    throw fromSystemError(error, dir);
+  }
+}

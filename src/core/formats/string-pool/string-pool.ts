@@ -1,0 +1,140 @@
+import { HullError } from '../../errors.js';
+import { ByteReader } from '../bytes/reader.js';
+import { ByteWriter } from '../bytes/writer.js';
+
+/**
+ * The string pool that binary XML and resource tables share (`ResStringPool_header` in the platform's
+ * ResourceTypes.h): a chunk of strings told by index, in UTF-8 or UTF-16. Style spans are read past, not kept.
+ */
+
+export const STRING_POOL = 0x0001;
+const HEADER_SIZE = 28;
+const FLAG_UTF8 = 0x100;
+/** The longest string each encoding's length prefix can tell, in its own units. */
+const MAX_UTF8_BYTES = 0x7fff;
+const MAX_UTF16_UNITS = 0x7fffffff;
+
+export type StringEncoding = 'utf-8' | 'utf-16';
+
+/** Strings by index, made while a document is being written. */
+export class StringPoolBuilder {
+  readonly #index = new Map<string, number>();
+  readonly #strings: string[] = [];
+
+  /** The index of `text`, added at the end if it is new. */
+  add(text: string): number {
+    const known = this.#index.get(text);
+    if (known !== undefined) return known;
+    return this.append(text);
+  }
+
+  /** Adds `text` at the end even where it is already there (the resource map needs one string an attribute). */
+  append(text: string): number {
+    const index = this.#strings.length;
+    this.#strings.push(text);
+    if (!this.#index.has(text)) this.#index.set(text, index);
+    return index;
+  }
+
+  get strings(): readonly string[] {
+    return this.#strings;
+  }
+}
+
+function writeUtf8(out: ByteWriter, text: string): void {
+  const bytes = new TextEncoder().encode(text);
+  if (bytes.length > MAX_UTF8_BYTES || text.length > MAX_UTF8_BYTES) {
+    throw new HullError(
+      'string-pool.malformed',
+      `A text of ${bytes.length} bytes is too long for a resource.`,
+      {
+        remedy: `Shorten it to at most ${MAX_UTF8_BYTES} bytes.`,
+      },
+    );
+  }
+  for (const length of [text.length, bytes.length]) {
+    if (length > 0x7f) out.u8(0x80 | (length >> 8));
+    out.u8(length & 0xff);
+  }
+  out.bytes(bytes).u8(0);
+}
+
+function writeUtf16(out: ByteWriter, text: string): void {
+  if (text.length > 0x7fff) out.u16(0x8000 | (text.length >>> 16));
+  out.u16(text.length & 0xffff);
+  for (let i = 0; i < text.length; i += 1) out.u16(text.charCodeAt(i));
+  out.u16(0);
+}
+
+/** The pool as a chunk, its size a multiple of four. */
+export function writeStringPool(strings: readonly string[], encoding: StringEncoding): Uint8Array {
+  const data = new ByteWriter(strings.length * 16 + 16);
+  const offsets: number[] = [];
+  for (const text of strings) {
+    offsets.push(data.length);
+    if (encoding === 'utf-8') writeUtf8(data, text);
+    else writeUtf16(data, text);
+  }
+  data.align(4);
+  const body = data.finish();
+  const start = HEADER_SIZE + offsets.length * 4;
+  const out = new ByteWriter(start + body.length)
+    .u16(STRING_POOL)
+    .u16(HEADER_SIZE)
+    .u32(start + body.length)
+    .u32(strings.length)
+    .u32(0)
+    .u32(encoding === 'utf-8' ? FLAG_UTF8 : 0)
+    .u32(strings.length === 0 ? 0 : start)
+    .u32(0);
+  for (const offset of offsets) out.u32(offset);
+  return out.bytes(body).finish();
+}
+
+function readUtf8Length(reader: ByteReader): number {
+  const first = reader.u8('a string length');
+  return first & 0x80 ? ((first & 0x7f) << 8) | reader.u8('a string length') : first;
+}
+
+function readUtf8(reader: ByteReader): string {
+  readUtf8Length(reader);
+  const length = readUtf8Length(reader);
+  return new TextDecoder('utf-8').decode(reader.take(length, 'a string'));
+}
+
+function readUtf16(reader: ByteReader): string {
+  const first = reader.u16('a string length');
+  const length = first & 0x8000 ? (first & 0x7fff) * 0x10000 + reader.u16('a string length') : first;
+  if (length > MAX_UTF16_UNITS) throw reader.fail('A string is longer than the format allows.');
+  return new TextDecoder('utf-16le').decode(reader.take(length * 2, 'a string'));
+}
+
+/**
+ * Reads a pool chunk. `chunk` starts at the chunk's first byte and ends at its last.
+ *
+ * @throws HullError `string-pool.malformed` with the offset
+ */
+export function readStringPool(chunk: ByteReader): string[] {
+  const reader = new ByteReader(chunk.bytes, 'string-pool.malformed', 0, chunk.base);
+  const type = reader.u16('the chunk type');
+  const headerSize = reader.u16('the header size');
+  const size = reader.u32('the chunk size');
+  if (type !== STRING_POOL || headerSize < HEADER_SIZE || size > reader.length || headerSize > size) {
+    throw reader.fail('This is not a string pool.', 0);
+  }
+  const count = reader.u32('the string count');
+  reader.u32('the style count');
+  const flags = reader.u32('the flags');
+  const start = reader.u32('the start of the strings');
+  reader.need(headerSize, count * 4, `the offsets of ${count} strings`);
+  const strings: string[] = [];
+  for (let i = 0; i < count; i += 1) {
+    reader.at = headerSize + i * 4;
+    const offset = reader.u32('a string offset');
+    reader.at = start + offset;
+    if (reader.at < headerSize + count * 4)
+      throw reader.fail(`String ${i} starts inside the offsets.`, headerSize + i * 4);
+    strings.push(flags & FLAG_UTF8 ? readUtf8(reader) : readUtf16(reader));
+  }
+  return strings;
+}

@@ -1,0 +1,156 @@
+import { closeSync, createReadStream, openSync, readSync } from 'node:fs';
+import { open, rm } from 'node:fs/promises';
+import { createGzip, gzip } from 'node:zlib';
+import { fromSystemError, HullError } from '../../errors.js';
+import { crc32 } from './crc32.js';
+import type { Entry, FileContent, Method } from './types.js';
+
+/** An entry's bytes in the form in which they are written. */
+export interface Prepared {
+  readonly method: Method;
+  readonly crc32: number;
+  readonly size: number;
+  readonly compressedSize: number;
+  /** The bytes to write, or the file that holds them; `temporary` files are removed once they are written. */
+  readonly data: Uint8Array | { readonly file: string; readonly offset: number; readonly temporary: boolean };
+}
+
+/** Files above this many bytes are streamed instead of being held in memory. */
+export const STREAM_FROM = 8 * 1024 * 1024;
+
+const LEVEL = 6;
+/** A gzip member (RFC 1952) as zlib writes it: 10 bytes of header, the deflate stream, CRC-32 and size. */
+const GZIP_HEADER = 10;
+const GZIP_TRAILER = 8;
+
+function changed(content: FileContent, found: number): HullError {
+  return new HullError(
+    'web.changed-while-packing',
+    `The file had ${content.size} bytes when the folder was listed and has ${found} now.`,
+    {
+      place: { file: content.file },
+      remedy: 'Wait until the build that writes this folder has ended, then pack again.',
+    },
+  );
+}
+
+/** The whole of a file that is known to be small: reading it at once costs less than asking for it piece by piece. */
+function readSmall(content: FileContent): Uint8Array {
+  let handle: number | undefined;
+  try {
+    handle = openSync(content.file, 'r');
+    const bytes = new Uint8Array(content.size + 1);
+    let done = 0;
+    for (;;) {
+      const count = readSync(handle, bytes, done, bytes.length - done, null);
+      done += count;
+      if (count === 0 || done === bytes.length) break;
+    }
+    if (done !== content.size) throw changed(content, done);
+    return bytes.subarray(0, content.size);
+  } catch (error) {
+    throw fromSystemError(error, content.file);
+  } finally {
+    if (handle !== undefined) closeSync(handle);
+  }
+}
+
+/**
+ * Deflates in zlib's thread pool. The gzip form is asked for because its trailer brings the CRC-32 of the input,
+ * worked out off the main thread; its frame is taken off again.
+ */
+function deflate(bytes: Uint8Array): Promise<{ readonly body: Uint8Array; readonly crc32: number }> {
+  return new Promise((resolve, reject) => {
+    gzip(bytes, { level: LEVEL }, (error, framed) => {
+      if (error) reject(error);
+      else {
+        resolve({
+          body: framed.subarray(GZIP_HEADER, framed.length - GZIP_TRAILER),
+          crc32: framed.readUInt32LE(framed.length - GZIP_TRAILER),
+        });
+      }
+    });
+  });
+}
+
+async function prepareBytes(bytes: Uint8Array, method: Method): Promise<Prepared> {
+  if (method === 'deflate' && bytes.length > 0) {
+    const { body, crc32: sum } = await deflate(bytes);
+    if (body.length < bytes.length) {
+      return { method, crc32: sum, size: bytes.length, compressedSize: body.length, data: body };
+    }
+  }
+  return {
+    method: 'store',
+    crc32: crc32(bytes),
+    size: bytes.length,
+    compressedSize: bytes.length,
+    data: bytes,
+  };
+}
+
+/** One pass over a large file for its CRC-32; the bytes are read again when they are written. */
+async function prepareLargeStored(content: FileContent): Promise<Prepared> {
+  let sum = 0;
+  let size = 0;
+  for await (const chunk of createReadStream(content.file, { highWaterMark: 1024 * 1024 })) {
+    sum = crc32(chunk as Uint8Array, sum);
+    size += (chunk as Uint8Array).length;
+  }
+  if (size !== content.size) throw changed(content, size);
+  return {
+    method: 'store',
+    crc32: sum,
+    size,
+    compressedSize: size,
+    data: { file: content.file, offset: 0, temporary: false },
+  };
+}
+
+/** Deflates a large file into a temporary one, because the header before the data must give its size. */
+async function prepareLargeDeflated(content: FileContent, temporary: string): Promise<Prepared> {
+  const target = await open(temporary, 'wx', 0o600);
+  let written = 0;
+  const tail = Buffer.alloc(GZIP_TRAILER);
+  try {
+    const packed = createReadStream(content.file, { highWaterMark: 1024 * 1024 }).pipe(
+      createGzip({ level: LEVEL, chunkSize: 256 * 1024 }),
+    );
+    for await (const chunk of packed) {
+      await target.write(chunk as Uint8Array);
+      written += (chunk as Uint8Array).length;
+    }
+  } finally {
+    await target.close();
+  }
+  const reader = await open(temporary, 'r');
+  await reader.read(tail, 0, GZIP_TRAILER, written - GZIP_TRAILER);
+  await reader.close();
+  if (tail.readUInt32LE(4) !== content.size % 2 ** 32) throw changed(content, tail.readUInt32LE(4));
+  const compressedSize = written - GZIP_HEADER - GZIP_TRAILER;
+  if (compressedSize >= content.size) {
+    await rm(temporary, { force: true });
+    return prepareLargeStored(content);
+  }
+  return {
+    method: 'deflate',
+    crc32: tail.readUInt32LE(0),
+    size: content.size,
+    compressedSize,
+    data: { file: temporary, offset: GZIP_HEADER, temporary: true },
+  };
+}
+
+/** Reads and compresses one entry. `temporary` names a file that may be made for a large one. */
+export async function prepare(entry: Entry, temporary: () => string): Promise<Prepared> {
+  const { content } = entry;
+  if (content instanceof Uint8Array) return prepareBytes(content, entry.method);
+  if (content.size <= STREAM_FROM) return prepareBytes(readSmall(content), entry.method);
+  try {
+    return entry.method === 'store'
+      ? await prepareLargeStored(content)
+      : await prepareLargeDeflated(content, temporary());
+  } catch (error) {
+    throw fromSystemError(error, content.file);
+  }
+}

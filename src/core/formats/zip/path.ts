@@ -1,0 +1,39 @@
+import { HullError } from '../../errors.js';
+import { ZIP_LIMITS } from './types.js';
+
+/**
+ * Why a path may not stand in an archive, or `undefined` where it may: names that readers treat as a way out of the
+ * folder they unpack to, or that they cut.
+ */
+export function pathFault(path: string): string | undefined {
+  if (path === '') return 'it is empty';
+  if (path.includes('\0')) return 'it holds a NUL character';
+  if (path.includes('\\')) return 'it holds a backslash';
+  if (path.startsWith('/')) return 'it starts with a slash';
+  if (path.split('/').some((name) => name === '..' || name === '.')) return 'it holds a "." or ".." step';
+  if (!path.isWellFormed()) return 'it is not valid Unicode';
+  return undefined;
+}
+
+/** UTF-8 bytes of an archive path. Throws `zip.path` for a hostile name, `zip.limit` for one that is too long. */
+export function encodePath(path: string): Uint8Array {
+  const fault = pathFault(path);
+  if (fault !== undefined) {
+    throw new HullError('zip.path', `This path cannot stand in a package: ${fault}.`, {
+      place: { entry: path },
+      remedy: 'Rename the file.',
+    });
+  }
+  const bytes = new TextEncoder().encode(path);
+  if (bytes.length > ZIP_LIMITS.pathBytes) {
+    throw new HullError(
+      'zip.limit',
+      `A path inside a package is at most ${ZIP_LIMITS.pathBytes} bytes long; this one has ${bytes.length}.`,
+      {
+        place: { entry: `${path.slice(0, 80)}…` },
+        remedy: 'Shorten the names of the folders on the way to this file.',
+      },
+    );
+  }
+  return bytes;
+}

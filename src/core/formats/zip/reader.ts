@@ -1,0 +1,257 @@
+import { promisify } from 'node:util';
+import { inflateRaw } from 'node:zlib';
+import { HullError } from '../../errors.js';
+import { ByteReader } from '../bytes/reader.js';
+import type { ByteSource } from '../bytes/source.js';
+import { crc32 } from './crc32.js';
+import {
+  CENTRAL_RECORD_SIZE,
+  END_RECORD_SIZE,
+  FLAG_UTF8,
+  FLAGS_ENCRYPTED,
+  LOCAL_HEADER_SIZE,
+  SIGNATURES,
+  type ZipEntry,
+  type ZipLayout,
+} from './types.js';
+
+const inflate = promisify(inflateRaw);
+
+const MAX_COMMENT = 0xffff;
+/** The deflate format cannot shrink further than about 1032 to 1 (RFC 1951): a larger claim is a bomb or a lie. */
+const MAX_RATIO = 1040;
+
+function malformed(message: string, offset?: number): HullError {
+  return new HullError('zip.malformed', message, {
+    ...(offset === undefined ? {} : { place: { offset } }),
+    remedy: 'The file is damaged or is not a ZIP archive: fetch or build it again.',
+  });
+}
+
+async function findEndRecord(
+  source: ByteSource,
+): Promise<{ readonly offset: number; readonly bytes: Uint8Array }> {
+  const length = Math.min(source.size, END_RECORD_SIZE + MAX_COMMENT);
+  if (length < END_RECORD_SIZE) throw malformed('The file is too short to be a ZIP archive.', 0);
+  const start = source.size - length;
+  const tail = await source.read(start, length);
+  const view = new DataView(tail.buffer, tail.byteOffset, tail.byteLength);
+  for (let at = length - END_RECORD_SIZE; at >= 0; at -= 1) {
+    if (view.getUint32(at, true) !== SIGNATURES.end) continue;
+    // The comment's length must lead exactly to the end of the file.
+    if (at + END_RECORD_SIZE + view.getUint16(at + 20, true) === length) {
+      return { offset: start + at, bytes: tail.subarray(at) };
+    }
+  }
+  throw malformed('There is no end-of-directory record: this is not a ZIP archive.', 0);
+}
+
+interface CentralRow {
+  readonly path: string;
+  readonly nameLength: number;
+  readonly method: number;
+  readonly flags: number;
+  readonly crc32: number;
+  readonly compressedSize: number;
+  readonly size: number;
+  readonly headerOffset: number;
+  readonly recordOffset: number;
+}
+
+function decodeName(bytes: Uint8Array, flags: number, offset: number): string {
+  try {
+    // Android reads every name as UTF-8; a name that is plain ASCII is the same either way.
+    return new TextDecoder('utf-8', { fatal: true, ignoreBOM: true }).decode(bytes);
+  } catch {
+    if (flags & FLAG_UTF8) throw malformed('An entry name is not valid UTF-8.', offset);
+    return Buffer.from(bytes).toString('latin1');
+  }
+}
+
+function readCentral(reader: ByteReader, count: number): CentralRow[] {
+  const rows: CentralRow[] = [];
+  for (let i = 0; i < count; i += 1) {
+    const recordOffset = reader.base + reader.at;
+    reader.need(reader.at, CENTRAL_RECORD_SIZE, `central directory record ${i + 1} of ${count}`);
+    if (reader.u32('a record') !== SIGNATURES.central) {
+      throw malformed(
+        `Record ${i + 1} of the central directory does not start with its signature.`,
+        recordOffset,
+      );
+    }
+    reader.at += 4;
+    const flags = reader.u16('flags');
+    const method = reader.u16('method');
+    reader.at += 4;
+    const sum = reader.u32('CRC-32');
+    const compressedSize = reader.u32('compressed size');
+    const size = reader.u32('size');
+    const nameLength = reader.u16('name length');
+    const extraLength = reader.u16('extra length');
+    const commentLength = reader.u16('comment length');
+    reader.at += 8;
+    const headerOffset = reader.u32('header offset');
+    const path = decodeName(reader.take(nameLength, 'an entry name'), flags, recordOffset);
+    reader.take(extraLength, 'an extra field');
+    reader.take(commentLength, 'an entry comment');
+    rows.push({
+      path,
+      nameLength,
+      method,
+      flags,
+      crc32: sum,
+      compressedSize,
+      size,
+      headerOffset,
+      recordOffset,
+    });
+  }
+  return rows;
+}
+
+async function locate(source: ByteSource, row: CentralRow, limit: number): Promise<ZipEntry> {
+  const at = row.headerOffset;
+  const place = { entry: row.path, offset: at };
+  if (row.flags & FLAGS_ENCRYPTED) {
+    throw malformed('This entry is encrypted; packages never are.', at).at(place);
+  }
+  if (row.method !== 0 && row.method !== 8) {
+    throw malformed(`This entry uses compression method ${row.method}; packages use 0 or 8.`, at).at(place);
+  }
+  const headerSize = LOCAL_HEADER_SIZE + row.nameLength;
+  if (at + headerSize > limit) throw malformed('The entry starts outside the archive.', at).at(place);
+  const header = new ByteReader(await source.read(at, headerSize), 'zip.malformed', 0, at);
+  if (header.u32('a local header') !== SIGNATURES.local) {
+    throw malformed('There is no local header where the directory says.', at).at(place);
+  }
+  header.at = 8;
+  if (header.u16('method') !== row.method) {
+    throw malformed('Local header and directory name different methods.', at).at(place);
+  }
+  header.at = 26;
+  const nameLength = header.u16('name length');
+  const extraLength = header.u16('extra length');
+  const dataOffset = at + LOCAL_HEADER_SIZE + nameLength + extraLength;
+  if (dataOffset + row.compressedSize > limit)
+    throw malformed('The entry ends outside the archive.', at).at(place);
+  const sameName = nameLength === row.nameLength;
+  if (!sameName || decodeName(header.take(nameLength, 'the name'), row.flags, at) !== row.path)
+    throw malformed('Local header and directory name different paths.', at).at(place);
+  if (row.method === 0 && row.compressedSize !== row.size) {
+    throw malformed('A stored entry has two sizes.', at).at(place);
+  }
+  return {
+    path: row.path,
+    method: row.method === 0 ? 'store' : 'deflate',
+    crc32: row.crc32,
+    compressedSize: row.compressedSize,
+    size: row.size,
+    headerOffset: at,
+    dataOffset,
+  };
+}
+
+/** How many local headers are asked for at a time. */
+const LOCATE_BATCH = 64;
+
+/**
+ * The structure of an archive: every entry located and checked against its local header, paths unique, no two
+ * entries overlapping. No data is inflated.
+ *
+ * @throws HullError `zip.malformed` with the offset; `zip.duplicate` where two entries share a path
+ */
+export async function readZip(source: ByteSource): Promise<ZipLayout> {
+  const end = await findEndRecord(source);
+  const record = new ByteReader(end.bytes, 'zip.malformed', 4, end.offset);
+  const disk = record.u16('disk');
+  const directoryDisk = record.u16('disk');
+  const countHere = record.u16('entry count');
+  const count = record.u16('entry count');
+  const size = record.u32('directory size');
+  const offset = record.u32('directory offset');
+  if (disk !== 0 || directoryDisk !== 0 || countHere !== count) {
+    throw malformed('The archive is split over several files.', end.offset);
+  }
+  if (end.offset >= 20) {
+    const before = await source.read(end.offset - 20, 4);
+    if (new DataView(before.buffer, before.byteOffset).getUint32(0, true) === SIGNATURES.zip64Locator) {
+      throw malformed('The archive uses ZIP64, which Android packages may not.', end.offset - 20);
+    }
+  }
+  if (offset + size !== end.offset) {
+    throw malformed('The central directory does not end where the end record starts.', end.offset);
+  }
+  if (count * CENTRAL_RECORD_SIZE > size) {
+    throw malformed(`${count} records cannot stand in a directory of ${size} bytes.`, end.offset);
+  }
+  const reader = new ByteReader(await source.read(offset, size), 'zip.malformed', 0, offset);
+  const rows = readCentral(reader, count);
+  if (reader.remaining !== 0)
+    throw malformed('There are bytes after the last directory record.', offset + reader.at);
+
+  const seen = new Set<string>();
+  for (const row of rows) {
+    if (seen.has(row.path)) {
+      throw new HullError(
+        'zip.duplicate',
+        'Two entries have the same path; readers would disagree on which counts.',
+        {
+          place: { entry: row.path, offset: row.recordOffset },
+          remedy: 'Do not install this package; build it again.',
+        },
+      );
+    }
+    seen.add(row.path);
+  }
+  const entries: ZipEntry[] = [];
+  for (let i = 0; i < rows.length; i += LOCATE_BATCH) {
+    entries.push(
+      ...(await Promise.all(rows.slice(i, i + LOCATE_BATCH).map((row) => locate(source, row, offset)))),
+    );
+  }
+  const ordered = [...entries].sort((a, b) => a.headerOffset - b.headerOffset);
+  for (let i = 1; i < ordered.length; i += 1) {
+    const before = ordered[i - 1] as ZipEntry;
+    const here = ordered[i] as ZipEntry;
+    if (before.dataOffset + before.compressedSize > here.headerOffset) {
+      throw malformed('Two entries overlap.', here.headerOffset).at({ entry: here.path });
+    }
+  }
+  return {
+    entries,
+    centralDirectory: { offset, size },
+    endRecord: { offset: end.offset, size: end.bytes.length },
+  };
+}
+
+/**
+ * One entry's bytes, inflated and checked against its size and CRC-32.
+ *
+ * @param limit the most bytes to accept, so that a hostile entry cannot fill the memory
+ */
+export async function readEntry(
+  source: ByteSource,
+  entry: ZipEntry,
+  limit = 256 * 1024 * 1024,
+): Promise<Uint8Array> {
+  const place = { entry: entry.path, offset: entry.dataOffset };
+  if (entry.size > limit) {
+    throw malformed(`The entry says it has ${entry.size} bytes; at most ${limit} are read here.`).at(place);
+  }
+  if (entry.size > entry.compressedSize * MAX_RATIO + 1024) {
+    throw malformed('The entry says that it is larger than its compressed bytes can hold.').at(place);
+  }
+  const packed = await source.read(entry.dataOffset, entry.compressedSize);
+  let bytes: Uint8Array = packed;
+  if (entry.method === 'deflate') {
+    try {
+      bytes = await inflate(packed, { maxOutputLength: Math.max(1, entry.size) });
+    } catch (cause) {
+      throw new HullError('zip.malformed', 'The compressed bytes are damaged.', { place, cause });
+    }
+  }
+  if (bytes.length !== entry.size)
+    throw malformed('The entry has another size than the directory says.').at(place);
+  if (crc32(bytes) !== entry.crc32) throw malformed('The entry does not match its checksum.').at(place);
+  return bytes;
+}

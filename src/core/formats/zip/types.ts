@@ -1,0 +1,70 @@
+/** How an entry's bytes are kept (APPNOTE.TXT 4.4.5: 0 and 8). */
+export type Method = 'store' | 'deflate';
+
+/** Bytes in memory, or a file that is read when its turn comes. */
+export type Content = Uint8Array | FileContent;
+
+export interface FileContent {
+  /** Path on disk. */
+  readonly file: string;
+  /** Size in bytes when it was listed; another size at reading is an error. */
+  readonly size: number;
+}
+
+/**
+ * One file of a package. Every package kind is a list of these: a platform makes the list, the writer the archive,
+ * a signer signs it.
+ */
+export interface Entry {
+  /** Path inside the archive: `/` between names, no leading slash, NFC as given. */
+  readonly path: string;
+  readonly content: Content;
+  /** Wanted method; `deflate` falls back to `store` where it would not be smaller. */
+  readonly method: Method;
+  /** Alignment in bytes of a stored entry's first data byte, from the archive's start; 1 for none. */
+  readonly alignment: number;
+}
+
+/** An entry as it stands in an archive. Offsets and sizes in bytes. */
+export interface ZipEntry {
+  readonly path: string;
+  readonly method: Method;
+  readonly crc32: number;
+  readonly compressedSize: number;
+  readonly size: number;
+  /** Offset of the local file header. */
+  readonly headerOffset: number;
+  /** Offset of the first data byte. */
+  readonly dataOffset: number;
+}
+
+/** Where the parts of an archive stand. */
+export interface ZipLayout {
+  readonly entries: readonly ZipEntry[];
+  readonly centralDirectory: { readonly offset: number; readonly size: number };
+  readonly endRecord: { readonly offset: number; readonly size: number };
+}
+
+/** The most that an archive without ZIP64 can hold (APPNOTE.TXT 4.4.1.4: all-ones values announce ZIP64). */
+export const ZIP_LIMITS = {
+  entries: 0xfffe,
+  pathBytes: 0xffff,
+  bytes: 0xfffffffe,
+} as const;
+
+export const SIGNATURES = {
+  local: 0x04034b50,
+  central: 0x02014b50,
+  end: 0x06054b50,
+  zip64Locator: 0x07064b50,
+} as const;
+
+export const END_RECORD_SIZE = 22;
+export const CENTRAL_RECORD_SIZE = 46;
+export const LOCAL_HEADER_SIZE = 30;
+/** General purpose bit 11: the name is UTF-8 (APPNOTE.TXT 4.4.4). */
+export const FLAG_UTF8 = 0x0800;
+/** General purpose bit 3: sizes follow the data. */
+export const FLAG_DESCRIPTOR = 0x0008;
+/** General purpose bits 0 and 6: encrypted. */
+export const FLAGS_ENCRYPTED = 0x0041;

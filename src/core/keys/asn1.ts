@@ -1,0 +1,79 @@
+import * as asn1 from 'asn1js';
+import { HullError } from '../errors.js';
+
+/** Small constructors and checked accessors over asn1js, so that the formats read like their definitions. */
+
+export type Node = asn1.AsnType;
+
+export const sequence = (...value: Node[]): asn1.Sequence => new asn1.Sequence({ value });
+export const set = (...value: Node[]): asn1.Set => new asn1.Set({ value });
+export const oid = (value: string): asn1.ObjectIdentifier => new asn1.ObjectIdentifier({ value });
+export const integer = (value: number): asn1.Integer => new asn1.Integer({ value });
+export const octets = (bytes: Uint8Array): asn1.OctetString =>
+  new asn1.OctetString({ valueHex: bytes.slice() });
+export const bmpString = (value: string): asn1.BmpString => new asn1.BmpString({ value });
+export const nothing = (): asn1.Null => new asn1.Null();
+
+/** `[tag] EXPLICIT` */
+export const explicit = (tagNumber: number, ...value: Node[]): asn1.Constructed =>
+  new asn1.Constructed({ idBlock: { tagClass: 3, tagNumber }, value });
+
+/** `[tag] IMPLICIT OCTET STRING` */
+export const implicitOctets = (tagNumber: number, bytes: Uint8Array): asn1.Primitive =>
+  new asn1.Primitive({ idBlock: { tagClass: 3, tagNumber }, valueHex: bytes.slice() });
+
+export function toDer(node: Node): Uint8Array {
+  return new Uint8Array(node.toBER(false));
+}
+
+export function damaged(what: string): HullError {
+  return new HullError('keys.damaged', `The keystore is damaged: ${what}.`, {
+    remedy: 'Restore the file from a backup; nothing here has changed it.',
+  });
+}
+
+export function fromDer(bytes: Uint8Array, what: string): Node {
+  const { offset, result } = asn1.fromBER(bytes);
+  if (offset === -1) throw damaged(`${what} is not ASN.1`);
+  return result;
+}
+
+/** The children of a SEQUENCE, SET or constructed tag. */
+export function children(node: Node | undefined, what: string): Node[] {
+  if (node instanceof asn1.Constructed) return node.valueBlock.value as Node[];
+  throw damaged(`${what} is not a list`);
+}
+
+export function child(node: Node | undefined, index: number, what: string): Node {
+  const found = children(node, what)[index];
+  if (found === undefined) throw damaged(`${what} is cut short`);
+  return found;
+}
+
+export function oidOf(node: Node | undefined, what: string): string {
+  if (node instanceof asn1.ObjectIdentifier) return node.valueBlock.toString();
+  throw damaged(`${what} is not an object identifier`);
+}
+
+export function numberOf(node: Node | undefined, what: string): number {
+  if (node instanceof asn1.Integer && !node.valueBlock.isHexOnly) return node.valueBlock.valueDec;
+  throw damaged(`${what} is not a small number`);
+}
+
+/** Bytes of an OCTET STRING, or of an implicitly tagged one, whole or in pieces. */
+export function octetsOf(node: Node | undefined, what: string): Uint8Array {
+  if (node instanceof asn1.OctetString) return new Uint8Array(node.getValue());
+  if (node instanceof asn1.Primitive) return node.valueBlock.valueHexView.slice();
+  if (node instanceof asn1.Constructed) {
+    return Buffer.concat((node.valueBlock.value as Node[]).map((part) => octetsOf(part, what)));
+  }
+  throw damaged(`${what} is not a byte string`);
+}
+
+export function isInteger(node: Node | undefined): boolean {
+  return node instanceof asn1.Integer;
+}
+
+export function textOf(node: Node | undefined): string | undefined {
+  return node instanceof asn1.BmpString ? node.valueBlock.value : undefined;
+}

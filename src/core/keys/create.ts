@@ -1,0 +1,103 @@
+import 'reflect-metadata';
+import { KeyObject, randomBytes, webcrypto } from 'node:crypto';
+import { Name, X509CertificateGenerator } from '@peculiar/x509';
+import { HullError } from '../errors.js';
+import type { KeystoreEntry } from './pkcs12.js';
+
+export interface IdentityRequest {
+  readonly alias: string;
+  /** RSA modulus length. */
+  readonly bits: 2048 | 3072 | 4096;
+  readonly commonName: string;
+  readonly organization?: string | undefined;
+  /** ISO 3166 code of two letters. */
+  readonly country?: string | undefined;
+  /** Whole years of validity from `from`. */
+  readonly years: number;
+  readonly from: Date;
+}
+
+/** Stores refuse certificates that end sooner; updates need the same key for as long as the app lives. */
+export const MIN_YEARS = 27;
+/** The longest common name and organization (RFC 5280 appendix A, ub-common-name, ub-organization-name). */
+const MAX_NAME = 64;
+
+function checkRequest(request: IdentityRequest): void {
+  const fail = (message: string, option: string, remedy: string) => {
+    throw new HullError('keys.bad-subject', message, { place: { option }, remedy });
+  };
+  if (request.commonName.trim() === '' || request.commonName.length > MAX_NAME) {
+    fail(
+      `A certificate’s name has 1 to ${MAX_NAME} characters.`,
+      '--common-name',
+      'Give the app’s or the team’s name.',
+    );
+  }
+  if (
+    request.organization !== undefined &&
+    (request.organization === '' || request.organization.length > MAX_NAME)
+  ) {
+    fail(
+      `An organization’s name has 1 to ${MAX_NAME} characters.`,
+      '--organization',
+      'Shorten it or leave it out.',
+    );
+  }
+  if (request.country !== undefined && !/^[A-Z]{2}$/.test(request.country)) {
+    fail(
+      `"${request.country}" is not a country code of two capital letters.`,
+      '--country',
+      'Write it as in NO or PT.',
+    );
+  }
+  if (!Number.isInteger(request.years) || request.years < MIN_YEARS || request.years > 100) {
+    fail(
+      `A signing certificate is valid for ${MIN_YEARS} to 100 years.`,
+      '--years',
+      'Stores refuse certificates that end sooner, and an app cannot change its key at will.',
+    );
+  }
+}
+
+/**
+ * A new RSA key and a self-signed X.509 certificate for it (RFC 5280), signed with SHA-256.
+ *
+ * @throws HullError `keys.bad-subject`
+ */
+export async function createIdentity(request: IdentityRequest): Promise<KeystoreEntry> {
+  checkRequest(request);
+  const algorithm = {
+    name: 'RSASSA-PKCS1-v1_5',
+    hash: 'SHA-256',
+    publicExponent: new Uint8Array([1, 0, 1]),
+    modulusLength: request.bits,
+  };
+  const keys = await webcrypto.subtle.generateKey(algorithm, true, ['sign', 'verify']);
+  const name = new Name([
+    ...(request.country === undefined ? [] : [{ C: [request.country] }]),
+    ...(request.organization === undefined ? [] : [{ O: [request.organization] }]),
+    { CN: [request.commonName] },
+  ]);
+  const notBefore = new Date(Math.floor(request.from.getTime() / 1000) * 1000);
+  const notAfter = new Date(notBefore);
+  notAfter.setUTCFullYear(notAfter.getUTCFullYear() + request.years);
+  // A positive serial number of 127 bits at most (RFC 5280 section 4.1.2.2).
+  const serial = randomBytes(16);
+  serial[0] = ((serial[0] as number) & 0x7f) | 0x40;
+  const certificate = await X509CertificateGenerator.createSelfSigned(
+    {
+      serialNumber: serial.toString('hex'),
+      name,
+      notBefore,
+      notAfter,
+      signingAlgorithm: algorithm,
+      keys,
+    },
+    webcrypto as NonNullable<Parameters<typeof X509CertificateGenerator.createSelfSigned>[1]>,
+  );
+  return {
+    alias: request.alias,
+    privateKey: KeyObject.from(keys.privateKey),
+    certificates: [new Uint8Array(certificate.rawData)],
+  };
+}

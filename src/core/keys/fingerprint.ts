@@ -1,0 +1,54 @@
+import { createHash, X509Certificate } from 'node:crypto';
+
+/** What people compare of a certificate. */
+export interface CertificateFacts {
+  /** RFC 4514 style, most specific first. */
+  readonly subject: string;
+  readonly issuer: string;
+  /** Hexadecimal. */
+  readonly serialNumber: string;
+  /** ISO 8601, UTC. */
+  readonly notBefore: string;
+  readonly notAfter: string;
+  /** Upper-case hexadecimal pairs with colons, as consoles and association files write them. */
+  readonly sha1: string;
+  readonly sha256: string;
+  /** As in `RSA 3072`. */
+  readonly key: string;
+}
+
+/** A digest of a certificate's DER in the form that consoles show. */
+export function fingerprint(der: Uint8Array, hash: 'sha1' | 'sha256'): string {
+  const hex = createHash(hash).update(der).digest('hex').toUpperCase();
+  return (hex.match(/../g) ?? []).join(':');
+}
+
+function distinguishedName(multiline: string): string {
+  return multiline
+    .split('\n')
+    .map((line) => line.replace(/([,+"\\<>;])/g, '\\$1'))
+    .reverse()
+    .join(', ');
+}
+
+function keyName(certificate: X509Certificate): string {
+  const { publicKey } = certificate;
+  const details = publicKey.asymmetricKeyDetails;
+  const type = (publicKey.asymmetricKeyType ?? 'unknown').toUpperCase();
+  return [type, details?.modulusLength ?? details?.namedCurve].filter((part) => part !== undefined).join(' ');
+}
+
+/** Facts of a DER certificate. Throws where it is none. */
+export function certificateFacts(der: Uint8Array): CertificateFacts {
+  const certificate = new X509Certificate(der);
+  return {
+    subject: distinguishedName(certificate.subject ?? ''),
+    issuer: distinguishedName(certificate.issuer ?? ''),
+    serialNumber: certificate.serialNumber,
+    notBefore: new Date(certificate.validFrom).toISOString(),
+    notAfter: new Date(certificate.validTo).toISOString(),
+    sha1: fingerprint(der, 'sha1'),
+    sha256: fingerprint(der, 'sha256'),
+    key: keyName(certificate),
+  };
+}

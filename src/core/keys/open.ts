@@ -1,0 +1,93 @@
+import { readFileSync } from 'node:fs';
+import { fromSystemError, HullError, systemErrorCode } from '../errors.js';
+import type { KeyConfig } from '../project/config.js';
+import type { Project } from '../project/project.js';
+import { type KeystoreEntry, readPkcs12 } from './pkcs12.js';
+
+/** The name of a key that is used where none is named. */
+export const DEFAULT_KEY = 'release';
+
+export interface NamedKey {
+  readonly name: string;
+  readonly file: string;
+  readonly config: KeyConfig;
+}
+
+/** The key that a project signs with: as asked for, else `android.key`, else the only one. Throws `keys.none`. */
+export function chooseKey(project: Project, wanted?: string): NamedKey {
+  const keys = project.config.keys ?? {};
+  const names = Object.keys(keys);
+  const name =
+    wanted ?? project.config.android?.key ?? (names.length === 1 ? names[0] : DEFAULT_KEY) ?? DEFAULT_KEY;
+  const config = Object.hasOwn(keys, name) ? keys[name] : undefined;
+  if (config === undefined) {
+    throw new HullError('keys.none', `There is no signing key named "${name}" in hull.json.`, {
+      place: project.place('/keys'),
+      remedy:
+        names.length === 0
+          ? 'Make one: hull keys new'
+          : `Keys known: ${names.join(', ')}. Choose one with --key or android.key, or make it: hull keys new ${name}`,
+    });
+  }
+  return { name, config, file: project.resolve(config.file) };
+}
+
+const MAX_BYTES = 4 * 1024 * 1024;
+
+/** A keystore file's bytes. Throws `keys.none` where it is not there. */
+export function readKeystoreFile(file: string): Uint8Array {
+  try {
+    const bytes = readFileSync(file);
+    if (bytes.length > MAX_BYTES) {
+      throw new HullError('keys.damaged', 'The file is larger than 4 MiB: it is no keystore.', {
+        place: { file },
+      });
+    }
+    return bytes;
+  } catch (error) {
+    if (systemErrorCode(error) === 'ENOENT') {
+      throw new HullError('keys.none', 'The keystore is not there.', {
+        place: { file },
+        remedy:
+          'Restore it from a backup. Only for an app that was never published: make a new one with hull keys new',
+      });
+    }
+    throw fromSystemError(error, file);
+  }
+}
+
+/**
+ * Opens one identity of a keystore.
+ *
+ * @param alias may be left out where the keystore holds one key
+ * @throws HullError `keys.none`, `keys.no-alias`, `keys.wrong-password`, `keys.damaged`, `keys.unsupported`
+ */
+export async function openIdentity(
+  file: string,
+  alias: string | undefined,
+  password: string,
+): Promise<KeystoreEntry> {
+  const bytes = readKeystoreFile(file);
+  let entries: KeystoreEntry[];
+  try {
+    entries = await readPkcs12(bytes, password);
+  } catch (error) {
+    throw error instanceof HullError ? error.at({ file }) : error;
+  }
+  // Keystore tools of the JDK fold aliases to lower case.
+  const found =
+    alias === undefined && entries.length === 1
+      ? entries[0]
+      : entries.find((entry) => entry.alias.toLowerCase() === alias?.toLowerCase());
+  if (found === undefined) {
+    const names = entries.map((entry) => `"${entry.alias}"`).join(', ');
+    throw new HullError(
+      'keys.no-alias',
+      alias === undefined
+        ? 'The keystore holds several keys.'
+        : `The keystore holds no key with the alias "${alias}".`,
+      { place: { file }, remedy: `Set the key’s alias in hull.json to one of: ${names}.` },
+    );
+  }
+  return found;
+}

@@ -1,0 +1,331 @@
+import { basename, join, relative, resolve, sep } from 'node:path';
+import { checkLabel } from '../app.js';
+import { HullError, type Place } from '../errors.js';
+import { type PageHead, readPageHead } from '../site/page-head.js';
+import { bestIcon, parseWebManifest, type WebManifest } from '../site/web-manifest.js';
+import type { SourceText, WebSource } from '../site/web-source.js';
+import { appIdFromHost, checkAppId } from './app-id.js';
+import { parseColor, toHex } from './color.js';
+import { DISPLAY_MODES, type HullConfig, ORIENTATIONS } from './config.js';
+import { checkVersion } from './version.js';
+
+/** What a new `hull.json` is filled with, in the order in which it is told. */
+export const BEGIN_KEYS = [
+  'app.id',
+  'app.name',
+  'app.short_name',
+  'app.version',
+  'app.build',
+  'web.folder',
+  'web.url',
+  'web.start',
+  'look.display',
+  'look.orientation',
+  'look.theme_color',
+  'look.background_color',
+  'look.icon',
+] as const;
+export type BeginKey = (typeof BEGIN_KEYS)[number];
+
+/** A value and where it came from, in words a user can follow. */
+export interface Found {
+  readonly value: string;
+  readonly origin: string;
+}
+
+export interface Proposal {
+  readonly found: ReadonlyMap<BeginKey, Found>;
+  /** Asked for, or named as missing: nothing can be assumed for these. */
+  readonly missing: readonly { readonly key: BeginKey; readonly option: string; readonly question: string }[];
+  /** Things seen that the user should know of. */
+  readonly notes: readonly string[];
+  /** A hosted icon to be saved beside `hull.json`: its bytes and the path that `look.icon` names. */
+  readonly icon?: { readonly path: string; readonly bytes: Uint8Array };
+}
+
+/** Values given on the command line. */
+export type BeginAnswers = Partial<Record<BeginKey, string>>;
+
+/** The options that answer what could not be found. */
+export const BEGIN_OPTIONS = {
+  'app.id': { option: '--id', question: 'App ID (a domain of yours in reverse; it can never change later)' },
+  'app.name': { option: '--name', question: 'Name of the app' },
+} as const;
+
+interface Findings {
+  readonly page: SourceText;
+  readonly head: PageHead;
+  readonly manifest: WebManifest | undefined;
+  /** Address and name of the manifest. */
+  readonly manifestText: SourceText | undefined;
+}
+
+async function look(source: WebSource): Promise<Findings> {
+  const page = await source.text(source.start);
+  if (page === undefined) {
+    throw new HullError('web.no-index', 'The start page is not there.', {
+      place: { url: source.start.href },
+    });
+  }
+  const head = readPageHead(page.text);
+  const candidates =
+    head.manifest === undefined
+      ? source.kind === 'folder'
+        ? ['manifest.webmanifest', 'manifest.json', 'site.webmanifest']
+        : []
+      : [head.manifest];
+  for (const reference of candidates) {
+    const url = URL.canParse(reference, page.url.href) ? new URL(reference, page.url) : undefined;
+    const manifestText = url && (await source.text(url));
+    if (manifestText) {
+      return { page, head, manifest: parseWebManifest(manifestText.name, manifestText.text), manifestText };
+    }
+  }
+  return { page, head, manifest: undefined, manifestText: undefined };
+}
+
+/** Collects values: the first one found for a key stands. */
+class Collector {
+  readonly found = new Map<BeginKey, Found>();
+  readonly notes: string[] = [];
+
+  set(key: BeginKey, value: string | undefined, origin: string): void {
+    if (value !== undefined && value !== '' && !this.found.has(key)) this.found.set(key, { value, origin });
+  }
+}
+
+/** A hosted address from the page's canonical link or an absolute start URL, as a base that ends with a slash. */
+function hostedBase(reference: string | undefined): URL | undefined {
+  if (reference === undefined || !/^https?:\/\//i.test(reference) || !URL.canParse(reference))
+    return undefined;
+  const url = new URL(reference);
+  url.search = '';
+  url.hash = '';
+  url.pathname = url.pathname.slice(0, url.pathname.lastIndexOf('/') + 1);
+  return url;
+}
+
+function fromManifest(collector: Collector, { manifest, manifestText }: Findings): void {
+  if (manifest === undefined || manifestText === undefined) return;
+  const name = (pointer: string) => `${manifestText.name} ${pointer}`;
+  collector.set(
+    'app.name',
+    manifest.name ?? manifest.short_name,
+    name(manifest.name ? '/name' : '/short_name'),
+  );
+  collector.set('app.short_name', manifest.short_name, name('/short_name'));
+  const choose = (key: BeginKey, value: string | undefined, known: readonly string[], pointer: string) => {
+    if (value !== undefined && known.includes(value)) collector.set(key, value, name(pointer));
+    else if (value !== undefined)
+      collector.notes.push(`${name(pointer)} is "${value}", which an app cannot have; left out.`);
+  };
+  choose('look.display', manifest.display, DISPLAY_MODES, '/display');
+  choose('look.orientation', manifest.orientation, ORIENTATIONS, '/orientation');
+  for (const key of ['theme_color', 'background_color'] as const) {
+    const text = manifest[key];
+    if (text === undefined) continue;
+    const color = parseColor(text);
+    if (color === undefined)
+      collector.notes.push(`${name(`/${key}`)} is "${text}", which is no colour; left out.`);
+    else collector.set(`look.${key}`, toHex({ ...color, a: 255 }), name(`/${key}`));
+  }
+}
+
+/** Where the app starts: `web.start` relative to the base, checked to lie inside it. */
+function startPage(
+  collector: Collector,
+  findings: Findings,
+  source: WebSource,
+  given: string | undefined,
+): void {
+  const { manifest, manifestText, page } = findings;
+  const base = source.kind === 'folder' ? source.root : new URL('.', page.url);
+  const reference = given ?? manifest?.start_url;
+  const place: Place =
+    given !== undefined ? { option: '--start' } : (manifest?.place('/start_url') ?? { url: page.url.href });
+  const from = given === undefined && manifestText !== undefined ? manifestText.url : base;
+  const origin =
+    given !== undefined
+      ? 'option --start'
+      : manifest?.start_url
+        ? `${manifestText?.name} /start_url`
+        : 'the start page';
+  if (reference === undefined) {
+    collector.set('web.start', source.kind === 'folder' ? '/' : page.url.pathname + page.url.search, origin);
+    return;
+  }
+  const hosted = hostedBase(collector.found.get('web.url')?.value);
+  const url = URL.canParse(reference, from.href) ? new URL(reference, from) : undefined;
+  const inFolder = url?.origin === base.origin;
+  const onHost =
+    hosted !== undefined && url?.origin === hosted.origin && url.pathname.startsWith(hosted.pathname);
+  // A `..` that leaves the folder is folded by URL rules; it is seen in the text.
+  const climbs = source.kind === 'folder' && /(^|\/)\.\.(\/|$)/.test(reference) && climbsOut(reference, from);
+  if (url === undefined || climbs || (!inFolder && !onHost)) {
+    throw new HullError('web.start-outside', `The start page "${reference}" lies outside the web app.`, {
+      place,
+      remedy: 'Name a page of the app itself, as in /?from=app',
+    });
+  }
+  const path =
+    onHost && hosted !== undefined && !inFolder
+      ? url.pathname.slice(hosted.pathname.length - 1)
+      : url.pathname;
+  collector.set('web.start', path + url.search + url.hash, origin);
+}
+
+/** Whether a relative reference has more `..` steps than there are folders to leave. */
+function climbsOut(reference: string, from: URL): boolean {
+  let depth = reference.startsWith('/') ? 0 : from.pathname.split('/').length - 2;
+  for (const step of reference.replace(/[?#].*$/s, '').split('/')) {
+    if (step === '..') depth -= 1;
+    else if (step !== '' && step !== '.') depth += 1;
+    if (depth < 0) return true;
+  }
+  return false;
+}
+
+interface IconChoice {
+  readonly url: URL;
+  readonly origin: string;
+}
+
+function chooseIcon({ manifest, manifestText, head, page }: Findings): IconChoice | undefined {
+  const fromManifestIcon = manifest && bestIcon(manifest.icons);
+  if (fromManifestIcon && manifestText && URL.canParse(fromManifestIcon.src, manifestText.url.href)) {
+    return { url: new URL(fromManifestIcon.src, manifestText.url), origin: `${manifestText.name} /icons` };
+  }
+  const linked = bestIcon(head.icons.map((icon) => ({ ...icon, src: icon.href, purpose: ['any'] })));
+  if (linked && URL.canParse(linked.src, page.url.href)) {
+    return { url: new URL(linked.src, page.url), origin: `${page.name} <link rel="icon">` };
+  }
+  return undefined;
+}
+
+const ICON_ENDINGS = new Set(['svg', 'png', 'webp', 'jpg', 'jpeg']);
+
+function relativePath(from: string, to: string): string {
+  return relative(from, to).split(sep).join('/') || '.';
+}
+
+/**
+ * Looks at a web app and proposes the values of its `hull.json`, each with its origin. Nothing is written.
+ *
+ * @param projectDir folder in which `hull.json` will stand, absolute
+ * @param webDir the web folder as given, where the source is one
+ * @throws HullError `web.*`, `net.*`, `manifest.*`, `app.*`, `config.bad-value`
+ */
+export async function proposeProject(
+  source: WebSource,
+  projectDir: string,
+  webDir: string | undefined,
+  answers: BeginAnswers,
+): Promise<Proposal> {
+  const findings = await look(source);
+  const collector = new Collector();
+  const { head, page } = findings;
+  for (const key of BEGIN_KEYS) {
+    if (key !== 'web.start') collector.set(key, answers[key], 'command line');
+  }
+
+  if (webDir !== undefined)
+    collector.set('web.folder', relativePath(projectDir, resolve(webDir)), 'command line');
+  if (source.kind === 'hosted') {
+    collector.set(
+      'web.url',
+      new URL('.', page.url).href,
+      page.url.href === source.start.href ? 'command line' : 'where the address led',
+    );
+  }
+  const canonical = hostedBase(head.canonical);
+  collector.set('web.url', canonical?.href, `${page.name} <link rel="canonical">`);
+  const absoluteStart = hostedBase(findings.manifest?.start_url);
+  collector.set('web.url', absoluteStart?.href, `${findings.manifestText?.name} /start_url`);
+
+  fromManifest(collector, findings);
+  collector.set('app.name', head.title?.slice(0, 100), `${page.name} <title>`);
+  const theme = head.themeColor === undefined ? undefined : parseColor(head.themeColor);
+  collector.set(
+    'look.theme_color',
+    theme && toHex({ ...theme, a: 255 }),
+    `${page.name} <meta name="theme-color">`,
+  );
+  startPage(collector, findings, source, answers['web.start']);
+
+  const host = hostedBase(collector.found.get('web.url')?.value)?.hostname;
+  collector.set('app.id', host === undefined ? undefined : appIdFromHost(host), `the host ${host}, reversed`);
+  collector.set('app.version', '1.0.0', 'a first version');
+  collector.set('app.build', '1', 'a first build');
+
+  let icon: Proposal['icon'];
+  const choice = collector.found.has('look.icon') ? undefined : chooseIcon(findings);
+  const bytes = choice && (await source.bytes(choice.url));
+  if (choice && bytes === undefined)
+    collector.notes.push(`${choice.origin} names ${choice.url.pathname}, which is not there.`);
+  if (choice && bytes !== undefined) {
+    if (source.kind === 'folder') {
+      collector.set('look.icon', relativePath(projectDir, resolve(source.name(choice.url))), choice.origin);
+    } else {
+      const ending = basename(choice.url.pathname).split('.').at(-1)?.toLowerCase() ?? '';
+      const path = `art/icon.${ICON_ENDINGS.has(ending) ? ending : 'png'}`;
+      icon = { path, bytes };
+      collector.set('look.icon', path, `${choice.origin}, saved`);
+    }
+  }
+
+  checkFound(collector.found);
+  const missing = (Object.keys(BEGIN_OPTIONS) as (keyof typeof BEGIN_OPTIONS)[])
+    .filter((key) => !collector.found.has(key))
+    .map((key) => ({ key, ...BEGIN_OPTIONS[key] }));
+  if (!collector.found.has('look.icon')) {
+    collector.notes.push(
+      'No icon was found; hull pack will need one: set look.icon to an SVG or a PNG of at least 512 px.',
+    );
+  }
+  return { found: collector.found, missing, notes: collector.notes, ...(icon ? { icon } : {}) };
+}
+
+/** Checks one value as it would stand in `hull.json`. Throws `app.*` or `config.bad-value`. */
+export function checkAnswer(key: BeginKey, value: string, place: Place): void {
+  if (key === 'app.id') checkAppId(value, place);
+  if (key === 'app.name' || key === 'app.short_name') checkLabel(value, place);
+  if (key === 'app.version') checkVersion(value, place);
+  if (key === 'app.build' && !(/^[1-9][0-9]*$/.test(value) && Number(value) <= 2_100_000_000)) {
+    throw new HullError('config.bad-value', `"${value}" is not a build number.`, {
+      place,
+      remedy: 'Give a whole number from 1 to 2100000000; each release needs a larger one.',
+    });
+  }
+}
+
+function checkFound(found: ReadonlyMap<BeginKey, Found>): void {
+  for (const [key, { value, origin }] of found) {
+    checkAnswer(key, value, origin === 'command line' ? { option: `${key}` } : { file: origin });
+  }
+}
+
+/** A new `hull.json`: the values found, in the file's own order. */
+export function renderConfig(values: ReadonlyMap<BeginKey, string>, schema: string): string {
+  const take = (section: string, name: string): string | undefined =>
+    values.get(`${section}.${name}` as BeginKey);
+  const part = (section: string, names: readonly string[]) =>
+    Object.fromEntries(
+      names.flatMap((name) => (take(section, name) === undefined ? [] : [[name, take(section, name)]])),
+    );
+  const config: HullConfig = {
+    $schema: schema,
+    app: {
+      ...(part('app', ['id', 'name', 'short_name', 'version']) as Omit<HullConfig['app'], 'build'>),
+      build: Number(take('app', 'build') ?? 1),
+    },
+    web: part('web', ['folder', 'url', 'start']),
+    look: part('look', ['display', 'orientation', 'theme_color', 'background_color', 'icon']),
+    android: { engine: 'webview' },
+  };
+  return `${JSON.stringify(config, undefined, 2)}\n`;
+}
+
+/** Where `hull.json` goes. */
+export function configPath(projectDir: string): string {
+  return join(projectDir, 'hull.json');
+}

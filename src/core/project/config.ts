@@ -1,0 +1,56 @@
+/** `hull.json` as `schema/hull.schema.json` describes it. */
+export interface HullConfig {
+  readonly $schema?: string;
+  readonly app: {
+    readonly id: string;
+    readonly name: string;
+    readonly short_name?: string;
+    readonly version: string;
+    readonly build: number;
+  };
+  readonly web: {
+    readonly folder?: string;
+    readonly url?: string;
+    readonly start?: string;
+    readonly inside?: readonly string[];
+    /** Origin or host → reason. */
+    readonly insecure?: Readonly<Record<string, string>>;
+    readonly source_maps?: boolean;
+  };
+  readonly look?: {
+    readonly display?: DisplayMode;
+    readonly orientation?: Orientation;
+    readonly theme_color?: string;
+    readonly background_color?: string;
+    readonly icon?: string;
+  };
+  readonly permissions?: Readonly<Record<string, string>>;
+  readonly links?: readonly { readonly host: string; readonly paths?: readonly string[] }[];
+  readonly android?: { readonly engine?: 'webview'; readonly key?: string; readonly id?: string };
+  readonly apple?: { readonly team?: string; readonly id?: string };
+  readonly keys?: Readonly<Record<string, KeyConfig>>;
+}
+
+export interface KeyConfig {
+  readonly file: string;
+  readonly alias?: string;
+}
+
+/** Display modes a package can have (Web Application Manifest, "display modes"); `browser` is no app. */
+export const DISPLAY_MODES = ['standalone', 'fullscreen', 'minimal-ui'] as const;
+export type DisplayMode = (typeof DISPLAY_MODES)[number];
+
+/** Orientations of the Screen Orientation API that a manifest may name. */
+export const ORIENTATIONS = [
+  'any',
+  'natural',
+  'portrait',
+  'portrait-primary',
+  'portrait-secondary',
+  'landscape',
+  'landscape-primary',
+  'landscape-secondary',
+] as const;
+export type Orientation = (typeof ORIENTATIONS)[number];
+
+export const CONFIG_FILE = 'hull.json';

@@ -1,0 +1,144 @@
+import { readFileSync } from 'node:fs';
+import { dirname, isAbsolute, join, resolve } from 'node:path';
+import { fromSystemError, HullError, type Place, systemErrorCode } from '../errors.js';
+import { CONFIG_FILE, type HullConfig } from './config.js';
+import { type SchemaError, validate } from './hull-schema.generated.js';
+import { type PlacedJson, parsePlacedJson } from './json-places.js';
+import { nearest } from './nearest.js';
+
+/** A project: its `hull.json`, read and checked, and where it stands. */
+export interface Project {
+  /** Folder of `hull.json`, absolute. */
+  readonly dir: string;
+  /** Path of `hull.json` as errors show it. */
+  readonly file: string;
+  readonly config: HullConfig;
+  readonly json: PlacedJson;
+  /** Place of a configuration value by JSON pointer. */
+  place(pointer: string): Place;
+  /** A path of the configuration as an absolute one. */
+  resolve(path: string): string;
+}
+
+const MAX_BYTES = 1024 * 1024;
+
+function readText(file: string, dir: string): string {
+  try {
+    const bytes = readFileSync(file);
+    if (bytes.length > MAX_BYTES) {
+      throw new HullError(
+        'config.syntax',
+        'hull.json is larger than 1 MiB; this is not the file that was meant.',
+        {
+          place: { file },
+        },
+      );
+    }
+    return bytes.toString('utf8');
+  } catch (error) {
+    if (systemErrorCode(error) === 'ENOENT') {
+      throw new HullError(
+        'config.missing',
+        `There is no ${CONFIG_FILE} in ${dir === '' ? 'this folder' : dir}.`,
+        {
+          place: { file },
+          remedy: 'Make one with hull begin <folder or URL>, or name the project’s folder with --project.',
+        },
+      );
+    }
+    throw fromSystemError(error, file);
+  }
+}
+
+function escapeStep(step: string): string {
+  return step.replaceAll('~', '~0').replaceAll('/', '~1');
+}
+
+function typeWord(types: unknown): string {
+  const words: Readonly<Record<string, string>> = {
+    string: 'a text',
+    integer: 'a whole number',
+    boolean: 'true or false',
+    object: 'an object in braces',
+    array: 'a list in brackets',
+  };
+  return words[String(types)] ?? String(types);
+}
+
+function fromSchemaError(error: SchemaError, json: PlacedJson): HullError {
+  const { instancePath, keyword, params } = error;
+  if (keyword === 'additionalProperties') {
+    const key = String(params.additionalProperty);
+    const known = Object.keys((error.parentSchema?.properties as object | undefined) ?? {});
+    const near = nearest(key, known);
+    return new HullError('config.unknown-key', `There is no key "${key}" here.`, {
+      place: json.placeOfKey(`${instancePath}/${escapeStep(key)}`),
+      remedy: near === undefined ? `Keys known here: ${known.join(', ')}.` : `Did you mean "${near}"?`,
+    });
+  }
+  const place = json.place(instancePath);
+  const bad = (message: string, remedy: string) =>
+    new HullError('config.bad-value', message, { place, remedy });
+  switch (keyword) {
+    case 'required':
+      return bad(
+        `The key "${String(params.missingProperty)}" is missing here.`,
+        'Add it; docs/configuration.md describes every key.',
+      );
+    case 'type':
+      return bad(
+        `Here must stand ${typeWord(params.type)}.`,
+        'Change the value; docs/configuration.md describes every key.',
+      );
+    case 'enum':
+      return bad(
+        'This is not one of the values known here.',
+        `Write one of: ${(params.allowedValues as unknown[]).join(', ')}.`,
+      );
+    case 'minLength':
+      return bad(
+        instancePath.startsWith('/web/insecure/')
+          ? 'The reason is missing or too short to mean anything.'
+          : 'This text may not be empty.',
+        `Write at least ${String(params.limit)} characters.`,
+      );
+    default:
+      return bad(
+        `This value does not hold: ${error.message ?? keyword}.`,
+        'Change the value; docs/configuration.md describes every key.',
+      );
+  }
+}
+
+/** Checks parsed JSON against the schema. Throws `config.unknown-key` or `config.bad-value` with the line. */
+function checkSchema(json: PlacedJson): HullConfig {
+  if (validate(json.value)) return json.value as HullConfig;
+  const errors = validate.errors ?? [];
+  const unknown = errors.find((error) => error.keyword === 'additionalProperties');
+  throw fromSchemaError((unknown ?? errors[0]) as SchemaError, json);
+}
+
+/**
+ * Reads and checks the project in a folder.
+ *
+ * @param dir folder of `hull.json`, absolute or relative to the working directory
+ * @throws HullError `config.missing`, `config.syntax`, `config.unknown-key`, `config.bad-value`
+ */
+export function readProject(dir: string): Project {
+  const file = join(dir, CONFIG_FILE);
+  const json = parsePlacedJson(file, readText(file, dir === '.' ? '' : dir), {
+    comments: true,
+    code: 'config.syntax',
+    remedy: `Mend ${CONFIG_FILE} here; comments and trailing commas are allowed.`,
+  });
+  const config = checkSchema(json);
+  const root = resolve(dirname(file));
+  return {
+    dir: root,
+    file,
+    config,
+    json,
+    place: (pointer) => json.place(pointer),
+    resolve: (path) => (isAbsolute(path) ? path : resolve(root, path)),
+  };
+}

@@ -1,0 +1,210 @@
+import { createPublicKey, verify as verifyBytes, X509Certificate } from 'node:crypto';
+import { HullError } from '../errors.js';
+import { ByteReader } from '../formats/bytes/reader.js';
+import type { ByteSource } from '../formats/bytes/source.js';
+import type { ZipLayout } from '../formats/zip/types.js';
+import { algorithmById, type DigestName, paddingOptions, type SignatureAlgorithm } from './algorithms.js';
+import { digestPackage } from './content-digest.js';
+import {
+  type AlgorithmBytes,
+  ATTRIBUTE_STRIPPING_PROTECTION,
+  decodeSignedData,
+  decodeSigners,
+  type SignedData,
+  type SignerBlock,
+} from './scheme.js';
+import { BLOCK_ID, readSigningBlock, type SigningBlock } from './signing-block.js';
+
+export type SchemeName = 'v1' | 'v2' | 'v3' | 'v3.1';
+
+export interface VerifiedSigner {
+  /** DER, the signer's own certificate first. */
+  readonly certificates: readonly Uint8Array[];
+  readonly algorithms: readonly string[];
+  /** API levels, for v3 and v3.1. */
+  readonly levels?: { readonly min: number; readonly max: number };
+}
+
+export interface SchemeResult {
+  readonly scheme: SchemeName;
+  /** `unchecked`: the scheme is there, and this version does not judge it. */
+  readonly state: 'verified' | 'failed' | 'unchecked';
+  readonly signers: readonly VerifiedSigner[];
+  /** What is wrong, each a sentence; empty where it verifies. */
+  readonly faults: readonly string[];
+}
+
+export interface SignatureReport {
+  readonly schemes: readonly SchemeResult[];
+  /** Every scheme that was judged holds, and at least one was. */
+  readonly verifies: boolean;
+  /** Size of the signing block in bytes, 0 without one. */
+  readonly blockSize: number;
+}
+
+interface Parsed {
+  readonly scheme: 'v2' | 'v3' | 'v3.1';
+  readonly signers: readonly { readonly block: SignerBlock; readonly data: SignedData }[];
+  readonly faults: string[];
+}
+
+const SCHEME_IDS = [
+  ['v2', BLOCK_ID.v2],
+  ['v3', BLOCK_ID.v3],
+  ['v3.1', BLOCK_ID.v31],
+] as const;
+
+function parseScheme(scheme: Parsed['scheme'], value: Uint8Array): Parsed {
+  const shape = scheme === 'v2' ? 'v2' : 'v3';
+  try {
+    const blocks = decodeSigners(new ByteReader(value, 'signing.malformed'), shape);
+    const signers = blocks.map((block) => ({
+      block,
+      data: decodeSignedData(new ByteReader(block.signedData, 'signing.malformed'), shape),
+    }));
+    return { scheme, signers, faults: signers.length === 0 ? ['It names no signer.'] : [] };
+  } catch (error) {
+    if (!(error instanceof HullError)) throw error;
+    return { scheme, signers: [], faults: [`It is damaged: ${error.message}`] };
+  }
+}
+
+function known(list: readonly AlgorithmBytes[]): SignatureAlgorithm[] {
+  return list.flatMap(({ algorithm }) => algorithmById(algorithm) ?? []);
+}
+
+/** Checks one signer's signatures, certificate and consistency; contents come later. */
+function checkSigner({ block, data }: Parsed['signers'][number], faults: string[]): void {
+  const [certificate] = data.certificates;
+  if (certificate === undefined) {
+    faults.push('A signer has no certificate.');
+    return;
+  }
+  let key: ReturnType<typeof createPublicKey>;
+  try {
+    key = createPublicKey({ key: Buffer.from(block.publicKey), format: 'der', type: 'spki' });
+    const ofCertificate = new X509Certificate(certificate).publicKey.export({ type: 'spki', format: 'der' });
+    if (!ofCertificate.equals(block.publicKey)) faults.push("The certificate is not the signing key's own.");
+  } catch {
+    faults.push('A certificate or public key cannot be read.');
+    return;
+  }
+  const algorithms = known(block.signatures);
+  if (algorithms.length === 0) faults.push('No signature uses an algorithm known here.');
+  for (const { algorithm: id, bytes } of block.signatures) {
+    const algorithm = algorithmById(id);
+    if (algorithm === undefined) continue;
+    if (algorithm.keyType !== key.asymmetricKeyType) {
+      faults.push(`The signature is ${algorithm.name}, and the key is of type ${key.asymmetricKeyType}.`);
+      continue;
+    }
+    let holds = false;
+    try {
+      holds = verifyBytes(algorithm.digest, block.signedData, { key, ...paddingOptions(algorithm) }, bytes);
+    } catch {
+      holds = false;
+    }
+    if (!holds) faults.push(`The signature (${algorithm.name}) does not match what it signs.`);
+  }
+  const signed = block.signatures.map((item) => item.algorithm).join();
+  if (signed !== data.digests.map((item) => item.algorithm).join()) {
+    faults.push('Digests and signatures are of different algorithms.');
+  }
+  if (block.levels?.min !== data.levels?.min || block.levels?.max !== data.levels?.max) {
+    faults.push('The API levels outside the signed data are not those inside.');
+  }
+}
+
+function compareContents(parsed: Parsed, contents: ReadonlyMap<DigestName, Uint8Array>): void {
+  for (const { data } of parsed.signers) {
+    let compared = 0;
+    for (const { algorithm: id, bytes } of data.digests) {
+      const algorithm = algorithmById(id);
+      if (algorithm === undefined || algorithm.contents !== 'chunked') continue;
+      compared += 1;
+      const digest = contents.get(algorithm.digest);
+      if (digest === undefined || !Buffer.from(digest).equals(bytes)) {
+        parsed.faults.push('The contents were changed after signing: their digest is another.');
+      }
+    }
+    if (compared === 0 && parsed.faults.length === 0) {
+      parsed.faults.push('Its only content digest is of a kind (verity tree) that is not checked here.');
+    }
+  }
+}
+
+/** The newest scheme that v2's stripping protection says must be there, if it says so. */
+function promisedScheme(parsed: Parsed): number | undefined {
+  for (const { data } of parsed.signers) {
+    const attribute = data.attributes.find((item) => item.id === ATTRIBUTE_STRIPPING_PROTECTION);
+    if (attribute && attribute.value.length >= 4) {
+      return new DataView(attribute.value.buffer, attribute.value.byteOffset).getUint32(0, true);
+    }
+  }
+  return undefined;
+}
+
+function signersOf(parsed: Parsed): VerifiedSigner[] {
+  return parsed.signers.map(({ block, data }) => ({
+    certificates: data.certificates,
+    algorithms: block.signatures.map(
+      (item) => algorithmById(item.algorithm)?.name ?? `unknown (0x${item.algorithm.toString(16)})`,
+    ),
+    ...(data.levels ? { levels: data.levels } : {}),
+  }));
+}
+
+const V1_FILE = /^META-INF\/[^/]+\.(RSA|DSA|EC)$/;
+
+/**
+ * Judges the signatures of a package: APK Signature Schemes v2, v3 and v3.1 in full; v1 (JAR) is reported as
+ * there, and not judged. Damage inside a signature is a fault in the report.
+ *
+ * @throws HullError `signing.malformed` where the signing block as a whole cannot be read
+ */
+export async function verifySignatures(source: ByteSource, layout: ZipLayout): Promise<SignatureReport> {
+  const block = await readSigningBlock(source, layout.centralDirectory.offset);
+  const parsed = block ? parseBlock(block) : [];
+  for (const scheme of parsed) {
+    for (const signer of scheme.signers) checkSigner(signer, scheme.faults);
+  }
+  const v2 = parsed.find((item) => item.scheme === 'v2');
+  if (v2 && promisedScheme(v2) === 3 && !parsed.some((item) => item.scheme === 'v3')) {
+    v2.faults.push('It says that a v3 signature stands beside it, and there is none: it was stripped.');
+  }
+  if (block && parsed.length > 0) {
+    const digests = new Set<DigestName>(
+      parsed.flatMap((item) =>
+        item.signers.flatMap(({ data }) => known(data.digests).map((row) => row.digest)),
+      ),
+    );
+    const contents = await digestPackage(source, { contentsEnd: block.offset, ...layout }, [...digests]);
+    for (const scheme of parsed) compareContents(scheme, contents);
+  }
+  const schemes: SchemeResult[] = parsed.map((item) => ({
+    scheme: item.scheme,
+    state: item.faults.length === 0 ? 'verified' : 'failed',
+    signers: signersOf(item),
+    faults: [...new Set(item.faults)],
+  }));
+  if (layout.entries.some((entry) => V1_FILE.test(entry.path))) {
+    schemes.unshift({ scheme: 'v1', state: 'unchecked', signers: [], faults: [] });
+  }
+  const judged = schemes.filter((item) => item.state !== 'unchecked');
+  return {
+    schemes,
+    verifies: judged.length > 0 && judged.every((item) => item.state === 'verified'),
+    blockSize: block?.size ?? 0,
+  };
+}
+
+function parseBlock(block: SigningBlock): Parsed[] {
+  return SCHEME_IDS.flatMap(([scheme, id]) => {
+    const pairs = block.pairs.filter((pair) => pair.id === id);
+    const [first] = pairs;
+    if (first === undefined) return [];
+    const parsed = parseScheme(scheme, first.value);
+    if (pairs.length > 1) parsed.faults.push('It stands twice in the signing block.');
+    return [parsed];
+  });
+}

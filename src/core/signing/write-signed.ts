@@ -1,0 +1,145 @@
+import { type FileHandle, open, rename, rm } from 'node:fs/promises';
+import { fromSystemError } from '../errors.js';
+import { temporaryBeside } from '../files.js';
+import type { Entry, ZipEntry } from '../formats/zip/types.js';
+import {
+  centralDirectory,
+  endRecord,
+  type Sink,
+  type WriteOptions,
+  writeEntries,
+} from '../formats/zip/writer.js';
+import { CONTENT_DIGEST } from './algorithms.js';
+import { ContentDigester } from './content-digest.js';
+import { type SigningIdentity, signDigest } from './sign.js';
+
+/** Bytes gathered before they are handed to the disk. */
+const BUFFER = 512 * 1024;
+
+/** Gathers small writes into large ones. */
+class FileSink implements Sink {
+  readonly #handle: FileHandle;
+  readonly #buffer = new Uint8Array(BUFFER);
+  #filled = 0;
+
+  constructor(handle: FileHandle) {
+    this.#handle = handle;
+  }
+
+  async #writeAll(bytes: Uint8Array): Promise<void> {
+    let done = 0;
+    while (done < bytes.length)
+      done += (await this.#handle.write(bytes, done, bytes.length - done)).bytesWritten;
+  }
+
+  write(bytes: Uint8Array): void | Promise<void> {
+    if (this.#filled + bytes.length <= BUFFER) {
+      this.#buffer.set(bytes, this.#filled);
+      this.#filled += bytes.length;
+      return;
+    }
+    return this.#spill(bytes);
+  }
+
+  async #spill(bytes: Uint8Array): Promise<void> {
+    await this.flush();
+    if (bytes.length >= BUFFER) await this.#writeAll(bytes);
+    else {
+      this.#buffer.set(bytes);
+      this.#filled = bytes.length;
+    }
+  }
+
+  async flush(): Promise<void> {
+    const filled = this.#filled;
+    this.#filled = 0;
+    await this.#writeAll(this.#buffer.subarray(0, filled));
+  }
+}
+
+export interface WrittenPackage {
+  readonly entries: readonly ZipEntry[];
+  /** Bytes. */
+  readonly size: number;
+  readonly signingBlockSize: number;
+  readonly directorySize: number;
+}
+
+export interface SignedWriteOptions extends Pick<WriteOptions, 'onEntry' | 'signal'> {
+  /** Looks at the whole package under its temporary name; where it throws, nothing is left. */
+  readonly check: (temporary: string) => Promise<void>;
+}
+
+/**
+ * Writes entries as a signed APK: under a temporary name beside `file`, digested as it is written, then checked,
+ * then renamed. Whatever goes wrong, no half-written package is left under the final name.
+ *
+ * @param identity may still be on its way: the keystore is opened while entries are compressed
+ * @throws HullError `zip.*`, `disk.*`, `web.changed-while-packing`, and what `check` throws
+ */
+export async function writeSignedPackage(
+  file: string,
+  entries: readonly Entry[],
+  identity: Promise<SigningIdentity>,
+  options: SignedWriteOptions,
+): Promise<WrittenPackage> {
+  const temporary = temporaryBeside(file);
+  let spare = 0;
+  try {
+    const handle = await open(temporary, 'wx', 0o644);
+    let written: WrittenPackage;
+    try {
+      written = await writeAll(handle, entries, identity, {
+        ...(options.onEntry ? { onEntry: options.onEntry } : {}),
+        signal: options.signal,
+        temporary: () => `${temporary}.${spare++}`,
+      });
+    } finally {
+      await handle.close();
+    }
+    await options.check(temporary);
+    options.signal?.throwIfAborted();
+    await rename(temporary, file);
+    return written;
+  } catch (error) {
+    await rm(temporary, { force: true });
+    throw fromSystemError(error, file);
+  }
+}
+
+async function writeAll(
+  handle: FileHandle,
+  entries: readonly Entry[],
+  identity: Promise<SigningIdentity>,
+  options: WriteOptions,
+): Promise<WrittenPackage> {
+  const file = new FileSink(handle);
+  const digester = new ContentDigester([CONTENT_DIGEST]);
+  const sink: Sink = {
+    write: (bytes) => {
+      const written = file.write(bytes);
+      const digested = digester.update(bytes);
+      if (written === undefined) return digested;
+      return digested === undefined ? written : Promise.all([written, digested]).then(() => undefined);
+    },
+  };
+  const local = await writeEntries(entries, sink, options);
+  digester.endSection();
+  const directory = centralDirectory(local.entries);
+  await digester.update(directory);
+  digester.endSection();
+  // The end record is digested as if the directory stood where the signing block will.
+  await digester.update(endRecord(local.entries.length, directory.length, local.size));
+  const digest = (await digester.finish()).get(CONTENT_DIGEST) as Uint8Array;
+
+  const block = await signDigest(await identity, digest);
+  const end = endRecord(local.entries.length, directory.length, local.size + block.length);
+  for (const part of [block, directory, end]) await file.write(part);
+  await file.flush();
+  return {
+    entries: local.entries,
+    size: local.size + block.length + directory.length + end.length,
+    signingBlockSize: block.length,
+    directorySize: directory.length + end.length,
+  };
+}

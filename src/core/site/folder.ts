@@ -1,0 +1,209 @@
+import { type Dirent, realpathSync, statSync } from 'node:fs';
+import { readdir, realpath } from 'node:fs/promises';
+import { join, sep } from 'node:path';
+import { fromSystemError, HullError, systemErrorCode } from '../errors.js';
+import { extensionOf } from './media-types.js';
+
+/** One file of a web folder. */
+export interface WebFile {
+  /** Path below the folder, with `/` between names. */
+  readonly path: string;
+  /** Path on disk. */
+  readonly file: string;
+  /** Bytes. */
+  readonly size: number;
+}
+
+/** Why a file was left out of a package. */
+export type LeftOutReason = 'dot file' | 'source map' | 'node_modules';
+
+export interface WebFolder {
+  /** The folder as the user named it. */
+  readonly dir: string;
+  /** In code-unit order of their paths: the same on every machine. */
+  readonly files: readonly WebFile[];
+  readonly leftOut: readonly { readonly path: string; readonly reason: LeftOutReason }[];
+}
+
+export interface FolderOptions {
+  readonly sourceMaps?: boolean;
+}
+
+/** Sources that only a server can run. */
+const SERVER_SIDE = new Set('php phtml jsp jspx asp aspx cshtml erb py rb cgi pl cfm'.split(' '));
+/** The one dot folder that belongs to a site: association documents (RFC 8615). */
+const WELL_KNOWN = '.well-known';
+
+function leaveOut(name: string, options: FolderOptions): LeftOutReason | undefined {
+  if (name === 'node_modules') return 'node_modules';
+  if (name.startsWith('.') && name !== WELL_KNOWN) return 'dot file';
+  if (!options.sourceMaps && extensionOf(name) === 'map') return 'source map';
+  return undefined;
+}
+
+class Walker {
+  readonly files: WebFile[] = [];
+  readonly leftOut: { path: string; reason: LeftOutReason }[] = [];
+  readonly #root: string;
+  readonly #options: FolderOptions;
+
+  constructor(root: string, options: FolderOptions) {
+    this.#root = root;
+    this.#options = options;
+  }
+
+  /** The true path of a symbolic link. Throws where it leads out of the folder or nowhere. */
+  #follow(file: string, path: string): string {
+    let target: string;
+    try {
+      target = realpathSync(file);
+    } catch (error) {
+      if (systemErrorCode(error) === 'ENOENT' || systemErrorCode(error) === 'ELOOP') {
+        throw new HullError('web.link-loop', 'This symbolic link leads nowhere.', {
+          place: { file },
+          remedy: 'Remove the link, or put the file itself in its place.',
+        });
+      }
+      throw fromSystemError(error, file);
+    }
+    if (target !== this.#root && !target.startsWith(this.#root + sep)) {
+      throw new HullError(
+        'web.link-outside',
+        `This symbolic link leads out of the web folder, to ${target}.`,
+        {
+          place: { file },
+          remedy: `Put a copy of the file at ${path}, so that nothing is packed by accident.`,
+        },
+      );
+    }
+    return target;
+  }
+
+  async walk(dir: string, prefix: string, ancestors: readonly string[]): Promise<void> {
+    let names: Dirent[];
+    try {
+      names = await readdir(dir, { withFileTypes: true });
+    } catch (error) {
+      throw fromSystemError(error, dir);
+    }
+    for (const item of names) {
+      const path = prefix + item.name;
+      const file = join(dir, item.name);
+      if (item.name.includes('\uFFFD')) {
+        throw new HullError(
+          'web.unreadable-name',
+          'The name of this file is not valid UTF-8, so no page can name it.',
+          {
+            place: { file },
+            remedy: 'Rename the file.',
+          },
+        );
+      }
+      const reason = leaveOut(item.name, this.#options);
+      if (reason !== undefined) {
+        this.leftOut.push({ path, reason });
+        continue;
+      }
+      const target = item.isSymbolicLink() ? this.#follow(file, path) : file;
+      const isFolder = item.isSymbolicLink() ? statSync(target).isDirectory() : item.isDirectory();
+      if (isFolder) {
+        const real = item.isSymbolicLink() ? target : await realpath(file);
+        if (ancestors.includes(real)) {
+          throw new HullError(
+            'web.link-loop',
+            'This symbolic link leads back to a folder that it stands in.',
+            {
+              place: { file },
+              remedy: 'Remove the link.',
+            },
+          );
+        }
+        await this.walk(file, `${path}/`, [...ancestors, real]);
+      } else {
+        const facts = statSync(target);
+        if (facts.isFile()) this.files.push({ path, file, size: facts.size });
+      }
+    }
+  }
+}
+
+function checkCase(files: readonly WebFile[]): void {
+  const seen = new Map<string, string>();
+  for (const { path, file } of files) {
+    const folded = path.normalize('NFC').toLowerCase();
+    const other = seen.get(folded);
+    if (other !== undefined) {
+      throw new HullError(
+        'web.case-clash',
+        `"${path}" and "${other}" differ only in capital letters or accents’ form.`,
+        {
+          place: { file },
+          remedy: 'Rename one: on many disks they would be one file, and pages would get the wrong one.',
+        },
+      );
+    }
+    seen.set(folded, path);
+  }
+}
+
+function checkIndex(dir: string, files: readonly WebFile[]): void {
+  if (files.some((file) => file.path === 'index.html' || file.path === 'index.htm')) return;
+  const server = files.find((file) => SERVER_SIDE.has(extensionOf(file.path)));
+  if (server !== undefined) {
+    throw new HullError(
+      'web.server-side',
+      'This folder holds sources that only a server can run, and no index.html.',
+      {
+        place: { file: server.file },
+        remedy: 'Give the folder of a static export, or the URL where the server runs: hull begin https://…',
+      },
+    );
+  }
+  const nested = files
+    .filter((file) => file.path.endsWith('/index.html') && !file.path.includes(`${WELL_KNOWN}/`))
+    .sort((a, b) => a.path.length - b.path.length)[0];
+  const sources = files.some((file) => file.path === 'package.json');
+  const remedy =
+    nested !== undefined
+      ? `Give the folder that holds it: ${join(dir, nested.path.slice(0, -'/index.html'.length))}`
+      : sources
+        ? 'This looks like a project’s sources: build it, and give the folder of the built files.'
+        : 'Give the folder of the built files, the one that a web server would serve.';
+  throw new HullError('web.no-index', 'There is no index.html in this folder.', {
+    place: { file: dir },
+    remedy,
+  });
+}
+
+/**
+ * Lists the files of a web folder that a package would hold. Dot files (but for `.well-known`), `node_modules` and,
+ * unless asked for, source maps are left out and told. Symbolic links are followed inside the folder only.
+ *
+ * @throws HullError `web.no-folder`, `web.no-index`, `web.server-side`, `web.link-outside`, `web.link-loop`,
+ *   `web.case-clash`, `web.unreadable-name`
+ */
+export async function listWebFolder(dir: string, options: FolderOptions = {}): Promise<WebFolder> {
+  let root: string;
+  try {
+    root = await realpath(dir);
+  } catch (error) {
+    if (systemErrorCode(error) === 'ENOENT') throw noFolder(dir, 'There is no such folder.');
+    throw fromSystemError(error, dir);
+  }
+  if (!statSync(root).isDirectory()) throw noFolder(dir, 'This is a file, not a folder.');
+  const walker = new Walker(root, options);
+  await walker.walk(dir, '', [root]);
+  const byPath = (a: { path: string }, b: { path: string }) =>
+    a.path < b.path ? -1 : a.path > b.path ? 1 : 0;
+  const files = walker.files.sort(byPath);
+  checkIndex(dir, files);
+  checkCase(files);
+  return { dir, files, leftOut: walker.leftOut.sort(byPath) };
+}
+
+function noFolder(dir: string, message: string): HullError {
+  return new HullError('web.no-folder', message, {
+    place: { file: dir },
+    remedy: 'Check the path; it is the folder of built files, or a URL that starts with https://',
+  });
+}

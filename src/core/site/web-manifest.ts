@@ -1,0 +1,150 @@
+import { HullError, type Place } from '../errors.js';
+import { parsePlacedJson } from '../project/json-places.js';
+
+/** The members of a web app manifest that packing uses (W3C Web Application Manifest). */
+export interface WebManifest {
+  readonly name?: string;
+  readonly short_name?: string;
+  readonly id?: string;
+  readonly start_url?: string;
+  readonly scope?: string;
+  readonly display?: string;
+  readonly orientation?: string;
+  readonly theme_color?: string;
+  readonly background_color?: string;
+  readonly icons: readonly ManifestIcon[];
+  /** Place of a member by JSON pointer. */
+  place(pointer: string): Place;
+}
+
+export interface ManifestIcon {
+  readonly src: string;
+  /** Largest side named in `sizes`, in px; Infinity for `any`; 0 where nothing is said. */
+  readonly largest: number;
+  readonly type?: string;
+  readonly purpose: readonly string[];
+}
+
+/** No real manifest comes near this size; a larger one is refused before it is parsed. */
+export const MANIFEST_LIMIT = 1024 * 1024;
+
+const TEXT_MEMBERS = [
+  'name',
+  'short_name',
+  'id',
+  'start_url',
+  'scope',
+  'display',
+  'orientation',
+  'theme_color',
+  'background_color',
+] as const;
+
+function wrongType(place: Place, what: string, remedy: string): HullError {
+  return new HullError('manifest.wrong-type', what, { place, remedy });
+}
+
+function readIcons(value: unknown, place: (pointer: string) => Place): ManifestIcon[] {
+  if (value === undefined) return [];
+  if (!Array.isArray(value)) {
+    throw wrongType(place('/icons'), 'The member "icons" must be a list.', 'Write it as [ { "src": "…" } ].');
+  }
+  return value.map((item: unknown, index) => {
+    const pointer = `/icons/${index}`;
+    const icon = (typeof item === 'object' && item !== null ? item : {}) as Record<string, unknown>;
+    const text = (key: string): string | undefined => {
+      const member = icon[key];
+      if (member !== undefined && typeof member !== 'string') {
+        throw wrongType(
+          place(`${pointer}/${key}`),
+          `An icon's "${key}" must be a text.`,
+          'Put it in quotation marks.',
+        );
+      }
+      return member;
+    };
+    const src = text('src');
+    if (src === undefined || src === '') {
+      throw wrongType(place(pointer), 'An icon must have a "src".', 'Add it, or remove the icon.');
+    }
+    const sides = (text('sizes') ?? '')
+      .toLowerCase()
+      .split(/\s+/)
+      .map((size) =>
+        size === 'any' ? Number.POSITIVE_INFINITY : Number(/^(\d+)x\d+$/.exec(size)?.[1] ?? 0),
+      );
+    const type = text('type');
+    return {
+      src,
+      largest: Math.max(0, ...sides),
+      ...(type === undefined ? {} : { type }),
+      purpose: (text('purpose') ?? 'any').toLowerCase().split(/\s+/),
+    };
+  });
+}
+
+/**
+ * Reads a manifest's text.
+ *
+ * @param file path or URL, for places
+ * @throws HullError `manifest.too-large`, `manifest.not-json`, `manifest.wrong-type`
+ */
+export function parseWebManifest(file: string, text: string): WebManifest {
+  if (text.length > MANIFEST_LIMIT) {
+    throw new HullError('manifest.too-large', 'The web app manifest is larger than 1 MiB.', {
+      place: { file },
+      remedy: 'Keep pictures out of it (data: URLs), and check that this is the manifest.',
+    });
+  }
+  const json = parsePlacedJson(file, text, {
+    comments: false,
+    code: 'manifest.not-json',
+    remedy: /^\s*</.test(text)
+      ? 'This is a page of HTML: the link to the manifest leads to the wrong file.'
+      : 'Mend the manifest here; it is plain JSON, without comments.',
+  });
+  const members = json.value;
+  if (typeof members !== 'object' || members === null || Array.isArray(members)) {
+    throw wrongType(
+      { file, line: 1, column: 1 },
+      'A web app manifest must be an object.',
+      'Put its members in braces.',
+    );
+  }
+  const record = members as Record<string, unknown>;
+  const texts: Record<string, string> = {};
+  for (const key of TEXT_MEMBERS) {
+    const member = Object.hasOwn(record, key) ? record[key] : undefined;
+    if (member === undefined) continue;
+    if (typeof member !== 'string') {
+      throw wrongType(
+        json.place(`/${key}`),
+        `The member "${key}" must be a text.`,
+        'Put it in quotation marks.',
+      );
+    }
+    if (member.trim() !== '') texts[key] = member.trim();
+  }
+  const icons = readIcons(Object.hasOwn(record, 'icons') ? record.icons : undefined, json.place);
+  return { ...texts, icons, place: json.place };
+}
+
+const PICTURES = /\.(svg|png|webp|jpe?g)$/i;
+
+/** The icon to make launcher icons from: a drawing before pixels, then the largest; never a monochrome one. */
+export function bestIcon(icons: readonly ManifestIcon[]): ManifestIcon | undefined {
+  const usable = icons.filter(
+    (icon) =>
+      icon.purpose.some((purpose) => purpose === 'any' || purpose === 'maskable') &&
+      (PICTURES.test(new URL(icon.src, 'https://x.invalid/').pathname) ||
+        icon.type?.startsWith('image/') === true),
+  );
+  const isDrawing = (icon: ManifestIcon) => /\.svg($|[?#])/i.test(icon.src) || icon.type === 'image/svg+xml';
+  const isPlain = (icon: ManifestIcon) => icon.purpose.includes('any');
+  return [...usable].sort(
+    (a, b) =>
+      Number(isDrawing(b)) - Number(isDrawing(a)) ||
+      Math.min(b.largest, 1e6) - Math.min(a.largest, 1e6) ||
+      Number(isPlain(b)) - Number(isPlain(a)),
+  )[0];
+}
