@@ -22,15 +22,13 @@ function compileSchema() {
 
 /** The licence texts of everything that is bundled. */
 function writeNotices(inputs) {
-  const packages = new Set();
+  const dirs = new Set();
   for (const input of inputs) {
-    const match = /node_modules\/((?:@[^/]+\/)?[^/]+)\//.exec(
-      input.slice(input.lastIndexOf('node_modules/')),
-    );
-    if (match) packages.add(match[1]);
+    const match = /^(.*node_modules\/(?:@[^/]+\/)?[^/]+)\//.exec(input);
+    if (match) dirs.add(match[1]);
   }
-  const texts = [...packages].sort().map((name) => {
-    const facts = JSON.parse(readFileSync(at('node_modules', name, 'package.json'), 'utf8'));
+  const texts = [...dirs].sort().map((dir) => {
+    const facts = JSON.parse(readFileSync(at(dir, 'package.json'), 'utf8'));
     const licence = [
       'LICENSE',
       'LICENSE.md',
@@ -40,7 +38,7 @@ function writeNotices(inputs) {
       'LICENCE',
       'CopyrightNotice.txt',
     ]
-      .map((file) => at('node_modules', name, file))
+      .map((file) => at(dir, file))
       .find((file) => {
         try {
           return readFileSync(file).length > 0;
@@ -48,7 +46,7 @@ function writeNotices(inputs) {
           return false;
         }
       });
-    return `${name} ${facts.version} (${facts.license})\n\n${licence ? readFileSync(licence, 'utf8').trim() : ''}`;
+    return `${facts.name} ${facts.version} (${facts.license})\n\n${licence ? readFileSync(licence, 'utf8').trim() : ''}`;
   });
   writeFileSync(at('dist/NOTICES.txt'), `${texts.join('\n\n----\n\n')}\n`);
 }
@@ -67,6 +65,7 @@ const result = await build({
   format: 'esm',
   target: 'node20',
   external: ['sharp'],
+  mainFields: ['module', 'main'],
   define: { HULL_VERSION: JSON.stringify(version) },
   minifySyntax: true,
   minifyWhitespace: true,

@@ -1,4 +1,16 @@
-import stringWidth from 'string-width';
+import { stripVTControlCharacters } from 'node:util';
+import { eastAsianWidth } from 'get-east-asian-width';
+
+/** Width of a text in terminal cells: colours take none, wide letters two, marks on another letter none. */
+function stringWidth(text: string): number {
+  const plain = stripVTControlCharacters(text);
+  if (/^[\x20-\x7e]*$/.test(plain)) return plain.length;
+  let width = 0;
+  for (const letter of plain) {
+    if (!/[\p{M}\p{Cf}]/u.test(letter)) width += eastAsianWidth(letter.codePointAt(0) as number);
+  }
+  return width;
+}
 
 /** Rows of text in columns, two spaces apart; columns named in `right` are aligned at their right. */
 export function columns(

@@ -138,11 +138,15 @@ function measure(data: Buffer, source: IconSource): Drawn {
   if (right < 0) throw unreadable(source, 'nothing is drawn in it');
   const x = (left + right) / 2;
   const y = (top + bottom) / 2;
+  // The farthest visible pixel of a row is its first or its last.
   let radius = 0;
   for (let py = top; py <= bottom; py += 1) {
-    for (let px = left; px <= right; px += 1) {
-      if (alpha(px, py) >= VISIBLE) radius = Math.max(radius, Math.hypot(px - x, py - y));
-    }
+    let first = left;
+    while (first <= right && alpha(first, py) < VISIBLE) first += 1;
+    if (first > right) continue;
+    let last = right;
+    while (alpha(last, py) < VISIBLE) last -= 1;
+    radius = Math.max(radius, Math.hypot(first - x, py - y), Math.hypot(last - x, py - y));
   }
   let opaque = 0;
   const sum = { r: 0, g: 0, b: 0 };
@@ -174,26 +178,28 @@ function measure(data: Buffer, source: IconSource): Drawn {
 
 /** The master scaled by `scale` with its point (x, y) at the centre of a transparent square of `side` px. */
 async function place(
-  sharp: SharpModule,
   master: () => Sharp,
   centre: { readonly x: number; readonly y: number },
   scale: number,
   side: number,
 ): Promise<Uint8Array> {
   const size = Math.max(1, Math.round(MASTER * scale));
-  const scaled = await master().resize(size, size).png().toBuffer();
   const left = Math.round(side / 2 - centre.x * scale);
   const top = Math.round(side / 2 - centre.y * scale);
-  // Cut off what lies outside the square, since a layer may not be larger than what it is laid on.
   const cutLeft = Math.max(0, -left);
   const cutTop = Math.max(0, -top);
   const width = Math.min(size - cutLeft, side - Math.max(0, left));
   const height = Math.min(size - cutTop, side - Math.max(0, top));
-  const input = await sharp(scaled).extract({ left: cutLeft, top: cutTop, width, height }).png().toBuffer();
-  return sharp({
-    create: { width: side, height: side, channels: 4, background: { r: 0, g: 0, b: 0, alpha: 0 } },
-  })
-    .composite([{ input, left: Math.max(0, left), top: Math.max(0, top) }])
+  return master()
+    .resize(size, size)
+    .extract({ left: cutLeft, top: cutTop, width, height })
+    .extend({
+      left: Math.max(0, left),
+      top: Math.max(0, top),
+      right: side - width - Math.max(0, left),
+      bottom: side - height - Math.max(0, top),
+      background: { r: 0, g: 0, b: 0, alpha: 0 },
+    })
     .png({ compressionLevel: 9 })
     .toBuffer();
 }
@@ -211,8 +217,8 @@ async function draw(source: IconSource, fallbackBackground: Rgba): Promise<Launc
     DENSITIES.map(async ({ name, dpi }) => {
       const px = dpi / 160;
       const [legacy, foreground] = await Promise.all([
-        place(sharp, master, middle, (LEGACY_DP * px) / MASTER, LEGACY_DP * px),
-        place(sharp, master, drawn.fills ? middle : drawn, (sideDp * px) / MASTER, LAYER_DP * px),
+        place(master, middle, (LEGACY_DP * px) / MASTER, LEGACY_DP * px),
+        place(master, drawn.fills ? middle : drawn, (sideDp * px) / MASTER, LAYER_DP * px),
       ]);
       return { name, legacy, foreground };
     }),

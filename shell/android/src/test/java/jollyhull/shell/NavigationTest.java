@@ -1,0 +1,165 @@
+package jollyhull.shell;
+
+import static org.junit.Assert.assertEquals;
+import static org.junit.Assert.assertFalse;
+import static org.junit.Assert.assertNull;
+import static org.junit.Assert.assertTrue;
+import static org.robolectric.Shadows.shadowOf;
+
+import android.app.Activity;
+import android.content.Intent;
+import android.net.Uri;
+import android.webkit.WebResourceRequest;
+import java.util.Collections;
+import java.util.Map;
+import org.junit.Before;
+import org.junit.Test;
+import org.junit.runner.RunWith;
+import org.robolectric.Robolectric;
+import org.robolectric.RobolectricTestRunner;
+import org.robolectric.annotation.Config;
+
+/** Where each address goes: into the app, to the browser, to another app, or nowhere. */
+@RunWith(RobolectricTestRunner.class)
+@Config(minSdk = 24)
+public class NavigationTest {
+    private Activity activity;
+    private PageClient client;
+
+    /** A request as the engine makes it. */
+    static final class Request implements WebResourceRequest {
+        private final Uri url;
+        private final boolean main;
+        private final boolean gesture;
+
+        Request(String url, boolean main, boolean gesture) {
+            this.url = Uri.parse(url);
+            this.main = main;
+            this.gesture = gesture;
+        }
+
+        @Override
+        public Uri getUrl() {
+            return url;
+        }
+
+        @Override
+        public boolean isForMainFrame() {
+            return main;
+        }
+
+        @Override
+        public boolean isRedirect() {
+            return false;
+        }
+
+        @Override
+        public boolean hasGesture() {
+            return gesture;
+        }
+
+        @Override
+        public String getMethod() {
+            return "GET";
+        }
+
+        @Override
+        public Map<String, String> getRequestHeaders() {
+            return Collections.emptyMap();
+        }
+    }
+
+    static final class QuietHost implements PageClient.Host {
+        String failed;
+        int shown;
+
+        @Override
+        public void historyChanged() {}
+
+        @Override
+        public void pageFailed(String url, String why) {
+            failed = why + " " + url;
+        }
+
+        @Override
+        public void pageShown() {
+            shown++;
+        }
+
+        @Override
+        public void rendererGone() {}
+    }
+
+    @Before
+    public void start() throws Exception {
+        activity = Robolectric.setupActivity(Activity.class);
+        ShellSettings settings = TestSite.settings("/", false);
+        client = new PageClient(
+                new PackedSite(TestSite.assets(), settings), new OutsideLinks(activity, settings), new QuietHost());
+    }
+
+    private boolean leaves(String url) {
+        return client.shouldOverrideUrlLoading(null, new Request(url, true, true));
+    }
+
+    private Intent started() {
+        return shadowOf(activity).getNextStartedActivity();
+    }
+
+    @Test
+    public void keepsTheAppsOwnPagesInside() {
+        assertFalse(leaves("https://example.saltmarsh.ferry.invalid/tickets.html?day=2#top"));
+        assertFalse(leaves("https://EXAMPLE.saltmarsh.ferry.invalid/"));
+        assertFalse(leaves("https://example.saltmarsh.ferry.invalid:443/"));
+        assertFalse(leaves("about:blank"));
+        assertNull(started());
+    }
+
+    @Test
+    public void opensOtherPagesInTheBrowser() {
+        assertTrue(leaves("https://weather.saltmarsh.example/harbour"));
+        Intent intent = started();
+        assertEquals(Intent.ACTION_VIEW, intent.getAction());
+        assertEquals("https://weather.saltmarsh.example/harbour", intent.getDataString());
+        assertTrue(intent.hasCategory(Intent.CATEGORY_BROWSABLE));
+        assertTrue(leaves("https://example.saltmarsh.ferry.invalid.evil.example/"));
+        assertTrue(leaves("http://example.saltmarsh.ferry.invalid/"));
+        assertTrue(leaves("https://example.saltmarsh.ferry.invalid:8443/"));
+    }
+
+    @Test
+    public void handsMailAndTelephoneToTheirApps() {
+        assertTrue(leaves("mailto:quay@saltmarsh.example"));
+        assertEquals("mailto:quay@saltmarsh.example", started().getDataString());
+        assertTrue(leaves("tel:+4700000000"));
+        assertEquals("tel:+4700000000", started().getDataString());
+    }
+
+    @Test
+    public void neverOpensFilesOrOtherAppsParts() {
+        assertTrue(leaves("file:///data/data/x/secret"));
+        assertTrue(leaves("content://contacts/1"));
+        assertNull(started());
+        assertTrue(leaves("intent://pay#Intent;scheme=wallet;component=victim.app/.Hidden;SEL;action=x;end"));
+        Intent intent = started();
+        assertNull(intent.getComponent());
+        assertNull(intent.getSelector());
+        assertTrue(intent.hasCategory(Intent.CATEGORY_BROWSABLE));
+        assertTrue(leaves("intent:file:///sdcard/x#Intent;action=android.intent.action.VIEW;end"));
+        assertNull(started());
+    }
+
+    @Test
+    public void opensAnAppOnlyOnTheUsersTouch() {
+        assertTrue(client.shouldOverrideUrlLoading(null, new Request("tel:+4700000000", true, false)));
+        assertTrue(client.shouldOverrideUrlLoading(null, new Request("tel:+4700000000", false, false)));
+        assertNull(started());
+    }
+
+    @Test
+    public void letsFramesShowAnyPage() {
+        assertFalse(client.shouldOverrideUrlLoading(
+                null, new Request("https://weather.saltmarsh.example/widget", false, false)));
+        assertNull(started());
+    }
+}

@@ -1,0 +1,251 @@
+package jollyhull.shell;
+
+import static org.junit.Assert.assertEquals;
+import static org.junit.Assert.assertFalse;
+import static org.junit.Assert.assertTrue;
+import static org.robolectric.Shadows.shadowOf;
+
+import android.content.Context;
+import android.graphics.Insets;
+import android.net.ConnectivityManager;
+import android.os.Build;
+import android.os.Bundle;
+import android.os.Looper;
+import android.view.View;
+import android.view.ViewGroup;
+import android.view.WindowInsets;
+import android.webkit.SslErrorHandler;
+import android.webkit.WebResourceError;
+import android.webkit.WebResourceResponse;
+import android.webkit.WebSettings;
+import android.webkit.WebView;
+import android.webkit.WebViewClient;
+import android.widget.FrameLayout;
+import org.junit.Before;
+import org.junit.Test;
+import org.junit.runner.RunWith;
+import org.robolectric.Robolectric;
+import org.robolectric.RobolectricTestRunner;
+import org.robolectric.android.controller.ActivityController;
+import org.robolectric.annotation.Config;
+import org.robolectric.shadows.ShadowWebView;
+import org.robolectric.util.ReflectionHelpers;
+
+/** The activity on the framework's own classes: settings, back, trouble, insets, rotation. */
+@RunWith(RobolectricTestRunner.class)
+@Config(minSdk = 24, shadows = FakeWorkers.class)
+public class PageActivityTest {
+    private ActivityController<PageActivity> controller;
+    private PageActivity activity;
+    private WebView pages;
+    private TroubleView trouble;
+
+    @Before
+    public void open() {
+        controller = Robolectric.buildActivity(PageActivity.class).setup();
+        activity = controller.get();
+        pages = find(WebView.class);
+        trouble = find(TroubleView.class);
+    }
+
+    private FrameLayout root() {
+        return (FrameLayout) ((ViewGroup) activity.findViewById(android.R.id.content)).getChildAt(0);
+    }
+
+    private <T extends View> T find(Class<T> type) {
+        FrameLayout root = root();
+        for (int i = 0; i < root.getChildCount(); i++) {
+            if (type.isInstance(root.getChildAt(i))) {
+                return type.cast(root.getChildAt(i));
+            }
+        }
+        throw new AssertionError("no " + type);
+    }
+
+    private WebViewClient client() {
+        return shadowOf(pages).getWebViewClient();
+    }
+
+    private void fail(String url) {
+        WebResourceError error = new WebResourceError() {
+            @Override
+            public int getErrorCode() {
+                return WebViewClient.ERROR_HOST_LOOKUP;
+            }
+
+            @Override
+            public CharSequence getDescription() {
+                return "net::ERR_NAME_NOT_RESOLVED";
+            }
+        };
+        client().onReceivedError(pages, new NavigationTest.Request(url, true, false), error);
+        client().onPageFinished(pages, url);
+    }
+
+    @Test
+    public void opensTheStartPageWithWhatAWebAppNeeds() {
+        assertEquals(TestSite.ORIGIN + "/?from=app", shadowOf(pages).getLastLoadedUrl());
+        WebSettings web = pages.getSettings();
+        assertTrue(web.getJavaScriptEnabled());
+        assertTrue(web.getDomStorageEnabled());
+        assertTrue(web.getDatabaseEnabled());
+        assertFalse(web.getAllowFileAccess());
+        assertFalse(web.getAllowContentAccess());
+        assertFalse(web.getAllowFileAccessFromFileURLs());
+        assertFalse(web.getAllowUniversalAccessFromFileURLs());
+        assertEquals(WebSettings.MIXED_CONTENT_NEVER_ALLOW, web.getMixedContentMode());
+    }
+
+    @Test
+    public void goesBackAPageThenLeaves() {
+        ShadowWebView shadow = shadowOf(pages);
+        shadow.pushEntryToHistory(TestSite.ORIGIN + "/");
+        shadow.pushEntryToHistory(TestSite.ORIGIN + "/tickets.html");
+        client().doUpdateVisitedHistory(pages, TestSite.ORIGIN + "/tickets.html", false);
+        assertTrue(pages.canGoBack());
+        if (Build.VERSION.SDK_INT >= 33) {
+            BackCallback back = ReflectionHelpers.getField(activity, "back");
+            assertTrue(back.isRegistered());
+            back.onBackInvoked();
+        } else {
+            activity.onBackPressed();
+        }
+        assertEquals(1, shadow.getGoBackInvocations());
+        assertFalse(activity.isFinishing());
+        while (pages.canGoBack()) {
+            pages.goBack();
+        }
+        client().doUpdateVisitedHistory(pages, TestSite.ORIGIN + "/", false);
+        if (Build.VERSION.SDK_INT >= 33) {
+            // Nothing is registered, so the system's own back animation leaves the app.
+            BackCallback back = ReflectionHelpers.getField(activity, "back");
+            assertFalse(back.isRegistered());
+        }
+        activity.onBackPressed();
+        assertTrue(activity.isFinishing());
+    }
+
+    @Test
+    public void showsItsOwnPageWhenOneFailsAndRecoversByItself() {
+        String url = TestSite.ORIGIN + "/";
+        fail(url);
+        assertTrue(trouble.isShown("offline"));
+        ConnectivityManager connectivity =
+                (ConnectivityManager) activity.getSystemService(Context.CONNECTIVITY_SERVICE);
+        assertEquals(1, shadowOf(connectivity).getNetworkCallbacks().size());
+        for (ConnectivityManager.NetworkCallback callback : shadowOf(connectivity).getNetworkCallbacks()) {
+            callback.onAvailable(null);
+        }
+        shadowOf(Looper.getMainLooper()).idle();
+        assertEquals(1, shadowOf(pages).getReloadInvocations());
+        client().onPageFinished(pages, url);
+        assertEquals(View.GONE, trouble.getVisibility());
+    }
+
+    @Test
+    public void retriesOnTouchAndStaysWhileItFails() {
+        String url = TestSite.ORIGIN + "/";
+        fail(url);
+        trouble.retry.performClick();
+        assertEquals(1, shadowOf(pages).getReloadInvocations());
+        assertFalse(trouble.retry.isEnabled());
+        client().onPageStarted(pages, url, null);
+        fail(url);
+        assertTrue(trouble.isShown("offline"));
+        assertTrue(trouble.retry.isEnabled());
+    }
+
+    @Test
+    public void aFailingPictureIsNoFailingPage() {
+        client().onReceivedError(
+                pages,
+                new NavigationTest.Request(TestSite.ORIGIN + "/missing.png", false, false),
+                new WebResourceError() {
+                    @Override
+                    public int getErrorCode() {
+                        return WebViewClient.ERROR_CONNECT;
+                    }
+
+                    @Override
+                    public CharSequence getDescription() {
+                        return "";
+                    }
+                });
+        assertEquals(View.GONE, trouble.getVisibility());
+    }
+
+    @Test
+    public void neverClicksThroughACertificateThatDoesNotHold() {
+        SslErrorHandler handler = ReflectionHelpers.callConstructor(SslErrorHandler.class);
+        org.robolectric.shadows.ShadowSslErrorHandler shadow =
+                org.robolectric.shadow.api.Shadow.extract(handler);
+        android.net.http.SslError error = new android.net.http.SslError(
+                android.net.http.SslError.SSL_UNTRUSTED,
+                (android.net.http.SslCertificate) null,
+                TestSite.ORIGIN + "/?from=app");
+        client().onReceivedSslError(pages, handler, error);
+        assertTrue(shadow.wasCancelCalled());
+        assertFalse(shadow.wasProceedCalled());
+        assertTrue(trouble.isShown("unsafe"));
+    }
+
+    @Test
+    @Config(minSdk = 30)
+    public void keepsContentOutFromUnderBarsCutoutAndKeyboard() {
+        WindowInsets insets = new WindowInsets.Builder()
+                .setInsets(WindowInsets.Type.statusBars(), Insets.of(0, 63, 0, 0))
+                .setInsets(WindowInsets.Type.navigationBars(), Insets.of(0, 0, 0, 48))
+                .setInsets(WindowInsets.Type.displayCutout(), Insets.of(30, 80, 0, 0))
+                .setInsets(WindowInsets.Type.ime(), Insets.of(0, 0, 0, 700))
+                .build();
+        root().dispatchApplyWindowInsets(insets);
+        assertEquals(30, root().getPaddingLeft());
+        assertEquals(80, root().getPaddingTop());
+        assertEquals(0, root().getPaddingRight());
+        assertEquals(700, root().getPaddingBottom());
+    }
+
+    @Test
+    @Config(maxSdk = 29)
+    public void keepsContentOutFromUnderBarsBeforeApi30() {
+        FrameLayout root = root();
+        WindowInsets insets = ReflectionHelpers.callConstructor(
+                WindowInsets.class,
+                ReflectionHelpers.ClassParameter.from(android.graphics.Rect.class, new android.graphics.Rect(0, 50, 0, 40)));
+        root.dispatchApplyWindowInsets(insets);
+        assertEquals(50, root.getPaddingTop());
+        assertEquals(40, root.getPaddingBottom());
+    }
+
+    @Test
+    public void keepsThePageAndItsHistoryThroughTheEndOfTheProcess() {
+        Bundle state = new Bundle();
+        shadowOf(pages).pushEntryToHistory(TestSite.ORIGIN + "/tickets.html");
+        controller.saveInstanceState(state);
+        assertFalse(state.isEmpty());
+    }
+
+    @Test
+    public void answersServiceWorkersFromThePackedPagesToo() throws Exception {
+        assertFalse(FakeWorkers.last.settings.getAllowFileAccess());
+        assertFalse(FakeWorkers.last.settings.getAllowContentAccess());
+        WebResourceResponse answer = FakeWorkers.last.client.shouldInterceptRequest(
+                new NavigationTest.Request(TestSite.ORIGIN + "/js/app.js", false, false));
+        assertEquals("text/javascript", answer.getMimeType());
+        assertTrue(TestSite.body(answer).contains("export"));
+    }
+
+    @Test
+    public void refusesWhatIsNotDeclared() {
+        final boolean[] answer = {true};
+        shadowOf(pages).getWebChromeClient().onGeolocationPermissionsShowPrompt(
+                TestSite.ORIGIN,
+                new android.webkit.GeolocationPermissions.Callback() {
+                    @Override
+                    public void invoke(String origin, boolean allow, boolean retain) {
+                        answer[0] = allow;
+                    }
+                });
+        assertFalse(answer[0]);
+    }
+}

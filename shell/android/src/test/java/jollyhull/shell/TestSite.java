@@ -1,0 +1,75 @@
+package jollyhull.shell;
+
+import android.content.res.AssetManager;
+import android.net.Uri;
+import android.webkit.WebResourceResponse;
+import java.util.Collections;
+import java.util.HashMap;
+import java.util.Map;
+import org.json.JSONArray;
+import org.json.JSONObject;
+import org.robolectric.RuntimeEnvironment;
+
+/** Settings and requests for tests; the pages stand in src/test/site. */
+final class TestSite {
+    static final String ORIGIN = "https://example.saltmarsh.ferry.invalid";
+
+    private TestSite() {}
+
+    static AssetManager assets() {
+        return RuntimeEnvironment.getApplication().getAssets();
+    }
+
+    static JSONObject rule(String hostname, String pathname) throws Exception {
+        return new JSONObject()
+                .put("protocol", "https")
+                .put("hostname", hostname)
+                .put("port", "")
+                .put("pathname", pathname)
+                .put("search", ".*");
+    }
+
+    static JSONObject json(String base, boolean network) throws Exception {
+        JSONObject types = new JSONObject()
+                .put("html", "text/html")
+                .put("js", "text/javascript")
+                .put("mp4", "video/mp4")
+                .put("webmanifest", "application/manifest+json");
+        JSONObject words = new JSONObject()
+                .put("offlineTitle", "No connection")
+                .put("offlineText", "Check your connection.")
+                .put("unsafeTitle", "Not safe")
+                .put("unsafeText", "Not opened.")
+                .put("retry", "Try again")
+                .put("trying", "Trying")
+                .put("noApp", "No app");
+        return new JSONObject()
+                .put("name", "Saltmarsh Ferry")
+                .put("start", ORIGIN + base + "?from=app")
+                .put("packed", new JSONObject().put("origin", ORIGIN).put("base", base).put("network", network))
+                .put("inside", new JSONArray().put(rule("example\\.saltmarsh\\.ferry\\.invalid", "/.*")))
+                .put("display", "standalone")
+                .put("themeColor", "#0b4f6c")
+                .put("backgroundColor", "#f4f1ea")
+                .put("types", types)
+                .put("words", words);
+    }
+
+    static ShellSettings settings(String base, boolean network) throws Exception {
+        return ShellSettings.parse(json(base, network).toString());
+    }
+
+    static WebResourceResponse get(PackedSite site, String path) {
+        return site.answer("GET", Uri.parse(ORIGIN + path), Collections.<String, String>emptyMap());
+    }
+
+    static WebResourceResponse get(PackedSite site, String path, String header, String value) {
+        Map<String, String> headers = new HashMap<>();
+        headers.put(header, value);
+        return site.answer("GET", Uri.parse(ORIGIN + path), headers);
+    }
+
+    static String body(WebResourceResponse response) throws Exception {
+        return ShellSettings.readText(response.getData());
+    }
+}
