@@ -138,6 +138,7 @@ function signature(io: Io, facts: ApkFacts): void {
   const verdict = found.verifies ? io.paint.good('verifies') : io.paint.bad('does not verify');
   io.out(`  ${verdict}`);
   if (found.schemes.length === 0) io.out('  The package is not signed: no device installs it.');
+  for (const gap of found.gaps) io.out(`  ${gap}`);
   for (const scheme of found.schemes) {
     const state =
       scheme.state === 'verified'

@@ -91,6 +91,7 @@ export interface SizeShare {
 
 export interface SignatureFacts {
   readonly verifies: boolean;
+  readonly gaps: readonly string[];
   readonly schemes: readonly {
     readonly scheme: SchemeResult['scheme'];
     readonly state: SchemeResult['state'];
@@ -324,7 +325,7 @@ class Inspector {
       ...childrenNamed(application, 'activity-alias'),
     ].find((element) => this.#text(element, 'name') === launcher?.name);
     const label = this.#text(application, 'label');
-    const report = await verifySignatures(this.#source, this.#layout);
+    const report = await verifySignatures(this.#source, this.#layout, min);
     const bySize = [...this.#layout.entries].sort((a, b) => b.compressedSize - a.compressedSize);
     return {
       file,
@@ -380,6 +381,7 @@ function factsOrNothing(der: Uint8Array | undefined): CertificateFacts | undefin
 function signatureFacts(report: SignatureReport): SignatureFacts {
   return {
     verifies: report.verifies,
+    gaps: report.gaps,
     schemes: report.schemes.map((scheme) => ({
       scheme: scheme.scheme,
       state: scheme.state,

@@ -13,6 +13,7 @@ import { packagedPath } from '../packaged.js';
 import type { SigningIdentity } from '../signing/sign.js';
 import { verifySignatures } from '../signing/verify.js';
 import { writeSignedPackage } from '../signing/write-signed.js';
+import { SDK } from './attributes.js';
 import { apkEntries, PARTS, type PackageEntry, type Part } from './entries.js';
 import { attributeText } from './manifest-facts.js';
 
@@ -83,7 +84,7 @@ async function checkPackage(file: string, app: App, expectedEntries: number): Pr
   try {
     const layout = await readZip(source);
     const [report, manifest] = await Promise.all([
-      verifySignatures(source, layout),
+      verifySignatures(source, layout, SDK.min),
       readManifest(source, layout),
     ]);
     if (layout.entries.length !== expectedEntries)

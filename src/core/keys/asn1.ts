@@ -10,7 +10,7 @@ export const set = (...value: Node[]): asn1.Set => new asn1.Set({ value });
 export const oid = (value: string): asn1.ObjectIdentifier => new asn1.ObjectIdentifier({ value });
 export const integer = (value: number): asn1.Integer => new asn1.Integer({ value });
 export const octets = (bytes: Uint8Array): asn1.OctetString =>
-  new asn1.OctetString({ valueHex: bytes.slice() });
+  new asn1.OctetString({ valueHex: new Uint8Array(bytes) });
 export const bmpString = (value: string): asn1.BmpString => new asn1.BmpString({ value });
 export const nothing = (): asn1.Null => new asn1.Null();
 
@@ -20,7 +20,7 @@ export const explicit = (tagNumber: number, ...value: Node[]): asn1.Constructed 
 
 /** `[tag] IMPLICIT OCTET STRING` */
 export const implicitOctets = (tagNumber: number, bytes: Uint8Array): asn1.Primitive =>
-  new asn1.Primitive({ idBlock: { tagClass: 3, tagNumber }, valueHex: bytes.slice() });
+  new asn1.Primitive({ idBlock: { tagClass: 3, tagNumber }, valueHex: new Uint8Array(bytes) });
 
 export function toDer(node: Node): Uint8Array {
   return new Uint8Array(node.toBER(false));
@@ -63,7 +63,7 @@ export function numberOf(node: Node | undefined, what: string): number {
 /** Bytes of an OCTET STRING, or of an implicitly tagged one, whole or in pieces. */
 export function octetsOf(node: Node | undefined, what: string): Uint8Array {
   if (node instanceof asn1.OctetString) return new Uint8Array(node.getValue());
-  if (node instanceof asn1.Primitive) return node.valueBlock.valueHexView.slice();
+  if (node instanceof asn1.Primitive) return new Uint8Array(node.valueBlock.valueHexView);
   if (node instanceof asn1.Constructed) {
     return Buffer.concat((node.valueBlock.value as Node[]).map((part) => octetsOf(part, what)));
   }

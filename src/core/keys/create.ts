@@ -73,10 +73,11 @@ export async function createIdentity(request: IdentityRequest): Promise<Keystore
     modulusLength: request.bits,
   };
   const keys = await webcrypto.subtle.generateKey(algorithm, true, ['sign', 'verify']);
+  // Typed values are taken to the letter; a plain text would be parsed for quotation marks and escapes.
   const name = new Name([
-    ...(request.country === undefined ? [] : [{ C: [request.country] }]),
-    ...(request.organization === undefined ? [] : [{ O: [request.organization] }]),
-    { CN: [request.commonName] },
+    ...(request.country === undefined ? [] : [{ C: [{ printableString: request.country }] }]),
+    ...(request.organization === undefined ? [] : [{ O: [{ utf8String: request.organization }] }]),
+    { CN: [{ utf8String: request.commonName }] },
   ]);
   const notBefore = new Date(Math.floor(request.from.getTime() / 1000) * 1000);
   const notAfter = new Date(notBefore);

@@ -19,7 +19,7 @@ export function nearest(word: string, candidates: readonly string[]): string | u
     .map((candidate) => ({ candidate, edits: distance(plain(word), plain(candidate)) }))
     .sort((a, b) => a.edits - b.edits);
   const [best] = ranked;
-  return best !== undefined && best.edits <= Math.max(1, Math.floor(word.length / 3))
+  return best !== undefined && best.edits <= Math.max(2, Math.floor(word.length / 3))
     ? best.candidate
     : undefined;
 }

@@ -102,7 +102,7 @@ const END_RECORD_DIRECTORY_OFFSET = 16;
 
 /** The end record as it is digested: it tells the signing block's start as the directory's (scheme v2). */
 export function digestedEndRecord(record: Uint8Array, contentsEnd: number): Uint8Array {
-  const copy = record.slice();
+  const copy = new Uint8Array(record);
   new DataView(copy.buffer).setUint32(END_RECORD_DIRECTORY_OFFSET, contentsEnd, true);
   return copy;
 }

@@ -10,6 +10,7 @@ import {
   ATTRIBUTE_STRIPPING_PROTECTION,
   decodeSignedData,
   decodeSigners,
+  SCHEME_LEVELS,
   type SignedData,
   type SignerBlock,
 } from './scheme.js';
@@ -36,8 +37,10 @@ export interface SchemeResult {
 
 export interface SignatureReport {
   readonly schemes: readonly SchemeResult[];
-  /** Every scheme that was judged holds, and at least one was. */
+  /** Every scheme that was judged holds, at least one was, and no API level of the package is left without. */
   readonly verifies: boolean;
+  /** Which devices have no signature that they would accept, each a sentence. */
+  readonly gaps: readonly string[];
   /** Size of the signing block in bytes, 0 without one. */
   readonly blockSize: number;
 }
@@ -154,15 +157,34 @@ function signersOf(parsed: Parsed): VerifiedSigner[] {
   }));
 }
 
+/** API levels from `minSdk` on that no scheme here serves (each device takes the newest scheme that it knows). */
+function uncovered(schemes: readonly SchemeResult[], minSdk: number): string[] {
+  if (schemes.length === 0) return [];
+  const has = (name: SchemeName) => schemes.some((item) => item.scheme === name);
+  const gaps: string[] = [];
+  if (minSdk < SCHEME_LEVELS.v2 && !has('v1')) {
+    gaps.push(`Devices below API ${SCHEME_LEVELS.v2} read only v1 signatures, and there is none.`);
+  }
+  if (minSdk < SCHEME_LEVELS.v3 && !has('v2') && !has('v1')) {
+    gaps.push(`Devices below API ${SCHEME_LEVELS.v3} cannot read a v3 signature, and there is no older one.`);
+  }
+  return gaps;
+}
+
 const V1_FILE = /^META-INF\/[^/]+\.(RSA|DSA|EC)$/;
 
 /**
  * Judges the signatures of a package: APK Signature Schemes v2, v3 and v3.1 in full; v1 (JAR) is reported as
  * there, and not judged. Damage inside a signature is a fault in the report.
  *
+ * @param minSdk lowest API level of the package, below which no device needs a signature
  * @throws HullError `signing.malformed` where the signing block as a whole cannot be read
  */
-export async function verifySignatures(source: ByteSource, layout: ZipLayout): Promise<SignatureReport> {
+export async function verifySignatures(
+  source: ByteSource,
+  layout: ZipLayout,
+  minSdk: number,
+): Promise<SignatureReport> {
   const block = await readSigningBlock(source, layout.centralDirectory.offset);
   const parsed = block ? parseBlock(block) : [];
   for (const scheme of parsed) {
@@ -190,10 +212,12 @@ export async function verifySignatures(source: ByteSource, layout: ZipLayout): P
   if (layout.entries.some((entry) => V1_FILE.test(entry.path))) {
     schemes.unshift({ scheme: 'v1', state: 'unchecked', signers: [], faults: [] });
   }
+  const gaps = uncovered(schemes, minSdk);
   const judged = schemes.filter((item) => item.state !== 'unchecked');
   return {
     schemes,
-    verifies: judged.length > 0 && judged.every((item) => item.state === 'verified'),
+    verifies: judged.length > 0 && gaps.length === 0 && judged.every((item) => item.state === 'verified'),
+    gaps,
     blockSize: block?.size ?? 0,
   };
 }
