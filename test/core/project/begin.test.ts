@@ -1,0 +1,164 @@
+import { describe, expect, it } from 'vitest';
+import {
+  type BeginAnswers,
+  type BeginKey,
+  proposeProject,
+  renderConfig,
+} from '../../../src/core/project/begin.js';
+import { folderSource, hostedSource } from '../../../src/core/site/web-source.js';
+import { refused } from '../../support/errors.js';
+import { host } from '../../support/host.js';
+import { temporaryFolder, writeFiles } from '../../support/temporary.js';
+
+const ICON = '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 9 9"><rect width="9" height="9"/></svg>';
+
+async function fromFolder(files: Record<string, string>, answers: BeginAnswers = {}) {
+  const dir = temporaryFolder();
+  writeFiles(dir, Object.fromEntries(Object.entries(files).map(([path, text]) => [`site/${path}`, text])));
+  return proposeProject(await folderSource(`${dir}/site`), dir, `${dir}/site`, answers);
+}
+
+const value = (proposal: Awaited<ReturnType<typeof fromFolder>>, key: BeginKey) =>
+  proposal.found.get(key)?.value;
+
+describe('a proposal from a folder', () => {
+  it('takes what the manifest says, and tells where', async () => {
+    const proposal = await fromFolder({
+      'index.html': '<link rel="manifest" href="app/m.json"><title>Page</title>',
+      'app/m.json': JSON.stringify({
+        name: 'Saltmarsh Ferry',
+        short_name: 'Ferry',
+        start_url: '../?from=app',
+        display: 'standalone',
+        theme_color: 'teal',
+        background_color: 'nonsense',
+        icons: [{ src: 'i.svg' }],
+      }),
+      'app/i.svg': ICON,
+    });
+    expect(value(proposal, 'app.name')).toBe('Saltmarsh Ferry');
+    expect(value(proposal, 'web.start')).toBe('/?from=app');
+    expect(value(proposal, 'look.theme_color')).toBe('#008080');
+    expect(value(proposal, 'look.icon')).toBe('site/app/i.svg');
+    expect(proposal.found.get('app.name')?.origin).toContain('m.json /name');
+    expect(proposal.notes.join()).toContain('nonsense');
+    expect(proposal.missing.map((item) => item.option)).toEqual(['--id']);
+  });
+
+  it('takes what the page says where there is no manifest', async () => {
+    const proposal = await fromFolder({
+      'index.html':
+        '<title>Ferry times</title><meta name="theme-color" content="#0b4f6c"><link rel="canonical" href="https://ferry.saltmarsh.example/x/index.html">',
+    });
+    expect(value(proposal, 'app.name')).toBe('Ferry times');
+    expect(value(proposal, 'web.url')).toBe('https://ferry.saltmarsh.example/x/');
+    expect(value(proposal, 'app.id')).toBe('example.saltmarsh.ferry');
+    expect(proposal.notes.join()).toContain('No icon');
+  });
+
+  it('names what it could not find as the option to give', async () => {
+    const proposal = await fromFolder({ 'index.html': '<p>nothing' });
+    expect(proposal.missing.map((item) => item.option)).toEqual(['--id', '--name']);
+    const given = await fromFolder(
+      { 'index.html': '' },
+      { 'app.id': 'a.b', 'app.name': 'N', 'web.start': '/deep/page' },
+    );
+    expect(given.missing).toEqual([]);
+    expect(value(given, 'web.start')).toBe('/deep/page');
+  });
+
+  it('keeps the start page inside the folder', async () => {
+    const files = (start_url: string) => ({
+      'index.html': '<link rel="manifest" href="/m.json">',
+      'm.json': JSON.stringify({ name: 'x', start_url }),
+    });
+    await refused('web.start-outside', () => fromFolder(files('../../etc/passwd')));
+    // An absolute address is where the app is hosted, so it is one that the folder can answer.
+    const hosted = await fromFolder(files('https://ferry.saltmarsh.example/app/?x=1'));
+    expect(value(hosted, 'web.url')).toBe('https://ferry.saltmarsh.example/app/');
+    expect(value(hosted, 'web.start')).toBe('/?x=1');
+    await refused('web.start-outside', () =>
+      fromFolder({ 'index.html': '' }, { 'web.start': 'https://elsewhere.example/' }),
+    );
+    await refused('web.start-outside', () =>
+      fromFolder({ 'index.html': '' }, { 'web.start': 'javascript:alert(1)' }),
+    );
+  });
+
+  it('refuses a name that would disguise itself', async () => {
+    await refused('config.bad-value', () => fromFolder({ 'index.html': '<title>a\u202egpj.exe</title>' }));
+    const fine = await fromFolder({ 'index.html': '<title>مواعيد العبّارة</title>' });
+    expect(value(fine, 'app.name')).toBe('مواعيد العبّارة');
+  });
+
+  it('is rendered as hull.json in its own order', async () => {
+    const proposal = await fromFolder({ 'index.html': '<title>Ferry</title>' }, { 'app.id': 'a.b' });
+    const values = new Map([...proposal.found].map(([key, item]) => [key, item.value]));
+    const config = JSON.parse(renderConfig(values, './schema.json'));
+    expect(config.app).toEqual({ id: 'a.b', name: 'Ferry', version: '1.0.0', build: 1 });
+    expect(config.web).toEqual({ folder: 'site', start: '/' });
+  });
+});
+
+describe('a proposal from a host', () => {
+  it('follows redirects, reads the manifest there, and brings the icon', async () => {
+    const base = await host((request, response) => {
+      const path = new URL(request.url ?? '/', 'http://x').pathname;
+      const answer = (type: string, body: string) =>
+        response.writeHead(200, { 'content-type': type }).end(body);
+      if (path === '/') response.writeHead(302, { location: '/app/' }).end();
+      else if (path === '/app/')
+        answer('text/html', '<link rel="manifest" href="m.webmanifest"><title>x</title>');
+      else if (path === '/app/m.webmanifest') {
+        answer(
+          'application/manifest+json',
+          JSON.stringify({ name: 'Ferry', icons: [{ src: 'i.svg' }], start_url: './?a=1' }),
+        );
+      } else if (path === '/app/i.svg') answer('image/svg+xml', ICON);
+      else response.writeHead(404).end();
+    });
+    const proposal = await proposeProject(await hostedSource(new URL(base)), '/tmp/none', undefined, {
+      'app.id': 'a.b',
+    });
+    expect(value(proposal, 'web.url')).toBe(`${base}app/`);
+    expect(value(proposal, 'web.start')).toBe('/app/?a=1');
+    expect(proposal.icon?.path).toBe('art/icon.svg');
+    expect(Buffer.from(proposal.icon?.bytes ?? []).toString()).toBe(ICON);
+    expect(proposal.missing).toEqual([]);
+  });
+
+  it('that answers badly is told apart', async () => {
+    const base = await host((request, response) => {
+      switch (request.url) {
+        case '/loop':
+          response.writeHead(302, { location: '/loop' }).end();
+          break;
+        case '/500':
+          response.writeHead(500).end('no');
+          break;
+        case '/picture':
+          response.writeHead(200, { 'content-type': 'image/png' }).end('x');
+          break;
+        case '/endless': {
+          response.writeHead(200, { 'content-type': 'text/html' });
+          const chunk = Buffer.alloc(1024 * 1024, 'x');
+          const more = (): void => {
+            while (!response.destroyed && response.write(chunk));
+            if (!response.destroyed) response.once('drain', more);
+          };
+          more();
+          break;
+        }
+        default:
+          response.writeHead(404).end();
+      }
+    });
+    const at = (path: string) => () => hostedSource(new URL(path, base));
+    await refused('net.unreachable', at('loop'));
+    await refused('net.http-status', at('500'));
+    await refused('net.http-status', at('nowhere'));
+    await refused('net.not-html', at('picture'));
+    await refused('net.too-large', at('endless'));
+    await refused('net.unreachable', () => hostedSource(new URL('http://127.0.0.1:9/')));
+  });
+});

@@ -1,0 +1,135 @@
+import { readdirSync, readFileSync } from 'node:fs';
+import { dirname, join, relative, resolve } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { describe, expect, it } from 'vitest';
+import { ERROR_CODES } from '../src/core/errors.js';
+
+const root = dirname(dirname(fileURLToPath(import.meta.url)));
+const src = join(root, 'src');
+
+function filesBelow(dir: string, ending: string): string[] {
+  return readdirSync(dir, { recursive: true, encoding: 'utf8' })
+    .filter((name) => name.endsWith(ending) && !name.endsWith('.d.ts'))
+    .map((name) => join(dir, name));
+}
+
+interface Module {
+  /** Path below src. */
+  readonly path: string;
+  readonly text: string;
+  /** Modules of ours that it needs when it runs, as paths below src. */
+  readonly needs: readonly string[];
+  readonly packages: readonly string[];
+}
+
+const modules: Module[] = filesBelow(src, '.ts').map((file) => {
+  const text = readFileSync(file, 'utf8');
+  const needs: string[] = [];
+  const packages: string[] = [];
+  for (const match of text.matchAll(
+    /^(?:import|export)\s(?!type\b)[^'"]*?from\s+'([^']+)'|^import\s+'([^']+)'|import\('([^']+)'\)/gm,
+  )) {
+    const target = (match[1] ?? match[2] ?? match[3]) as string;
+    if (target.startsWith('.'))
+      needs.push(relative(src, resolve(dirname(file), target)).replace(/\.js$/, '.ts'));
+    else packages.push(target);
+  }
+  return { path: relative(src, file), text, needs, packages };
+});
+
+const inFolder = (module: Module, folder: string) => module.path.startsWith(`${folder}/`);
+
+describe('the rules of the house', () => {
+  it('formats import nothing of ours but the errors', () => {
+    for (const module of modules.filter((item) => inFolder(item, 'core/formats'))) {
+      for (const need of module.needs) {
+        expect(
+          need.startsWith('core/formats/') || need === 'core/errors.ts',
+          `${module.path} imports ${need}`,
+        ).toBe(true);
+      }
+    }
+  });
+
+  it('the core never imports the command line or the stand-ins', () => {
+    for (const module of modules.filter((item) => inFolder(item, 'core'))) {
+      for (const need of module.needs) expect(need, module.path).not.toMatch(/^(cli|drydock)\//);
+    }
+  });
+
+  it('one platform never imports another', () => {
+    for (const [one, other] of [
+      ['android', 'apple'],
+      ['apple', 'android'],
+    ]) {
+      for (const module of modules.filter((item) => inFolder(item, `core/${one}`))) {
+        for (const need of module.needs) expect(need, module.path).not.toMatch(new RegExp(`^core/${other}/`));
+      }
+    }
+  });
+
+  it('no module needs itself by way of others', () => {
+    const byPath = new Map(modules.map((module) => [module.path, module]));
+    const done = new Set<string>();
+    const visit = (path: string, above: readonly string[]): void => {
+      expect(above, `a circle: ${[...above, path].join(' → ')}`).not.toContain(path);
+      if (done.has(path)) return;
+      for (const need of byPath.get(path)?.needs ?? []) visit(need, [...above, path]);
+      done.add(path);
+    };
+    for (const module of modules) visit(module.path, []);
+  });
+
+  it('the core prints nothing, asks nothing, reads no environment and never exits', () => {
+    for (const module of modules.filter((item) => inFolder(item, 'core'))) {
+      expect(module.text, module.path).not.toMatch(
+        /\bconsole\.|process\.(env|stdout|stderr|stdin|exit|argv|cwd)/,
+      );
+      for (const name of module.packages)
+        expect(name, module.path).not.toMatch(/^(commander|picocolors|@inquirer|cli-progress)/);
+    }
+  });
+
+  it('nothing is exported by default, and only the library is a barrel', () => {
+    for (const module of modules) {
+      expect(module.text, module.path).not.toMatch(/^export default/m);
+      if (module.path !== 'core/index.ts')
+        expect(module.text, module.path).not.toMatch(/^export (\*|\{[^}]*\}) from/m);
+    }
+  });
+});
+
+describe('the documents', () => {
+  const errors = readFileSync(join(root, 'docs/errors.md'), 'utf8');
+
+  it('list every error code, and no other', () => {
+    const listed = [...errors.matchAll(/^### `([a-z-]+\.[a-z-]+)`/gm)].map((match) => match[1]);
+    expect(listed.sort()).toEqual(Object.keys(ERROR_CODES).sort());
+  });
+
+  it('give each code its exit code', () => {
+    for (const [code, exit] of Object.entries(ERROR_CODES)) {
+      const section = errors.slice(errors.indexOf(`### \`${code}\``)).split('\n### ')[0] ?? '';
+      expect(section, code).toContain(`Exit ${exit}`);
+    }
+  });
+
+  it('describe every key of hull.json', () => {
+    const text = readFileSync(join(root, 'docs/configuration.md'), 'utf8');
+    const schema = JSON.parse(readFileSync(join(root, 'schema/hull.schema.json'), 'utf8'));
+    for (const [section, value] of Object.entries<{ properties?: object }>(schema.properties)) {
+      if (section === '$schema') continue;
+      expect(text, section).toContain(`\`${section}`);
+      for (const key of Object.keys(value.properties ?? {})) expect(text).toContain(`\`${section}.${key}\``);
+    }
+  });
+
+  it('link every picture from the README, and no picture that is not there', () => {
+    const readme = readFileSync(join(root, 'README.md'), 'utf8');
+    const linked = [...readme.matchAll(/docs\/screenshots\/([\w.-]+\.png)/g)].map(
+      (match) => match[1] as string,
+    );
+    const there = readdirSync(join(root, 'docs/screenshots')).filter((name) => name.endsWith('.png'));
+    expect([...new Set(linked)].sort()).toEqual(there.sort());
+  });
+});
