@@ -149,7 +149,7 @@ function startPage(
       ? 'option --start'
       : manifest?.start_url
         ? `${manifestText?.name} /start_url`
-        : 'the start page';
+        : 'default';
   if (reference === undefined) {
     collector.set('web.start', source.kind === 'folder' ? '/' : page.url.pathname + page.url.search, origin);
     return;
@@ -254,8 +254,8 @@ export async function proposeProject(
 
   const host = hostedBase(collector.found.get('web.url')?.value)?.hostname;
   collector.set('app.id', host === undefined ? undefined : appIdFromHost(host), `the host ${host}, reversed`);
-  collector.set('app.version', '1.0.0', 'a first version');
-  collector.set('app.build', '1', 'a first build');
+  collector.set('app.version', '1.0.0', 'default');
+  collector.set('app.build', '1', 'default');
 
   let icon: Proposal['icon'];
   const choice = collector.found.has('look.icon') ? undefined : chooseIcon(findings);

@@ -1,0 +1,245 @@
+import { readFileSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { beforeAll, describe, expect } from 'vitest';
+import { hull, PASSWORD } from '../support/hull.js';
+import { ask, readerTest } from '../support/readers.js';
+import { temporaryFolder, writeFiles } from '../support/temporary.js';
+
+const ICON =
+  '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 9 9"><circle cx="4" cy="4" r="3" fill="#e4572e"/></svg>';
+const dir = temporaryFolder();
+const apk = join(dir, 'out/example.saltmarsh.ferry-1.4.0-7.apk');
+const keystore = join(dir, 'keys/release.p12');
+
+beforeAll(async () => {
+  writeFiles(dir, {
+    'site/index.html': '<!doctype html><title>Ferry</title>',
+    'site/café/Überfahrt.html': '<!doctype html><title>Café</title>',
+    'site/data.json': JSON.stringify(Array.from({ length: 500 }, (_, i) => ({ i, pier: 'Heron Point' }))),
+    'site/photo.jpg': Buffer.alloc(50_000, 3),
+    'icon.svg': ICON,
+    'hull.json': JSON.stringify({
+      app: {
+        id: 'example.saltmarsh.ferry',
+        name: 'Salt & "Marsh" <Ferry> عبّارة 🚢',
+        short_name: 'Ferry',
+        version: '1.4.0',
+        build: 7,
+      },
+      web: {
+        folder: 'site',
+        insecure: { 'http://pier-cam.saltmarsh.example': 'The pier camera has no TLS.' },
+      },
+      look: {
+        icon: 'icon.svg',
+        theme_color: '#0b4f6c',
+        background_color: '#f4f1ea',
+        orientation: 'portrait',
+      },
+    }),
+  });
+  const made = await hull(['keys', 'new', '--yes'], { cwd: dir });
+  expect(made.code, made.err).toBe(0);
+  const packed = await hull(['pack', 'apk'], { cwd: dir });
+  expect(packed.code, packed.err).toBe(0);
+});
+
+describe('other people’s readers accept a packed app', () => {
+  readerTest('apksigner', 'apksigner verifies v2 and v3 without a warning', async () => {
+    const said = ask('apksigner', 'verify', '--verbose', '--print-certs', '-Werr', apk);
+    expect(said).toContain('Verified using v2 scheme (APK Signature Scheme v2): true');
+    expect(said).toContain('Verified using v3 scheme (APK Signature Scheme v3): true');
+    expect(said).toContain('Number of signers: 1');
+    const facts = JSON.parse((await hull(['inspect', apk, '--json'])).out);
+    const theirs = /certificate SHA-256 digest: ([0-9a-f]+)/.exec(said)?.[1];
+    expect(facts.signature.schemes[0].signers[0].certificate.sha256.replaceAll(':', '').toLowerCase()).toBe(
+      theirs,
+    );
+  });
+
+  readerTest('apksigner', 'apksigner and inspect agree that a changed byte spoils it', async () => {
+    const bytes = readFileSync(apk);
+    const at = bytes.indexOf('assets/site/photo.jpg') + 5000;
+    bytes[at] = (bytes[at] as number) ^ 0x40;
+    const bad = join(dir, 'bad.apk');
+    writeFileSync(bad, bytes);
+    expect(() => ask('apksigner', 'verify', bad)).toThrow();
+    expect((await hull(['inspect', bad])).out).toContain('does not verify');
+  });
+
+  readerTest('zipalign', 'zipalign finds every entry aligned', () => {
+    ask('zipalign', '-c', '-p', '4', apk);
+  });
+
+  readerTest('unzip', 'unzip tests every entry', () => {
+    expect(ask('unzip', '-t', apk)).toContain('No errors');
+  });
+
+  readerTest('aapt', 'aapt reads identity, levels, labels and icon', () => {
+    const badging = ask('aapt', 'dump', 'badging', apk);
+    expect(badging).toContain("package: name='example.saltmarsh.ferry' versionCode='7' versionName='1.4.0'");
+    expect(badging).toContain("sdkVersion:'24'");
+    expect(badging).toContain("targetSdkVersion:'36'");
+    expect(badging).toContain('عبّارة 🚢');
+    expect(badging).toMatch(/launchable-activity: name='jollyhull\.shell\.PageActivity' {2}label='Ferry'/);
+    expect(badging).toMatch(/application-icon-640:'res\/mipmap/);
+    expect(badging).not.toMatch(/error|warn/i);
+  });
+
+  readerTest('aapt', 'aapt reads manifest and network rules as trees', () => {
+    const manifest = ask('aapt', 'dump', 'xmltree', apk, 'AndroidManifest.xml');
+    expect(manifest).toMatch(/android:exported\(0x01010010\)=\(type 0x12\)0xffffffff/);
+    expect(manifest).toMatch(/android:enableOnBackInvokedCallback\(0x0101066c\)=\(type 0x12\)0xffffffff/);
+    expect(manifest).toMatch(/android:screenOrientation\(0x0101001e\)=\(type 0x10\)0x7/);
+    const network = ask('aapt', 'dump', 'xmltree', apk, 'res/xml/network.xml');
+    expect(network).toContain('pier-cam.saltmarsh.example');
+  });
+
+  readerTest('aapt', 'aapt reads the resource table without an error', () => {
+    const resources = ask('aapt', 'dump', '--values', 'resources', apk);
+    expect(resources).toContain('color/background');
+    expect(resources).toContain('config night-v31');
+    expect(resources).not.toMatch(/error|warn|invalid/i);
+  });
+
+  readerTest('aapt2', 'aapt2 reads the same', () => {
+    expect(ask('aapt2', 'dump', 'badging', apk)).toContain(
+      "package: name='example.saltmarsh.ferry' versionCode='7'",
+    );
+    const resources = ask('aapt2', 'dump', 'resources', apk);
+    expect(resources).toContain('(anydpi-v26) (file) res/mipmap-anydpi-v26/icon.xml type=XML');
+    expect(resources).toMatch(/style\/App\s+\(\) \(style\) size=\d parent=0x01030241/);
+    expect(ask('aapt2', 'dump', 'xmltree', '--file', 'AndroidManifest.xml', apk)).toContain('E: application');
+    expect(ask('aapt2', 'dump', 'permissions', apk)).toContain('android.permission.INTERNET');
+  });
+
+  readerTest('dexdump', 'dexdump checks the shell’s code and finds its activity', () => {
+    const dump = ask('dexdump', '-f', apk);
+    expect(dump).toContain('jollyhull/shell/PageActivity');
+    expect(ask('dexdump', '-c', apk)).not.toMatch(/fail|bad/i);
+  });
+
+  readerTest('dexdump', 'the shell carries no library and no class of another package', () => {
+    const dump = ask('dexdump', apk);
+    const classes = [...dump.matchAll(/Class descriptor {2}: 'L([^;]+);'/g)].map(
+      (match) => match[1] as string,
+    );
+    expect(classes.length).toBeGreaterThan(10);
+    for (const name of classes) expect(name).toMatch(/^jollyhull\/shell\//);
+  });
+});
+
+describe('other people’s readers open a new keystore', () => {
+  readerTest('keytool', 'keytool lists its one key with the same fingerprint', async () => {
+    const said = ask(
+      'keytool',
+      '-list',
+      '-v',
+      '-keystore',
+      keystore,
+      '-storetype',
+      'PKCS12',
+      '-storepass',
+      PASSWORD,
+    );
+    expect(said).toContain('Alias name: release');
+    expect(said).toContain('Entry type: PrivateKeyEntry');
+    expect(said).toContain('SHA256withRSA');
+    const facts = JSON.parse((await hull(['keys', 'show', '--json'], { cwd: dir })).out);
+    expect(said).toContain(facts.certificate.sha256);
+    expect(said).toContain(facts.certificate.sha1);
+  });
+
+  readerTest('openssl', 'openssl finds today’s algorithms only', () => {
+    const said = ask('openssl', 'pkcs12', '-in', keystore, '-passin', `pass:${PASSWORD}`, '-info', '-noout');
+    expect(said).toContain('MAC: sha256');
+    expect(said.match(/PBES2, PBKDF2, AES-256-CBC, Iteration \d+, PRF hmacWithSHA256/g)).toHaveLength(2);
+    expect(said).not.toMatch(/RC2|3DES|sha1/i);
+  });
+
+  readerTest('openssl', 'openssl agrees that the certificate is the key’s own', () => {
+    const pem = ask('openssl', 'pkcs12', '-in', keystore, '-passin', `pass:${PASSWORD}`, '-nodes');
+    const file = join(dir, 'pair.pem');
+    writeFileSync(file, pem);
+    const modulus = (kind: string) => ask('openssl', kind, '-in', file, '-noout', '-modulus').trim();
+    expect(modulus('x509')).toBe(modulus('rsa'));
+    expect(ask('openssl', 'x509', '-in', file, '-noout', '-text')).toContain('sha256WithRSAEncryption');
+  });
+
+  readerTest('keytool', 'a keystore that keytool made signs packages too', async () => {
+    const theirs = join(dir, 'keys/theirs.p12');
+    ask(
+      'keytool',
+      '-genkeypair',
+      '-keystore',
+      theirs,
+      '-storetype',
+      'PKCS12',
+      '-storepass',
+      PASSWORD,
+      '-alias',
+      'Upload',
+      '-keyalg',
+      'EC',
+      '-groupname',
+      'secp256r1',
+      '-validity',
+      '12000',
+      '-dname',
+      'CN=Saltmarsh Ferry',
+    );
+    const shown = await hull(['keys', 'show', '--file', theirs], { cwd: dir });
+    expect(shown.code, shown.err).toBe(0);
+    expect(shown.out).toContain('EC prime256v1');
+    const config = JSON.parse(readFileSync(join(dir, 'hull.json'), 'utf8'));
+    config.keys.theirs = { file: 'keys/theirs.p12', alias: 'Upload' };
+    writeFileSync(join(dir, 'hull.json'), JSON.stringify(config));
+    const packed = await hull(['pack', 'apk', '--key', 'theirs', '--out', 'out-theirs'], { cwd: dir });
+    expect(packed.code, packed.err).toBe(0);
+    ask('apksigner', 'verify', '-Werr', join(dir, 'out-theirs/example.saltmarsh.ferry-1.4.0-7.apk'));
+  });
+
+  readerTest('openssl', 'a keystore with old algorithms is refused by their names', async () => {
+    const pem = join(dir, 'old.pem');
+    writeFileSync(pem, ask('openssl', 'pkcs12', '-in', keystore, '-passin', `pass:${PASSWORD}`, '-nodes'));
+    const old = join(dir, 'old.p12');
+    ask('openssl', 'pkcs12', '-export', '-legacy', '-in', pem, '-out', old, '-passout', `pass:${PASSWORD}`);
+    const shown = await hull(['keys', 'show', '--file', old], { cwd: dir });
+    expect(shown.code).toBe(2);
+    expect(shown.err).toContain('keys.unsupported');
+    expect(shown.err).toContain('RC2');
+  });
+});
+
+describe('inspect and another package’s maker', () => {
+  readerTest(
+    'apksigner',
+    'a package signed by apksigner is read and verified, every scheme of it',
+    async () => {
+      const other = join(dir, 'other.apk');
+      ask(
+        'apksigner',
+        'sign',
+        '--ks',
+        keystore,
+        '--ks-type',
+        'pkcs12',
+        '--ks-pass',
+        `pass:${PASSWORD}`,
+        '--min-sdk-version',
+        '21',
+        '--v1-signing-enabled',
+        'true',
+        '--out',
+        other,
+        apk,
+      );
+      const facts = JSON.parse((await hull(['inspect', other, '--json'])).out);
+      expect(
+        facts.signature.schemes.map(
+          (scheme: { scheme: string; state: string }) => `${scheme.scheme} ${scheme.state}`,
+        ),
+      ).toEqual(['v1 unchecked', 'v2 verified', 'v3 verified']);
+    },
+  );
+});

@@ -1,0 +1,53 @@
+import { spawn } from 'node:child_process';
+import { existsSync } from 'node:fs';
+import { dirname, join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+
+export const ROOT = dirname(dirname(dirname(fileURLToPath(import.meta.url))));
+export const HULL = join(ROOT, 'dist/cli/hull.js');
+export const DEMO_SITE = join(ROOT, 'demo/site');
+export const PASSWORD = 'only-for-these-tests';
+
+if (!existsSync(HULL))
+  throw new Error('dist is missing: these tests drive the built program (npm run build)');
+
+export interface Ran {
+  readonly code: number | null;
+  readonly signal: NodeJS.Signals | null;
+  readonly out: string;
+  readonly err: string;
+}
+
+export interface RunOptions {
+  readonly cwd?: string;
+  readonly env?: Readonly<Record<string, string | undefined>>;
+  /** Called with the running process, to send it a signal or type into it. */
+  readonly meanwhile?: (child: ReturnType<typeof spawn>) => void;
+}
+
+/** Runs any program to its end. */
+export function run(command: string, args: readonly string[], options: RunOptions = {}): Promise<Ran> {
+  return new Promise((resolve, reject) => {
+    const env = { ...process.env, NO_COLOR: '1', FORCE_COLOR: undefined, ...options.env };
+    const child = spawn(command, args, { cwd: options.cwd, env, stdio: ['ignore', 'pipe', 'pipe'] });
+    let out = '';
+    let err = '';
+    child.stdout.on('data', (chunk: Buffer) => {
+      out += chunk;
+    });
+    child.stderr.on('data', (chunk: Buffer) => {
+      err += chunk;
+    });
+    child.on('error', reject);
+    child.on('close', (code, signal) => resolve({ code, signal, out, err }));
+    options.meanwhile?.(child);
+  });
+}
+
+/** Runs the built `hull` with the tests' password in its environment. */
+export function hull(args: readonly string[], options: RunOptions = {}): Promise<Ran> {
+  return run(process.execPath, [HULL, ...args], {
+    ...options,
+    env: { HULL_KEY_PASSWORD: PASSWORD, ...options.env },
+  });
+}
