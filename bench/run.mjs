@@ -1,0 +1,179 @@
+// Prints every figure that the README quotes, as ratios measured in one run: each command in turn with what it is
+// compared with, so that a machine's changing mood meets both. --small does the same with small inputs, for CI.
+import { execFileSync, spawn, spawnSync } from 'node:child_process';
+import { mkdtempSync, readdirSync, readFileSync, rmSync, statSync } from 'node:fs';
+import { availableParallelism, tmpdir } from 'node:os';
+import { dirname, join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { makeLargeFolder } from './large-folder.mjs';
+
+const root = dirname(dirname(fileURLToPath(import.meta.url)));
+const hull = join(root, 'dist/cli/hull.js');
+const floor = join(root, 'bench/floor.mjs');
+const dex = join(root, 'shell/android/dist/classes.dex');
+const small = process.argv.includes('--small');
+const env = { ...process.env, HULL_KEY_PASSWORD: 'only-for-the-bench', NO_COLOR: '1' };
+
+/** Runs a command to its end: wall time in ms, and the peak of its resident memory in bytes (Linux). */
+function once(command, args, cwd) {
+  return new Promise((resolve, reject) => {
+    const start = performance.now();
+    const child = spawn(command, args, { cwd, env, stdio: 'ignore' });
+    let peak = 0;
+    const look = () => {
+      try {
+        const match = /VmHWM:\s+(\d+) kB/.exec(readFileSync(`/proc/${child.pid}/status`, 'utf8'));
+        if (match) peak = Math.max(peak, Number(match[1]) * 1024);
+      } catch {
+        // It has ended, or this is no Linux.
+      }
+    };
+    const timer = setInterval(look, 15);
+    child.on('error', reject);
+    child.on('close', (code) => {
+      clearInterval(timer);
+      if (code === 0) resolve({ time: performance.now() - start, peak });
+      else reject(new Error(`${command} ${args.join(' ')} exited with ${code}`));
+    });
+  });
+}
+
+const median = (list) => [...list].sort((a, b) => a - b)[Math.floor(list.length / 2)];
+
+/** Runs several commands in turn, `runs` times after one warm-up: medians, and ratios of the first to each other. */
+async function compare(runs, commands) {
+  const names = Object.keys(commands);
+  const results = Object.fromEntries(names.map((name) => [name, []]));
+  for (let i = -1; i < runs; i += 1) {
+    for (const name of names) {
+      const result = await commands[name]();
+      if (i >= 0) results[name].push(result);
+    }
+  }
+  const times = Object.fromEntries(
+    names.map((name) => [name, median(results[name].map((item) => item.time))]),
+  );
+  const ratios = Object.fromEntries(
+    names
+      .slice(1)
+      .map((name) => [
+        name,
+        median(results[names[0]].map((item, index) => item.time / results[name][index].time)),
+      ]),
+  );
+  return { times, ratios, peak: Math.max(...results[names[0]].map((item) => item.peak)) };
+}
+
+const rows = [];
+/** One figure beside its aim; `value` and `aim` in the same unit, less is better. */
+function figure(name, value, unit, aim) {
+  const shown = `${value.toFixed(unit === '×' ? 2 : 1)} ${unit}`;
+  rows.push([
+    name,
+    shown,
+    aim === undefined ? '' : `aim ${aim} ${unit}`,
+    aim === undefined ? '' : value <= aim ? 'met' : 'missed',
+  ]);
+}
+
+function project(dir, site) {
+  const quiet = { cwd: dir, env, stdio: 'ignore' };
+  execFileSync(
+    process.execPath,
+    [
+      hull,
+      'begin',
+      site,
+      '--id',
+      'example.saltmarsh.ferry',
+      '--name',
+      'Bench',
+      '--icon',
+      join(site, site.endsWith('demo/site') ? 'icons/icon.svg' : 'icon.svg'),
+      '--yes',
+    ],
+    quiet,
+  );
+  execFileSync(process.execPath, [hull, 'keys', 'new', '--yes'], quiet);
+}
+
+const work = mkdtempSync(join(tmpdir(), 'hull-bench-'));
+try {
+  const start = await compare(small ? 3 : 21, {
+    hull: () => once(process.execPath, [hull, '--version']),
+    node: () => once(process.execPath, ['-e', '0']),
+  });
+  figure('start-up: hull --version to node -e 0', start.ratios.node, '×', 1.6);
+
+  const demo = join(work, 'demo');
+  execFileSync('mkdir', ['-p', demo]);
+  const site = join(root, 'demo/site');
+  project(demo, site);
+  const cold = await once(process.execPath, [hull, 'pack', 'apk'], demo);
+  const packed = await compare(small ? 3 : 15, {
+    hull: () => once(process.execPath, [hull, 'pack', 'apk'], demo),
+    floor: () => once(process.execPath, [floor, site, dex]),
+  });
+  figure('demo: hull pack apk to its floor', packed.ratios.floor, '×', 1.5);
+  rows.push([
+    'demo: hull pack apk, wall time',
+    `${packed.times.hull.toFixed(0)} ms`,
+    `floor ${packed.times.floor.toFixed(0)} ms, node -e 0 ${start.times.node.toFixed(0)} ms`,
+    '',
+  ]);
+  rows.push(['demo: the first time, icons drawn', `${cold.time.toFixed(0)} ms`, '', '']);
+  const report = JSON.parse(
+    execFileSync(process.execPath, [hull, 'pack', 'apk', '--json'], { cwd: demo, env, encoding: 'utf8' }),
+  );
+  figure(
+    'demo: shell’s share of the package',
+    (report.parts.shell + report.parts.signature) / 1000,
+    'KB',
+    60,
+  );
+
+  const [count, megabytes] = small ? [300, 6] : [5000, 100];
+  const large = join(work, 'large');
+  const folder = join(large, 'site');
+  makeLargeFolder(folder, count, megabytes * 1e6);
+  project(large, folder);
+  const zipFile = join(work, 'out.zip');
+  const hasZip = spawnSync('zip', ['-v'], { stdio: 'ignore' }).status === 0;
+  const big = await compare(small ? 1 : 3, {
+    hull: () => once(process.execPath, [hull, 'pack', 'apk'], large),
+    floor: () => once(process.execPath, [floor, folder, dex]),
+    ...(hasZip
+      ? {
+          zip: () => {
+            rmSync(zipFile, { force: true });
+            return once('zip', ['-6', '-q', '-r', zipFile, '.'], folder);
+          },
+        }
+      : {}),
+  });
+  const name = `${megabytes} MB, ${count} files`;
+  figure(`${name}: hull pack apk to its floor`, big.ratios.floor, '×', small ? undefined : 1.5);
+  if (hasZip) figure(`${name}: hull pack apk to zip -6 -r`, big.ratios.zip, '×', small ? undefined : 1);
+  figure(`${name}: peak memory`, big.peak / 1e6, 'MB', 300);
+  const [apk] = readdirSync(join(large, 'out'));
+  rows.push([
+    `${name}: package`,
+    `${(statSync(join(large, 'out', apk)).size / 1e6).toFixed(1)} MB`,
+    `${(big.times.hull / 1000).toFixed(2)} s`,
+    '',
+  ]);
+} finally {
+  rmSync(work, { recursive: true, force: true });
+}
+
+console.log(
+  `Node.js ${process.version}, ${availableParallelism()} cores${small ? ', small inputs' : ''}; medians of runs in turn\n`,
+);
+const widths = [0, 1, 2].map((column) => Math.max(...rows.map((row) => row[column].length)));
+for (const row of rows)
+  console.log(
+    row
+      .map((cell, column) => cell.padEnd(widths[column] ?? 0))
+      .join('  ')
+      .trimEnd(),
+  );
