@@ -1,4 +1,5 @@
-import { formatPlace, HullError } from '../core/errors.js';
+import { isAbsolute, relative } from 'node:path';
+import { formatPlace, HullError, type Place } from '../core/errors.js';
 import { safe, wrap } from './format.js';
 import type { Io } from './io.js';
 import { outJson } from './io.js';
@@ -25,7 +26,8 @@ export function reportError(error: unknown, io: Io): number {
       `${paint.bad('error')} ${paint.bold(error.code)}`,
       `  ${wrap(safe(error.message), WIDTH, '  ')}`,
     ];
-    if (error.place !== undefined) lines.push(`  ${paint.dim('at ')} ${safe(formatPlace(error.place))}`);
+    if (error.place !== undefined)
+      lines.push(`  ${paint.dim('at ')} ${safe(formatPlace(nearby(error.place)))}`);
     if (error.remedy !== undefined) {
       const remedy = error.remedy.split('\n').map(safe).join('\n');
       lines.push(`  ${paint.dim('fix')} ${wrap(remedy, WIDTH - 4, '      ')}`);
@@ -46,6 +48,13 @@ export function reportError(error: unknown, io: Io): number {
     ].join('\n'),
   );
   return FAULT_EXIT;
+}
+
+/** A place with a file below the working folder told from there. */
+function nearby(place: Place): Place {
+  if (place.file === undefined || !isAbsolute(place.file)) return place;
+  const path = relative(process.cwd(), place.file);
+  return path === '' || path.startsWith('..') ? place : { ...place, file: path };
 }
 
 function stackOf(error: unknown): string {

@@ -3,7 +3,12 @@ import { checkAppId } from './project/app-id.js';
 import { type Rgba, requireOpaqueColor } from './project/color.js';
 import type { DisplayMode, Orientation } from './project/config.js';
 import type { Project } from './project/project.js';
-import { type CompiledPattern, compileUrlPattern, patternMatches } from './project/url-pattern.js';
+import {
+  type CompiledPattern,
+  compileUrlPattern,
+  patternBelow,
+  patternMatches,
+} from './project/url-pattern.js';
 import { checkVersion } from './project/version.js';
 import { listWebFolder, type WebFolder } from './site/folder.js';
 
@@ -180,9 +185,12 @@ export async function readApp(project: Project): Promise<App> {
       : await listWebFolder(project.resolve(web.folder), { sourceMaps: web.source_maps ?? false });
   const start = startAddress(project, base);
   if (folder !== undefined) checkPackedStart(project, folder, start, base);
-  const inside = (web.inside ?? [`${base.href}*`]).map((text, index) =>
-    compileUrlPattern(text, project.place(web.inside === undefined ? '/web' : `/web/inside/${index}`)),
-  );
+  const inside =
+    web.inside === undefined
+      ? [patternBelow(base)]
+      : await Promise.all(
+          web.inside.map((text, index) => compileUrlPattern(text, project.place(`/web/inside/${index}`))),
+        );
   if (!inside.some((pattern) => patternMatches(pattern, start))) {
     throw new HullError('web.start-outside', `The start page ${start.href} matches none of web.inside.`, {
       place: project.place('/web/inside'),

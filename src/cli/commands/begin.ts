@@ -152,7 +152,15 @@ export async function begin(io: Io, options: BeginOptions, target: string): Prom
     columns(
       BEGIN_KEYS.flatMap((key) => {
         const item = found.get(key);
-        return item ? [[paint.name(key), safe(item.value), paint.dim(`from ${safe(item.origin)}`)]] : [];
+        return item
+          ? [
+              [
+                paint.name(key),
+                safe(item.value),
+                paint.dim(item.origin === 'default' ? 'default' : `from ${safe(item.origin)}`),
+              ],
+            ]
+          : [];
       }),
     ),
   );

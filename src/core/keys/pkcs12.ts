@@ -53,10 +53,10 @@ const MAC_HASH: Readonly<Record<string, string>> = {
 };
 
 /**
- * Rounds of key derivation for new keystores: five times what the JDK's own keystores use. Key and certificate
- * share one derivation, so that opening costs it once.
+ * Rounds of key derivation for new keystores: twice what the JDK's own keystores use. Key and certificate share one
+ * derivation, so that opening costs it once.
  */
-const ITERATIONS = 50_000;
+const ITERATIONS = 20_000;
 /**
  * Rounds for the integrity code, whose derivation no library does natively. A guesser could test passwords against
  * it, so it has the same number.

@@ -63,7 +63,7 @@ export function checkAppId(id: string, place: Place, platform: IdPlatform = 'bot
       : '';
   throw new HullError('app.bad-id', `"${id}" cannot be an app ID. ${fault}`, {
     place,
-    remedy: `Write a domain of yours in reverse, in letters and digits${suggestion === undefined ? '' : `, for example ${suggestion}`}.${override}`,
+    remedy: `Write a domain of yours in reverse, in letters and digits${suggestion === undefined ? ', as in example.saltmarsh.ferry' : `, for example ${suggestion}`}.${override}`,
   });
 }
 

@@ -25,6 +25,9 @@ export const BEGIN_KEYS = [
   'look.background_color',
   'look.icon',
 ] as const;
+/** Origin of values given as options. */
+const COMMAND_LINE = 'the command line';
+
 export type BeginKey = (typeof BEGIN_KEYS)[number];
 
 /** A value and where it came from, in words a user can follow. */
@@ -225,16 +228,16 @@ export async function proposeProject(
   const collector = new Collector();
   const { head, page } = findings;
   for (const key of BEGIN_KEYS) {
-    if (key !== 'web.start') collector.set(key, answers[key], 'command line');
+    if (key !== 'web.start') collector.set(key, answers[key], COMMAND_LINE);
   }
 
   if (webDir !== undefined)
-    collector.set('web.folder', relativePath(projectDir, resolve(webDir)), 'command line');
+    collector.set('web.folder', relativePath(projectDir, resolve(webDir)), COMMAND_LINE);
   if (source.kind === 'hosted') {
     collector.set(
       'web.url',
       new URL('.', page.url).href,
-      page.url.href === source.start.href ? 'command line' : 'where the address led',
+      page.url.href === source.start.href ? COMMAND_LINE : 'where the address led',
     );
   }
   const canonical = hostedBase(head.canonical);
@@ -300,7 +303,7 @@ export function checkAnswer(key: BeginKey, value: string, place: Place): void {
 
 function checkFound(found: ReadonlyMap<BeginKey, Found>): void {
   for (const [key, { value, origin }] of found) {
-    checkAnswer(key, value, origin === 'command line' ? { option: `${key}` } : { file: origin });
+    checkAnswer(key, value, origin === COMMAND_LINE ? { option: `${key}` } : { file: origin });
   }
 }
 

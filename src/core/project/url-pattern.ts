@@ -1,4 +1,3 @@
-import { URLPattern } from 'urlpattern-polyfill/urlpattern';
 import { HullError, type Place } from '../errors.js';
 
 /** A URL pattern as one regular expression a component, in the part of the syntax that Java and JavaScript share. */
@@ -74,12 +73,25 @@ function translate(pattern: string, component: keyof CompiledPattern): string {
   return out;
 }
 
+/** The pattern of everything below a base address: `<base>*`, without a parser's help. */
+export function patternBelow(base: URL): CompiledPattern {
+  return {
+    protocol: base.protocol.slice(0, -1),
+    hostname: escapeLiteral(base.hostname),
+    port: base.port,
+    pathname: `${escapeLiteral(base.pathname)}.*`,
+    search: '.*',
+  };
+}
+
 /**
  * Compiles a URL pattern of `web.inside` (URL Pattern Standard). A pattern that names no query takes any.
  *
  * @throws HullError `config.bad-pattern`
  */
-export function compileUrlPattern(text: string, place: Place): CompiledPattern {
+export async function compileUrlPattern(text: string, place: Place): Promise<CompiledPattern> {
+  // Loaded here, because most projects name no pattern of their own.
+  const { URLPattern } = await import('urlpattern-polyfill/urlpattern');
   try {
     const pattern = new URLPattern(text);
     return {

@@ -1,7 +1,7 @@
 import { type Dirent, realpathSync, statSync } from 'node:fs';
 import { readdir, realpath } from 'node:fs/promises';
 import { join, sep } from 'node:path';
-import { fromSystemError, HullError, systemErrorCode } from '../errors.js';
+import { type ErrorCode, fromSystemError, HullError, systemErrorCode } from '../errors.js';
 import { extensionOf } from './media-types.js';
 
 /** One file of a web folder. */
@@ -44,6 +44,8 @@ function leaveOut(name: string, options: FolderOptions): LeftOutReason | undefin
 class Walker {
   readonly files: WebFile[] = [];
   readonly leftOut: { path: string; reason: LeftOutReason }[] = [];
+  /** What is wrong with single files; told only once the folder is known to be a web folder at all. */
+  readonly faults: HullError[] = [];
   readonly #root: string;
   readonly #options: FolderOptions;
 
@@ -52,52 +54,48 @@ class Walker {
     this.#options = options;
   }
 
-  /** The true path of a symbolic link. Throws where it leads out of the folder or nowhere. */
-  #follow(file: string, path: string): string {
+  #fault(code: ErrorCode, message: string, file: string, remedy: string): void {
+    this.faults.push(new HullError(code, message, { place: { file }, remedy }));
+  }
+
+  /** The true path of a symbolic link; `undefined`, and a fault, where it leads out of the folder or nowhere. */
+  #follow(file: string, path: string): string | undefined {
     let target: string;
     try {
       target = realpathSync(file);
     } catch (error) {
-      if (systemErrorCode(error) === 'ENOENT' || systemErrorCode(error) === 'ELOOP') {
-        throw new HullError('web.link-loop', 'This symbolic link leads nowhere.', {
-          place: { file },
-          remedy: 'Remove the link, or put the file itself in its place.',
-        });
+      if (systemErrorCode(error) !== 'ENOENT' && systemErrorCode(error) !== 'ELOOP') {
+        throw fromSystemError(error, file);
       }
-      throw fromSystemError(error, file);
+      const remedy = 'Remove the link, or put the file itself in its place.';
+      this.#fault('web.link-loop', 'This symbolic link leads nowhere.', file, remedy);
+      return undefined;
     }
-    if (target !== this.#root && !target.startsWith(this.#root + sep)) {
-      throw new HullError(
-        'web.link-outside',
-        `This symbolic link leads out of the web folder, to ${target}.`,
-        {
-          place: { file },
-          remedy: `Put a copy of the file at ${path}, so that nothing is packed by accident.`,
-        },
-      );
-    }
-    return target;
+    if (target === this.#root || target.startsWith(this.#root + sep)) return target;
+    const remedy = `Put a copy of the file at ${path}, so that nothing is packed by accident.`;
+    this.#fault(
+      'web.link-outside',
+      `This symbolic link leads out of the web folder, to ${target}.`,
+      file,
+      remedy,
+    );
+    return undefined;
   }
 
   async walk(dir: string, prefix: string, ancestors: readonly string[]): Promise<void> {
-    let names: Dirent[];
+    let items: Dirent[];
     try {
-      names = await readdir(dir, { withFileTypes: true });
+      items = await readdir(dir, { withFileTypes: true });
     } catch (error) {
       throw fromSystemError(error, dir);
     }
-    for (const item of names) {
+    for (const item of items) {
       const path = prefix + item.name;
       const file = join(dir, item.name);
       if (item.name.includes('\uFFFD')) {
-        throw new HullError(
-          'web.unreadable-name',
-          'The name of this file is not valid UTF-8, so no page can name it.',
-          {
-            place: { file },
-            remedy: 'Rename the file.',
-          },
-        );
+        const message = 'The name of this file is not valid UTF-8, so no page can name it.';
+        this.#fault('web.unreadable-name', message, file, 'Rename the file.');
+        continue;
       }
       const reason = leaveOut(item.name, this.#options);
       if (reason !== undefined) {
@@ -105,24 +103,18 @@ class Walker {
         continue;
       }
       const target = item.isSymbolicLink() ? this.#follow(file, path) : file;
+      if (target === undefined) continue;
       const isFolder = item.isSymbolicLink() ? statSync(target).isDirectory() : item.isDirectory();
-      if (isFolder) {
-        const real = item.isSymbolicLink() ? target : await realpath(file);
-        if (ancestors.includes(real)) {
-          throw new HullError(
-            'web.link-loop',
-            'This symbolic link leads back to a folder that it stands in.',
-            {
-              place: { file },
-              remedy: 'Remove the link.',
-            },
-          );
-        }
-        await this.walk(file, `${path}/`, [...ancestors, real]);
-      } else {
+      if (!isFolder) {
         const facts = statSync(target);
         if (facts.isFile()) this.files.push({ path, file, size: facts.size });
+        continue;
       }
+      const real = item.isSymbolicLink() ? target : await realpath(file);
+      if (ancestors.includes(real)) {
+        const message = 'This symbolic link leads back to a folder that it stands in.';
+        this.#fault('web.link-loop', message, file, 'Remove the link.');
+      } else await this.walk(file, `${path}/`, [...ancestors, real]);
     }
   }
 }
@@ -197,6 +189,8 @@ export async function listWebFolder(dir: string, options: FolderOptions = {}): P
     a.path < b.path ? -1 : a.path > b.path ? 1 : 0;
   const files = walker.files.sort(byPath);
   checkIndex(dir, files);
+  const [fault] = walker.faults;
+  if (fault !== undefined) throw fault;
   checkCase(files);
   return { dir, files, leftOut: walker.leftOut.sort(byPath) };
 }

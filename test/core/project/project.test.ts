@@ -8,7 +8,7 @@ import { parseColor, requireOpaqueColor, toHex, wantsDarkSymbols } from '../../.
 import { editConfig } from '../../../src/core/project/edit.js';
 import { nearest } from '../../../src/core/project/nearest.js';
 import { readProject } from '../../../src/core/project/project.js';
-import { compileUrlPattern, patternMatches } from '../../../src/core/project/url-pattern.js';
+import { compileUrlPattern, patternBelow, patternMatches } from '../../../src/core/project/url-pattern.js';
 import { versionFault } from '../../../src/core/project/version.js';
 import { refused } from '../../support/errors.js';
 import { temporaryFolder, writeFiles } from '../../support/temporary.js';
@@ -191,8 +191,8 @@ describe('a URL pattern', () => {
     })
     .map(({ scheme, host, port, path, query }) => new URL(`${scheme}://${host}${port}${path}${query}`));
 
-  it.each(cases)('%s matches on the device what it matches by the standard', (text) => {
-    const ours = compileUrlPattern(text, {});
+  it.each(cases)('%s matches on the device what it matches by the standard', async (text) => {
+    const ours = await compileUrlPattern(text, {});
     const standard = new URLPattern(text);
     fc.assert(
       fc.property(urls, (url) => {
@@ -202,6 +202,12 @@ describe('a URL pattern', () => {
       }),
       { numRuns: 300 },
     );
+  });
+
+  it('of everything below an address is the one that the standard makes', async () => {
+    for (const base of ['https://ferry.saltmarsh.example/', 'https://ferry.saltmarsh.example:8443/a.b/']) {
+      expect(patternBelow(new URL(base))).toEqual(await compileUrlPattern(`${base}*`, {}));
+    }
   });
 
   it('that a device could not follow is refused', async () => {

@@ -37,7 +37,7 @@ const ALIGNMENT_EXTRA = 0xd935;
 const ALIGNMENT_EXTRA_MIN = 6;
 
 /** How much may be read and compressed ahead of the entry being written. */
-const AHEAD_ENTRIES = 8;
+const AHEAD_ENTRIES = 48;
 const AHEAD_BYTES = 24 * 1024 * 1024;
 
 function paddingFor(dataOffset: number, alignment: number): number {

@@ -1,0 +1,153 @@
+// Takes the pictures in docs/screenshots from the built program and the demo data:
+//   npm run screenshots     needs Xvfb, xterm, ImageMagick and Chromium, from Debian's packages
+import { execFileSync, spawn } from 'node:child_process';
+import { mkdirSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
+import { createServer } from 'node:http';
+import { tmpdir } from 'node:os';
+import { dirname, join } from 'node:path';
+import { setTimeout as wait } from 'node:timers/promises';
+import { fileURLToPath } from 'node:url';
+import { chromium } from 'playwright-core';
+import sharp from 'sharp';
+
+const root = dirname(dirname(fileURLToPath(import.meta.url)));
+const out = join(root, 'docs/screenshots');
+// A fixed place, so that the pictures change only where the program does.
+const work = join(tmpdir(), 'saltmarsh-ferry');
+rmSync(work, { recursive: true, force: true });
+mkdirSync(work);
+const DISPLAY = ':97';
+const env = { ...process.env, DISPLAY, HULL_KEY_PASSWORD: 'only-for-this-demo', FORCE_COLOR: '1', PS1: '' };
+
+/** Runs lines in a terminal window of 1280x800 and takes its picture. */
+async function terminal(name, lines) {
+  const script = join(work, `${name}.sh`);
+  const shown = lines.map(
+    (line) => `printf '\\033[36m$ %s\\033[0m\\n' '${line.replaceAll("'", "'\\''")}'; ${line}; echo`,
+  );
+  writeFileSync(
+    script,
+    `cd ${work}\nhull() { node ${join(root, 'dist/cli/hull.js')} "$@"; }\n${shown.join('\n')}\ntouch ${script}.done\nsleep 30\n`,
+  );
+  const window = spawn(
+    'xterm',
+    [
+      '-fa',
+      'DejaVu Sans Mono',
+      '-fs',
+      '10.5',
+      '-geometry',
+      '144x46+0+0',
+      '-b',
+      '14',
+      '-bg',
+      '#101d23',
+      '-fg',
+      '#e8eef0',
+      '-e',
+      'bash',
+      script,
+    ],
+    { env, stdio: 'ignore' },
+  );
+  for (let i = 0; i < 100; i += 1) {
+    await wait(200);
+    if (readdirSync(work).includes(`${name}.sh.done`)) break;
+  }
+  await wait(500);
+  execFileSync('import', ['-window', 'root', join(work, `${name}.png`)], { env });
+  window.kill();
+  await sharp(join(work, `${name}.png`))
+    .png({ palette: true, compressionLevel: 9 })
+    .toFile(join(out, `${name}.png`));
+}
+
+const TYPES = {
+  html: 'text/html',
+  css: 'text/css',
+  js: 'text/javascript',
+  svg: 'image/svg+xml',
+  png: 'image/png',
+  webmanifest: 'application/manifest+json',
+};
+
+/** The demo site's pages at phone size, side by side. */
+async function demoSite() {
+  const { readFileSync } = await import('node:fs');
+  const server = createServer((request, response) => {
+    const path = new URL(request.url, 'http://x').pathname;
+    const name = path === '/' ? 'index.html' : path.slice(1);
+    try {
+      const bytes = readFileSync(join(root, 'demo/site', name));
+      response.writeHead(200, { 'content-type': TYPES[name.split('.').at(-1)] ?? 'text/plain' }).end(bytes);
+    } catch {
+      response.writeHead(404).end();
+    }
+  });
+  await new Promise((resolve) => {
+    server.listen(0, '127.0.0.1', resolve);
+  });
+  const base = `http://127.0.0.1:${server.address().port}/`;
+  const browser = await chromium.launch({
+    executablePath: '/usr/bin/chromium',
+    args: [
+      '--no-sandbox',
+      '--disable-gpu',
+      '--disable-quic',
+      '--no-first-run',
+      '--disable-background-networking',
+      '--disable-component-update',
+      '--disable-sync',
+    ],
+  });
+  const pages = [
+    ['', 'light'],
+    ['pier.html', 'light'],
+    ['tickets.html', 'light'],
+    ['alerts.html', 'dark'],
+  ];
+  const shots = [];
+  for (const [path, colorScheme] of pages) {
+    const context = await browser.newContext({
+      viewport: { width: 312, height: 680 },
+      colorScheme,
+      geolocation: { latitude: 54.94, longitude: 4.71 },
+      permissions: ['geolocation'],
+    });
+    const page = await context.newPage();
+    await page.goto(base + path);
+    if (path === 'pier.html') await page.click('.find');
+    if (path === 'tickets.html') {
+      await page.fill('#code', 'SFY-204');
+      await page.click('button[type=submit]');
+    }
+    await wait(400);
+    shots.push(await page.screenshot());
+    await context.close();
+  }
+  await browser.close();
+  server.close();
+  await sharp({ create: { width: 1312, height: 700, channels: 3, background: '#c9d5d8' } })
+    .composite(shots.map((input, index) => ({ input, left: 13 + index * 325, top: 10 })))
+    .png({ palette: true, compressionLevel: 9 })
+    .toFile(join(out, 'demo-site.png'));
+}
+
+const display = spawn('Xvfb', [DISPLAY, '-screen', '0', '1280x800x24'], { stdio: 'ignore' });
+try {
+  await wait(1000);
+  execFileSync('cp', ['-r', join(root, 'demo/site'), join(work, 'site')]);
+  mkdirSync(join(work, 'art'));
+  await terminal('pack', ['hull begin site --id example.saltmarsh.ferry', 'hull keys new', 'hull pack apk']);
+  await terminal('inspect', ['hull inspect out/example.saltmarsh.ferry-1.0.0-1.apk']);
+  await terminal('errors', [
+    'hull begin site --id example.salt-marsh --project app',
+    'hull begin art --id example.saltmarsh.ferry --project app',
+    'HULL_KEY_PASSWORD="not this one" hull pack apk',
+    'sed -i s/theme_color/theme_colour/ hull.json; hull pack apk',
+  ]);
+  await demoSite();
+} finally {
+  display.kill();
+  rmSync(work, { recursive: true, force: true });
+}
