@@ -109,7 +109,7 @@ async function demoSite() {
   const shots = [];
   for (const [path, colorScheme] of pages) {
     const context = await browser.newContext({
-      viewport: { width: 312, height: 680 },
+      viewport: { width: 360, height: 785 },
       colorScheme,
       geolocation: { latitude: 54.94, longitude: 4.71 },
       permissions: ['geolocation'],
@@ -122,7 +122,11 @@ async function demoSite() {
       await page.click('button[type=submit]');
     }
     await wait(400);
-    shots.push(await page.screenshot());
+    shots.push(
+      await sharp(await page.screenshot())
+        .resize(312, 680)
+        .toBuffer(),
+    );
     await context.close();
   }
   await browser.close();

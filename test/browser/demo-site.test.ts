@@ -130,6 +130,8 @@ describe('the demo site', () => {
     await page.getByRole('button', { name: 'Add ticket' }).click();
     await page.reload();
     expect(await page.locator('.ticket').textContent()).toContain('SFY-204');
+    await page.setViewportSize({ width: 320, height: 640 });
+    expect(await page.evaluate('document.documentElement.scrollWidth <= window.innerWidth')).toBe(true);
     expect(faults).toEqual([]);
     await context.close();
   });

@@ -2,10 +2,12 @@ package jollyhull.shell;
 
 import static org.junit.Assert.assertEquals;
 import static org.junit.Assert.assertFalse;
+import static org.junit.Assert.assertSame;
 import static org.junit.Assert.assertTrue;
 import static org.robolectric.Shadows.shadowOf;
 
 import android.content.Context;
+import android.content.res.Configuration;
 import android.graphics.Insets;
 import android.net.ConnectivityManager;
 import android.os.Build;
@@ -215,6 +217,18 @@ public class PageActivityTest {
         root.dispatchApplyWindowInsets(insets);
         assertEquals(50, root.getPaddingTop());
         assertEquals(40, root.getPaddingBottom());
+    }
+
+    @Test
+    public void keepsThePageThroughARotation() {
+        Configuration turned = new Configuration(activity.getResources().getConfiguration());
+        turned.orientation = Configuration.ORIENTATION_LANDSCAPE;
+        turned.screenWidthDp = 800;
+        turned.screenHeightDp = 360;
+        controller.configurationChange(turned);
+        assertSame(activity, controller.get());
+        assertSame(pages, find(WebView.class));
+        assertEquals(0, shadowOf(pages).getReloadInvocations());
     }
 
     @Test
