@@ -2,6 +2,7 @@ import { HullError, type Place } from './errors.js';
 import { checkAppId } from './project/app-id.js';
 import { type Rgba, requireOpaqueColor } from './project/color.js';
 import type { DisplayMode, Orientation } from './project/config.js';
+import { checkLabel } from './project/label.js';
 import type { Project } from './project/project.js';
 import {
   type CompiledPattern,
@@ -36,27 +37,6 @@ export interface App {
 }
 
 const DEFAULT_BACKGROUND = '#ffffff';
-
-// biome-ignore lint/suspicious/noControlCharactersInRegex: control characters are what is looked for
-const CONTROL = /[\u0000-\u001f\u007f-\u009f\u2028\u2029]/;
-/** Marks that turn the direction of all text after them; isolates and letters of any script are fine. */
-const OVERRIDES = /[\u202a-\u202e]/;
-
-/** Checks a text that users will read as a label. Throws `config.bad-value`. */
-export function checkLabel(text: string, place: Place): void {
-  const fault = CONTROL.test(text)
-    ? 'holds a line break or another control character'
-    : OVERRIDES.test(text)
-      ? 'holds a mark that overrides the direction of text, which can disguise a name'
-      : text.trim() === ''
-        ? 'is blank'
-        : !text.isWellFormed()
-          ? 'holds half of a character'
-          : undefined;
-  if (fault !== undefined) {
-    throw new HullError('config.bad-value', `This name ${fault}.`, { place, remedy: 'Remove it.' });
-  }
-}
 
 /** The https origin of packed pages that are hosted nowhere: under a name that can never resolve (RFC 6761). */
 export function packedOrigin(appId: string): URL {

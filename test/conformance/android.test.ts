@@ -242,4 +242,36 @@ describe('inspect and another package’s maker', () => {
       ).toEqual(['v1 unchecked', 'v2 verified', 'v3 verified']);
     },
   );
+
+  readerTest(
+    'apksigner',
+    'a package signed by the old scheme alone is told as not judged, neither good nor bad',
+    async () => {
+      const other = join(dir, 'old-scheme.apk');
+      ask(
+        'apksigner',
+        'sign',
+        '--ks',
+        keystore,
+        '--ks-type',
+        'pkcs12',
+        '--ks-pass',
+        `pass:${PASSWORD}`,
+        '--min-sdk-version',
+        '21',
+        '--v1-signing-enabled',
+        'true',
+        '--v2-signing-enabled',
+        'false',
+        '--v3-signing-enabled',
+        'false',
+        '--out',
+        other,
+        apk,
+      );
+      const facts = JSON.parse((await hull(['inspect', other, '--json'])).out);
+      expect(facts.signature).toMatchObject({ verifies: false, verdict: 'unjudged' });
+      expect((await hull(['inspect', other])).out).toContain('does not judge');
+    },
+  );
 });

@@ -26,7 +26,7 @@ export function element(name, attributes = {}, ...children) {
 const tide = document.querySelector('.tide');
 if (tide) {
   const hours = (Date.now() / 3_600_000) % 12.42;
-  tide.textContent = hours < 6.21 ? `Tide rising, high in ${Math.ceil(6.21 - hours)} h` : `Tide falling, low in ${Math.ceil(12.42 - hours)} h`;
+  tide.textContent = hours < 6.21 ? `High tide in ${Math.ceil(6.21 - hours)} h` : `Low tide in ${Math.ceil(12.42 - hours)} h`;
 }
 
 if ('serviceWorker' in navigator) {

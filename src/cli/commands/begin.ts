@@ -1,8 +1,5 @@
 import { existsSync, readFileSync } from 'node:fs';
 import { join, resolve } from 'node:path';
-import { HullError, type Place } from '../../core/errors.js';
-import { replaceFile, writeNewFile } from '../../core/files.js';
-import { packagedPath } from '../../core/packaged.js';
 import {
   BEGIN_KEYS,
   type BeginAnswers,
@@ -12,7 +9,10 @@ import {
   type Found,
   proposeProject,
   renderConfig,
-} from '../../core/project/begin.js';
+} from '../../core/begin.js';
+import { HullError, type Place } from '../../core/errors.js';
+import { replaceFile, writeNewFile } from '../../core/files.js';
+import { packagedPath } from '../../core/packaged.js';
 import { CONFIG_FILE } from '../../core/project/config.js';
 import { folderSource, hostedSource } from '../../core/site/web-source.js';
 import { columns, safe } from '../format.js';

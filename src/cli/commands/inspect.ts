@@ -132,12 +132,17 @@ function contents(io: Io, facts: ApkFacts): void {
   } else io.out(`  icons: ${facts.icons.length} (${facts.icons.map((icon) => icon.density).join(', ')})`);
 }
 
+const verdicts = ({ paint }: Io) => ({
+  verified: paint.good('verifies'),
+  failed: paint.bad('does not verify'),
+  unsigned: `${paint.bad('is not signed')}: no device installs it`,
+  unjudged: paint.warn('signed by the v1 (JAR) scheme alone, which this version does not judge'),
+});
+
 function signature(io: Io, facts: ApkFacts): void {
   const { signature: found } = facts;
   section(io, 'Signature');
-  const verdict = found.verifies ? io.paint.good('verifies') : io.paint.bad('does not verify');
-  io.out(`  ${verdict}`);
-  if (found.schemes.length === 0) io.out('  The package is not signed: no device installs it.');
+  io.out(`  ${verdicts(io)[found.verdict]}`);
   for (const gap of found.gaps) io.out(`  ${gap}`);
   for (const scheme of found.schemes) {
     const state =

@@ -91,6 +91,7 @@ export interface SizeShare {
 
 export interface SignatureFacts {
   readonly verifies: boolean;
+  readonly verdict: SignatureReport['verdict'];
   readonly gaps: readonly string[];
   readonly schemes: readonly {
     readonly scheme: SchemeResult['scheme'];
@@ -381,6 +382,7 @@ function factsOrNothing(der: Uint8Array | undefined): CertificateFacts | undefin
 function signatureFacts(report: SignatureReport): SignatureFacts {
   return {
     verifies: report.verifies,
+    verdict: report.verdict,
     gaps: report.gaps,
     schemes: report.schemes.map((scheme) => ({
       scheme: scheme.scheme,

@@ -1,9 +1,9 @@
 import { readFileSync } from 'node:fs';
 import { dirname, isAbsolute, join, resolve } from 'node:path';
 import { fromSystemError, HullError, type Place, systemErrorCode } from '../errors.js';
+import { type PlacedJson, parsePlacedJson } from '../json-places.js';
 import { CONFIG_FILE, type HullConfig } from './config.js';
 import { type SchemaError, validate } from './hull-schema.generated.js';
-import { type PlacedJson, parsePlacedJson } from './json-places.js';
 import { nearest } from './nearest.js';
 
 /** A project: its `hull.json`, read and checked, and where it stands. */

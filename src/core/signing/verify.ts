@@ -39,6 +39,8 @@ export interface SignatureReport {
   readonly schemes: readonly SchemeResult[];
   /** Every scheme that was judged holds, at least one was, and no API level of the package is left without. */
   readonly verifies: boolean;
+  /** `unjudged`: signed, but only by a scheme that this version does not judge. */
+  readonly verdict: 'verified' | 'failed' | 'unsigned' | 'unjudged';
   /** Which devices have no signature that they would accept, each a sentence. */
   readonly gaps: readonly string[];
   /** Size of the signing block in bytes, 0 without one. */
@@ -214,9 +216,19 @@ export async function verifySignatures(
   }
   const gaps = uncovered(schemes, minSdk);
   const judged = schemes.filter((item) => item.state !== 'unchecked');
+  const verifies =
+    judged.length > 0 && gaps.length === 0 && judged.every((item) => item.state === 'verified');
+  const verdict = verifies
+    ? 'verified'
+    : schemes.length === 0
+      ? 'unsigned'
+      : judged.length === 0
+        ? 'unjudged'
+        : 'failed';
   return {
     schemes,
-    verifies: judged.length > 0 && gaps.length === 0 && judged.every((item) => item.state === 'verified'),
+    verifies,
+    verdict,
     gaps,
     blockSize: block?.size ?? 0,
   };

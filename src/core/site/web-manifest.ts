@@ -1,5 +1,5 @@
 import { HullError, type Place } from '../errors.js';
-import { parsePlacedJson } from '../project/json-places.js';
+import { parsePlacedJson } from '../json-places.js';
 
 /** The members of a web app manifest that packing uses (W3C Web Application Manifest). */
 export interface WebManifest {

@@ -121,7 +121,7 @@ describe('a signed package', () => {
   it('is not signed at all without its block, and says so by naming no scheme', async () => {
     const { writeZip } = await import('../../../src/core/formats/zip/writer.js');
     const report = await judge(await writeZip(entries));
-    expect(report).toEqual({ schemes: [], verifies: false, gaps: [], blockSize: 0 });
+    expect(report).toEqual({ schemes: [], verifies: false, verdict: 'unsigned', gaps: [], blockSize: 0 });
   });
 });
 

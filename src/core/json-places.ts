@@ -1,5 +1,5 @@
 import { findNodeAtLocation, type Node, type ParseError, parseTree, printParseErrorCode } from 'jsonc-parser';
-import { HullError, type Place } from '../errors.js';
+import { HullError, type Place } from './errors.js';
 
 /** JSON text with the places of its values. */
 export interface PlacedJson {

@@ -1,14 +1,9 @@
 import { describe, expect, it } from 'vitest';
-import {
-  type BeginAnswers,
-  type BeginKey,
-  proposeProject,
-  renderConfig,
-} from '../../../src/core/project/begin.js';
-import { folderSource, hostedSource } from '../../../src/core/site/web-source.js';
-import { refused } from '../../support/errors.js';
-import { host } from '../../support/host.js';
-import { temporaryFolder, writeFiles } from '../../support/temporary.js';
+import { type BeginAnswers, type BeginKey, proposeProject, renderConfig } from '../../src/core/begin.js';
+import { folderSource, hostedSource } from '../../src/core/site/web-source.js';
+import { refused } from '../support/errors.js';
+import { host } from '../support/host.js';
+import { temporaryFolder, writeFiles } from '../support/temporary.js';
 
 const ICON = '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 9 9"><rect width="9" height="9"/></svg>';
 

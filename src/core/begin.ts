@@ -1,13 +1,13 @@
 import { basename, join, relative, resolve, sep } from 'node:path';
-import { checkLabel } from '../app.js';
-import { HullError, type Place } from '../errors.js';
-import { type PageHead, readPageHead } from '../site/page-head.js';
-import { bestIcon, parseWebManifest, type WebManifest } from '../site/web-manifest.js';
-import type { SourceText, WebSource } from '../site/web-source.js';
-import { appIdFromHost, checkAppId } from './app-id.js';
-import { parseColor, toHex } from './color.js';
-import { DISPLAY_MODES, type HullConfig, ORIENTATIONS } from './config.js';
-import { checkVersion } from './version.js';
+import { HullError, type Place } from './errors.js';
+import { appIdFromHost, checkAppId } from './project/app-id.js';
+import { parseColor, toHex } from './project/color.js';
+import { DISPLAY_MODES, type HullConfig, ORIENTATIONS } from './project/config.js';
+import { checkLabel } from './project/label.js';
+import { checkVersion } from './project/version.js';
+import { type PageHead, readPageHead } from './site/page-head.js';
+import { bestIcon, parseWebManifest, type WebManifest } from './site/web-manifest.js';
+import type { SourceText, WebSource } from './site/web-source.js';
 
 /** What a new `hull.json` is filled with, in the order in which it is told. */
 export const BEGIN_KEYS = [
