@@ -14,10 +14,21 @@ const { version } = JSON.parse(readFileSync(at('package.json'), 'utf8'));
 
 function compileSchema() {
   const schema = JSON.parse(readFileSync(at('schema/hull.schema.json'), 'utf8'));
-  const ajv = new Ajv.default({ code: { source: true, esm: true }, allErrors: true, verbose: true });
+  const ajv = new Ajv.default({ code: { source: true, esm: true }, allErrors: true });
   const validate = ajv.compile(schema);
   const code = standaloneCode.default(ajv, validate);
-  writeFileSync(at('src/core/project/hull-schema.generated.js'), code);
+  // Known keys by the place in the schema, to name the nearest one to a misspelt key.
+  const known = {};
+  const collect = (node, path) => {
+    if (node === null || typeof node !== 'object') return;
+    if (node.properties) known[path] = Object.keys(node.properties);
+    for (const [key, value] of Object.entries(node)) collect(value, `${path}/${key}`);
+  };
+  collect(schema, '#');
+  writeFileSync(
+    at('src/core/project/hull-schema.generated.js'),
+    `${code}\nexport const knownKeys = ${JSON.stringify(known)};\n`,
+  );
 }
 
 /** The licence texts of everything that is bundled. */

@@ -38,6 +38,13 @@ export function fromDer(bytes: Uint8Array, what: string): Node {
   return result;
 }
 
+/** The ASN.1 inside an OCTET STRING; asn1js has mostly read it along with the string. */
+export function embedded(node: Node | undefined, what: string): Node {
+  const [inner] =
+    node instanceof asn1.OctetString && !node.idBlock.isConstructed ? node.valueBlock.value : [];
+  return inner ?? fromDer(octetsOf(node, what), what);
+}
+
 /** The children of a SEQUENCE, SET or constructed tag. */
 export function children(node: Node | undefined, what: string): Node[] {
   if (node instanceof asn1.Constructed) return node.valueBlock.value as Node[];

@@ -12,6 +12,7 @@ import {
   child,
   children,
   damaged,
+  embedded,
   explicit,
   fromDer,
   implicitOctets,
@@ -171,8 +172,8 @@ class Pkcs12Reader {
   }
 
   /** False where something could not be decrypted, which is a wrong password or damage. */
-  async readSafe(safe: Uint8Array): Promise<boolean> {
-    const parts = children(fromDer(safe, 'its content'), 'its content');
+  async readSafe(safe: Node): Promise<boolean> {
+    const parts = children(safe, 'its content');
     const opened = await Promise.all(parts.map((part) => this.#readPart(part)));
     return opened.every(Boolean);
   }
@@ -181,7 +182,7 @@ class Pkcs12Reader {
     const what = 'one of its parts';
     const id = oidOf(child(part, 0, what), what);
     const content = child(child(part, 1, what), 0, what);
-    if (id === OID.data) return this.#readBags(octetsOf(content, what));
+    if (id === OID.data) return this.#readBags(embedded(content, what));
     if (id !== OID.encryptedData) {
       throw new HullError(
         'keys.unsupported',
@@ -195,7 +196,7 @@ class Pkcs12Reader {
     );
     if (plain === undefined) return false;
     try {
-      return await this.#readBags(plain);
+      return await this.#readBags(fromDer(plain, 'a list of bags'));
     } catch (error) {
       // With a wrong password the padding is right by chance once in 256 times; what comes out is then no ASN.1.
       if (error instanceof HullError && error.code === 'keys.damaged') return false;
@@ -203,8 +204,8 @@ class Pkcs12Reader {
     }
   }
 
-  async #readBags(bytes: Uint8Array): Promise<boolean> {
-    const bags = children(fromDer(bytes, 'a list of bags'), 'a list of bags');
+  async #readBags(list: Node): Promise<boolean> {
+    const bags = children(list, 'a list of bags');
     const opened = await Promise.all(bags.map((bag) => this.#readBag(bag)));
     return opened.every(Boolean);
   }
@@ -293,10 +294,11 @@ export async function readPkcs12(bytes: Uint8Array, password: string): Promise<K
   const pfx = fromDer(bytes, 'the file');
   if (numberOf(child(pfx, 0, 'the file'), 'its version') !== 3) throw damaged('it is not of version 3');
   const what = 'its content';
-  const safe = octetsOf(child(child(child(pfx, 1, what), 1, what), 0, what), what);
+  const content = child(child(child(pfx, 1, what), 1, what), 0, what);
+  const safe = octetsOf(content, what);
   const macData = children(pfx, 'the file')[2];
   const reader = new Pkcs12Reader(password);
-  const opened = await reader.readSafe(safe);
+  const opened = await reader.readSafe(embedded(content, what));
   const entries = reader.keys.map((key) => ({
     alias: key.alias ?? '',
     privateKey: key.key,

@@ -3,7 +3,7 @@ interface SchemaError {
   readonly keyword: string;
   readonly message?: string;
   readonly params: Readonly<Record<string, unknown>>;
-  readonly parentSchema?: Readonly<Record<string, unknown>>;
+  readonly schemaPath: string;
 }
 
 interface Validate {
@@ -13,4 +13,6 @@ interface Validate {
 
 /** Compiled from `schema/hull.schema.json` when the project is built. */
 export declare const validate: Validate;
+/** Keys of each object by its place in the schema, as in `#/properties/web`. */
+export declare const knownKeys: Readonly<Record<string, readonly string[]>>;
 export type { SchemaError };

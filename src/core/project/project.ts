@@ -3,7 +3,7 @@ import { dirname, isAbsolute, join, resolve } from 'node:path';
 import { fromSystemError, HullError, type Place, systemErrorCode } from '../errors.js';
 import { type PlacedJson, parsePlacedJson } from '../json-places.js';
 import { CONFIG_FILE, type HullConfig } from './config.js';
-import { type SchemaError, validate } from './hull-schema.generated.js';
+import { knownKeys, type SchemaError, validate } from './hull-schema.generated.js';
 import { nearest } from './nearest.js';
 
 /** A project: its `hull.json`, read and checked, and where it stands. */
@@ -69,7 +69,7 @@ function fromSchemaError(error: SchemaError, json: PlacedJson): HullError {
   const { instancePath, keyword, params } = error;
   if (keyword === 'additionalProperties') {
     const key = String(params.additionalProperty);
-    const known = Object.keys((error.parentSchema?.properties as object | undefined) ?? {});
+    const known = knownKeys[error.schemaPath.replace(/\/additionalProperties$/, '')] ?? [];
     const near = nearest(key, known);
     return new HullError('config.unknown-key', `There is no key "${key}" here.`, {
       place: json.placeOfKey(`${instancePath}/${escapeStep(key)}`),

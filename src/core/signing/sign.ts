@@ -1,4 +1,4 @@
-import { createPublicKey, type KeyObject, sign as signBytes, X509Certificate } from 'node:crypto';
+import { type KeyObject, sign as signBytes, X509Certificate } from 'node:crypto';
 import { HullError } from '../errors.js';
 import { ByteWriter } from '../formats/bytes/writer.js';
 import { algorithmForKey, paddingOptions, type SignatureAlgorithm } from './algorithms.js';
@@ -37,9 +37,9 @@ export async function signDigest(identity: SigningIdentity, digest: Uint8Array):
   const algorithm = algorithmForKey(identity.privateKey);
   const [own] = identity.certificates;
   if (own === undefined) throw new HullError('signing.unsupported', 'There is no certificate to sign with.');
-  const publicKey = new X509Certificate(own).publicKey.export({ type: 'spki', format: 'der' });
-  const ofPrivate = createPublicKey(identity.privateKey).export({ type: 'spki', format: 'der' });
-  if (!publicKey.equals(ofPrivate)) {
+  const certificate = new X509Certificate(own);
+  const publicKey = certificate.publicKey.export({ type: 'spki', format: 'der' });
+  if (!certificate.checkPrivateKey(identity.privateKey)) {
     throw new HullError(
       'signing.unsupported',
       'The certificate belongs to another key than the one it stands beside.',

@@ -11,10 +11,6 @@ final class ByteRange {
         this.last = last;
     }
 
-    long length() {
-        return last - first + 1;
-    }
-
     /** Thrown where a well-formed range lies outside the length: the answer is 416. */
     static final class Unsatisfiable extends Exception {
         private static final long serialVersionUID = 1L;

@@ -136,12 +136,12 @@ final class PackedSite {
             return refused;
         }
         if (range == null) {
-            headers.put("Content-Length", Long.toString(length));
             return response(type, status, status == 200 ? "OK" : "Not Found", headers, in);
         }
+        // The engine reads the range out of the stream by itself, going by the request: it skips to the first byte,
+        // and would skip twice in a stream that starts there. What it wants from here is the answer's head.
         headers.put("Content-Range", "bytes " + range.first + "-" + range.last + "/" + length);
-        headers.put("Content-Length", Long.toString(range.length()));
-        return response(type, 206, "Partial Content", headers, new RangeStream(in, range));
+        return response(type, 206, "Partial Content", headers, in);
     }
 
     /** The length of an asset: told at once for a stored one, counted by the stream for a compressed one. */

@@ -4,6 +4,7 @@ import android.app.Activity;
 import android.content.pm.ApplicationInfo;
 import android.os.Build;
 import android.os.Bundle;
+import android.os.Parcel;
 import android.view.View;
 import android.view.ViewGroup.LayoutParams;
 import android.webkit.CookieManager;
@@ -13,6 +14,9 @@ import android.widget.FrameLayout;
 
 /** The one activity: the web app's pages, full window, with nothing of a browser around them. */
 public final class PageActivity extends Activity implements PageClient.Host {
+    private static final String HISTORY = "history";
+    private static final int MAX_HISTORY_BYTES = 256 * 1024;
+
     private ShellSettings settings;
     private FrameLayout root;
     private WebView pages;
@@ -68,7 +72,9 @@ public final class PageActivity extends Activity implements PageClient.Host {
         if (settings.packedOrigin != null) {
             WorkerClient.install(site);
         }
-        if (state == null || pages.restoreState(state) == null) {
+        Bundle history = state == null ? null : state.getBundle(HISTORY);
+        if (history == null || pages.restoreState(history) == null) {
+            client.asks(settings.start);
             pages.loadUrl(settings.start);
         }
     }
@@ -96,7 +102,7 @@ public final class PageActivity extends Activity implements PageClient.Host {
     }
 
     private void retry() {
-        client.tryAgain();
+        client.asks(pages.getUrl());
         trouble.trying();
         pages.reload();
     }
@@ -104,7 +110,7 @@ public final class PageActivity extends Activity implements PageClient.Host {
     /** Goes back a page; leaves the app where there is none. */
     private void goBack() {
         if (pages.canGoBack()) {
-            client.tryAgain();
+            client.asks(null);
             trouble.hide();
             pages.goBack();
         } else {
@@ -144,7 +150,18 @@ public final class PageActivity extends Activity implements PageClient.Host {
     @Override
     protected void onSaveInstanceState(Bundle state) {
         super.onSaveInstanceState(state);
-        pages.saveState(state);
+        Bundle history = new Bundle();
+        pages.saveState(history);
+        // A state that is too large for the system would end the app; a very long history is let go instead.
+        Parcel parcel = Parcel.obtain();
+        try {
+            parcel.writeBundle(history);
+            if (parcel.dataSize() <= MAX_HISTORY_BYTES) {
+                state.putBundle(HISTORY, history);
+            }
+        } finally {
+            parcel.recycle();
+        }
     }
 
     @Override

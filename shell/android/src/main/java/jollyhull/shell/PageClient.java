@@ -27,6 +27,8 @@ final class PageClient extends WebViewClient {
     private final PackedSite site;
     private final OutsideLinks links;
     private final Host host;
+    /** The main-frame address that was asked for last. */
+    private String askedUrl;
     /** The main-frame address that failed last and has not been tried again, else null. */
     private String failedUrl;
 
@@ -36,8 +38,9 @@ final class PageClient extends WebViewClient {
         this.host = host;
     }
 
-    /** Forgets a failure, because the page is being asked for again. */
-    void tryAgain() {
+    /** Takes note that a page is asked for by the shell itself: the first one, or one that failed, again. */
+    void asks(String url) {
+        askedUrl = url;
         failedUrl = null;
     }
 
@@ -57,7 +60,7 @@ final class PageClient extends WebViewClient {
             return true;
         }
         if (links.staysInside(url)) {
-            failedUrl = null;
+            asks(url.toString());
             return false;
         }
         if (web || request.hasGesture() || request.isRedirect()) {
@@ -102,8 +105,8 @@ final class PageClient extends WebViewClient {
     @Override
     public void onReceivedSslError(WebView view, SslErrorHandler handler, SslError error) {
         handler.cancel();
-        String shown = view.getUrl();
-        if (shown == null || shown.equals(error.getUrl())) {
+        // Parts of a page fail by themselves; only the page that was asked for is answered with the shell's own.
+        if (error.getUrl().equals(askedUrl) || error.getUrl().equals(view.getUrl())) {
             fail(error.getUrl(), true);
         }
     }

@@ -45,21 +45,29 @@ public class PackedSiteTest {
         assertTrue(html, html.contains("location.replace(location.pathname + '/'"));
     }
 
+    /** The engine skips to the first byte of the range that it asked for, and reads as many as it has. */
+    private static String asTheEngineReads(WebResourceResponse response, int first, int last) throws Exception {
+        assertEquals(first, response.getData().skip(first));
+        byte[] bytes = new byte[last - first + 1];
+        assertEquals(bytes.length, response.getData().read(bytes));
+        return new String(bytes, "UTF-8");
+    }
+
     @Test
     public void answersRangesForMedia() throws Exception {
         WebResourceResponse part = TestSite.get(site, "/crossing.mp4", "range", "bytes=2-5");
         assertEquals(206, part.getStatusCode());
         assertEquals("bytes 2-5/10", part.getResponseHeaders().get("Content-Range"));
-        assertEquals("4", part.getResponseHeaders().get("Content-Length"));
-        assertEquals("2345", TestSite.body(part));
+        assertEquals("2345", asTheEngineReads(part, 2, 5));
         WebResourceResponse tail = TestSite.get(site, "/crossing.mp4", "Range", "bytes=-3");
-        assertEquals("789", TestSite.body(tail));
+        assertEquals("bytes 7-9/10", tail.getResponseHeaders().get("Content-Range"));
+        assertEquals("789", asTheEngineReads(tail, 7, 9));
         WebResourceResponse outside = TestSite.get(site, "/crossing.mp4", "Range", "bytes=10-");
         assertEquals(416, outside.getStatusCode());
         assertEquals("bytes */10", outside.getResponseHeaders().get("Content-Range"));
         WebResourceResponse whole = TestSite.get(site, "/crossing.mp4");
         assertEquals("bytes", whole.getResponseHeaders().get("Accept-Ranges"));
-        assertEquals("10", whole.getResponseHeaders().get("Content-Length"));
+        assertEquals(10, whole.getData().available());
     }
 
     @Test

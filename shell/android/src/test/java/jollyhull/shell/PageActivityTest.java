@@ -2,6 +2,8 @@ package jollyhull.shell;
 
 import static org.junit.Assert.assertEquals;
 import static org.junit.Assert.assertFalse;
+import static org.junit.Assert.assertNotNull;
+import static org.junit.Assert.assertNotSame;
 import static org.junit.Assert.assertSame;
 import static org.junit.Assert.assertTrue;
 import static org.robolectric.Shadows.shadowOf;
@@ -236,7 +238,33 @@ public class PageActivityTest {
         Bundle state = new Bundle();
         shadowOf(pages).pushEntryToHistory(TestSite.ORIGIN + "/tickets.html");
         controller.saveInstanceState(state);
-        assertFalse(state.isEmpty());
+        assertNotNull(state.getBundle("history"));
+    }
+
+    @Test
+    public void asksForTheStartPageAnewWhereNoHistoryWasKept() {
+        PageActivity again = Robolectric.buildActivity(PageActivity.class).setup(new Bundle()).get();
+        assertNotSame(activity, again);
+        FrameLayout root = (FrameLayout) ((ViewGroup) again.findViewById(android.R.id.content)).getChildAt(0);
+        assertEquals(TestSite.ORIGIN + "/?from=app", shadowOf((WebView) root.getChildAt(1)).getLastLoadedUrl());
+    }
+
+    @Test
+    public void aLinkToAHostWithABadCertificateIsAnsweredToo() {
+        String url = TestSite.ORIGIN + "/tickets.html";
+        assertFalse(client().shouldOverrideUrlLoading(pages, new NavigationTest.Request(url, true, true)));
+        SslErrorHandler handler = ReflectionHelpers.callConstructor(SslErrorHandler.class);
+        android.net.http.SslCertificate none = null;
+        client().onReceivedSslError(
+                pages, handler, new android.net.http.SslError(android.net.http.SslError.SSL_EXPIRED, none, url));
+        assertTrue(trouble.isShown("unsafe"));
+        trouble.hide();
+        client().onReceivedSslError(
+                pages,
+                handler,
+                new android.net.http.SslError(
+                        android.net.http.SslError.SSL_EXPIRED, none, "https://pictures.example/one.png"));
+        assertEquals(View.GONE, trouble.getVisibility());
     }
 
     @Test
