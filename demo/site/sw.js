@@ -1,5 +1,5 @@
 // Keeps the whole app on the device: pages open without a network, and refresh when there is one.
-const KEEP = 'ferry-6';
+const KEEP = 'ferry-7';
 const PAGES = [
   '/', '/pier.html', '/tickets.html', '/alerts.html', '/404.html', '/css/ferry.css', '/manifest.webmanifest',
   '/js/app.js', '/js/data.js', '/js/timetable.js', '/js/pier.js', '/js/tickets.js', '/js/alerts.js', '/icons/icon.svg',

@@ -22,7 +22,9 @@ export async function fileProgress(io: Io, files: number): Promise<Progress> {
       end: () => undefined,
     };
   }
-  const { SingleBar } = await import('cli-progress');
+  // A CommonJS package: bundled, all of it stands under its default export.
+  const { default: progress } = await import('cli-progress');
+  const { SingleBar } = progress;
   const bar = new SingleBar({
     format: 'packing {bar} {value} of {total} files',
     barCompleteChar: '━',

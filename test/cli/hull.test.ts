@@ -420,6 +420,24 @@ describe('the program', () => {
     expect(shown.code, shown.err).toBe(0);
   });
 
+  it('draws a bar for a large folder on a terminal, plain lines elsewhere, and nothing for a small one', async () => {
+    const files = Object.fromEntries(
+      Array.from({ length: 400 }, (_, i) => [`site/data/${i}.json`, `{"i":${i}}`]),
+    );
+    const dir = await readyProject(files);
+    const plain = await hull(['pack', 'apk'], { cwd: dir });
+    expect(plain.err).toMatch(/packed \d+ of 402 files/);
+    expect((await hull(['pack', 'apk', '--quiet'], { cwd: dir })).err).toBe('');
+    const line = `script -qec '${process.execPath} ${HULL} pack apk' /dev/null`;
+    const drawn = await run('bash', ['-c', line], {
+      cwd: dir,
+      env: { HULL_KEY_PASSWORD: PASSWORD, TERM: 'xterm' },
+    });
+    expect(drawn.out).toMatch(/packing .* of 402 files/);
+    expect(drawn.out).toContain('read back and verified');
+    expect(drawn.code).toBe(0);
+  });
+
   it('does the whole job on the demo data, in a new folder only', async () => {
     const dir = join(temporaryFolder(), 'ferry');
     const ran = await hull(['demo', dir]);

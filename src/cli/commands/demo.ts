@@ -37,6 +37,8 @@ export async function demo(io: Io, options: CommonOptions, folder?: string): Pro
   } catch (error) {
     throw fromSystemError(error, site);
   }
+  // From here on every path is told as someone who works in that folder would see it.
+  process.chdir(dir);
   const collected: Record<string, unknown> = {};
   const step = async (title: string, command: string, run: (io: Io) => Promise<void>): Promise<void> => {
     if (!io.json) io.out(`\n${io.paint.bold(title)}\n${io.paint.name(`$ ${command}`)}`);
@@ -51,14 +53,14 @@ export async function demo(io: Io, options: CommonOptions, folder?: string): Pro
       },
     });
   };
-  const common = { ...options, project: dir, yes: true };
+  const common = { ...options, project: '.', yes: true };
 
   if (!io.json) {
     io.out('Saltmarsh Ferry, a made-up island ferry line, has a web app and wants it on phones.');
     io.out(io.paint.dim(`$ cd ${dir}`));
   }
   await step('1. Describe the app', `hull begin site --id ${APP_ID} --yes`, (inner) =>
-    begin(inner, { ...common, id: APP_ID }, site),
+    begin(inner, { ...common, id: APP_ID }, 'site'),
   );
   await step(
     '2. Make the identity it is signed with',
@@ -68,15 +70,15 @@ export async function demo(io: Io, options: CommonOptions, folder?: string): Pro
   await step('3. Make the signed package', `${PASSWORD_VARIABLE}=${DEMO_PASSWORD} hull pack apk`, (inner) =>
     packApkCommand(inner, { ...common, out: 'out' }),
   );
-  const [name] = readdirSync(join(dir, 'out'));
-  const file = join(dir, 'out', name ?? '');
+  const [name] = readdirSync('out');
+  const file = `out/${name ?? ''}`;
   await step('4. See what is in it', `hull inspect out/${name}`, (inner) => inspect(inner, common, file));
 
   if (io.json) {
-    outJson(io, { folder: dir, package: file, steps: collected });
+    outJson(io, { folder: dir, package: join(dir, file), steps: collected });
     return;
   }
-  io.out(`\n${io.paint.good('Done.')} An installable Android app: ${io.paint.bold(file)}`);
+  io.out(`\n${io.paint.good('Done.')} An installable Android app: ${io.paint.bold(join(dir, file))}`);
   io.out('What to try next:');
   io.out(`  cd ${dir}`);
   io.out('  open site/index.html, change a word, and run step 3 again');

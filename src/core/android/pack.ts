@@ -28,6 +28,7 @@ export interface PackRequest {
   readonly artCacheDir?: string | undefined;
   readonly debuggable?: boolean;
   readonly signal?: AbortSignal;
+  /** Told files of the web folder, which are written last. */
   readonly onProgress?: (done: number, total: number) => void;
 }
 
@@ -129,10 +130,11 @@ export async function packApk(request: PackRequest): Promise<PackReport> {
     debuggable: request.debuggable ?? false,
     dex: readFileSync(packagedPath(SHELL_DEX)),
   });
+  const webFiles = app.folder?.files.length ?? 0;
   const file = join(request.outDir, packageName(app));
   const written = await writeSignedPackage(file, entries, identity, {
     ...(request.signal ? { signal: request.signal } : {}),
-    ...(request.onProgress ? { onEntry: (_entry, done, total) => request.onProgress?.(done, total) } : {}),
+    onEntry: (_entry, done, total) => request.onProgress?.(Math.max(0, done - (total - webFiles)), webFiles),
     check: (temporary) => checkPackage(temporary, app, entries.length),
   });
   const parts = divide(entries, written.entries);
@@ -143,6 +145,6 @@ export async function packApk(request: PackRequest): Promise<PackReport> {
     size: written.size,
     certificate: own === undefined ? '' : fingerprint(own, 'sha256'),
     parts: { ...parts, signature: written.size - divided },
-    files: { packed: app.folder?.files.length ?? 0, leftOut: app.folder?.leftOut.length ?? 0 },
+    files: { packed: webFiles, leftOut: app.folder?.leftOut.length ?? 0 },
   };
 }

@@ -13,6 +13,8 @@ import android.widget.TextView;
 /** The shell's own page for a page that cannot be loaded: what happened, in a passenger's words, and a retry. */
 final class TroubleView extends LinearLayout {
     private static final int MAX_TEXT_DP = 420;
+    /** Below this difference in luminance the button needs an edge to be seen. */
+    private static final float MIN_DIFFERENCE = 0.15f;
 
     private final ShellSettings settings;
     private final TextView title;
@@ -48,7 +50,9 @@ final class TroubleView extends LinearLayout {
         GradientDrawable shape = new GradientDrawable();
         shape.setColor(settings.themeColor);
         shape.setCornerRadius(dp(24));
-        shape.setStroke(dp(1), ink);
+        if (Math.abs(Color.luminance(settings.themeColor) - Color.luminance(settings.backgroundColor)) < MIN_DIFFERENCE) {
+            shape.setStroke(dp(1), ink);
+        }
         retry.setBackground(shape);
         retry.setOnClickListener(new OnClickListener() {
             @Override
