@@ -161,7 +161,16 @@ function overrideExits(command: Command): void {
   for (const child of command.commands) overrideExits(child);
 }
 
+/** A reader such as `head` may close the pipe before everything is said; that is its right, and no fault. */
+function allowClosedPipe(): void {
+  process.stdout.on('error', (error: NodeJS.ErrnoException) => {
+    if (error.code !== 'EPIPE') throw error;
+    process.exit();
+  });
+}
+
 export async function run(argv: string[]): Promise<void> {
+  allowClosedPipe();
   listenForStop();
   const program = build();
   overrideExits(program);

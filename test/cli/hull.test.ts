@@ -158,6 +158,12 @@ describe('the whole way, as the guide has it', () => {
     expect(facts.id).toBe(ID);
   });
 
+  it('inspect takes no offence when its reader has read enough', async () => {
+    const line = `"${process.execPath}" "${HULL}" inspect "${packed(dir)}" --json | head -c 1`;
+    const ran = await run('bash', ['-o', 'pipefail', '-c', line]);
+    expect([ran.code, ran.out, ran.err]).toEqual([0, '{', '']);
+  });
+
   it('inspect tells that a package was changed after signing', async () => {
     const bytes = readFileSync(packed(dir));
     const bad = join(temporaryFolder(), 'bad.apk');
