@@ -15,6 +15,6 @@ export { appIdFault, checkAppId } from './project/app-id.js';
 export type { HullConfig } from './project/config.js';
 export { type Project, readProject } from './project/project.js';
 export type { SigningIdentity } from './signing/sign.js';
-export { type SignatureReport, verifySignatures } from './signing/verify.js';
+export { type ApiLevels, type SignatureReport, verifySignatures } from './signing/verify.js';
 export { listWebFolder, type WebFile, type WebFolder } from './site/folder.js';
 export { folderSource, hostedSource, type WebSource } from './site/web-source.js';

@@ -1,6 +1,14 @@
 import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
+import fc from 'fast-check';
 import { beforeAll, describe, expect } from 'vitest';
+import { bytesSource } from '../../src/core/formats/bytes/source.js';
+import { readEntry, readZip } from '../../src/core/formats/zip/reader.js';
+import type { Entry } from '../../src/core/formats/zip/types.js';
+import { writeZip } from '../../src/core/formats/zip/writer.js';
+import { verifySignatures } from '../../src/core/signing/verify.js';
+import { holdsAgainst } from '../support/errors.js';
+import { mutations } from '../support/hostile.js';
 import { hull, PASSWORD } from '../support/hull.js';
 import { ask, readerTest } from '../support/readers.js';
 import { temporaryFolder, writeFiles } from '../support/temporary.js';
@@ -239,39 +247,101 @@ describe('inspect and another package’s maker', () => {
         facts.signature.schemes.map(
           (scheme: { scheme: string; state: string }) => `${scheme.scheme} ${scheme.state}`,
         ),
-      ).toEqual(['v1 unchecked', 'v2 verified', 'v3 verified']);
+      ).toEqual(['v1 verified', 'v2 verified', 'v3 verified']);
     },
   );
 
   readerTest(
     'apksigner',
-    'a package signed by the old scheme alone is told as not judged, neither good nor bad',
+    'a package signed by the old scheme alone is judged as apksigner judges it, whole and changed',
     async () => {
+      const sign = (out: string, ...more: string[]) =>
+        ask(
+          'apksigner',
+          'sign',
+          '--ks',
+          keystore,
+          '--ks-type',
+          'pkcs12',
+          '--ks-pass',
+          `pass:${PASSWORD}`,
+          '--v1-signing-enabled',
+          'true',
+          '--v2-signing-enabled',
+          'false',
+          '--v3-signing-enabled',
+          'false',
+          '--min-sdk-version',
+          '21',
+          ...more,
+          '--out',
+          out,
+          apk,
+        );
+      const verdict = async (file: string) =>
+        JSON.parse((await hull(['inspect', file, '--json'])).out).signature;
+      /** The entries of a package with their bytes, to be written anew without its signing block. */
+      const entriesOf = async (file: string): Promise<Entry[]> => {
+        const source = bytesSource(readFileSync(file));
+        const { entries } = await readZip(source);
+        return Promise.all(
+          entries.map(async ({ path, method, ...entry }) => {
+            const content = new Uint8Array(await readEntry(source, { path, method, ...entry }));
+            return { path, method, content, alignment: 4 };
+          }),
+        );
+      };
       const other = join(dir, 'old-scheme.apk');
-      ask(
-        'apksigner',
-        'sign',
-        '--ks',
-        keystore,
-        '--ks-type',
-        'pkcs12',
-        '--ks-pass',
-        `pass:${PASSWORD}`,
-        '--min-sdk-version',
-        '21',
-        '--v1-signing-enabled',
-        'true',
-        '--v2-signing-enabled',
-        'false',
-        '--v3-signing-enabled',
-        'false',
-        '--out',
-        other,
-        apk,
+      const changed = join(dir, 'old-changed.apk');
+      sign(other);
+      const whole = await verdict(other);
+      expect(whole.schemes).toMatchObject([{ scheme: 'v1', state: 'verified' }]);
+      // It holds, and yet new devices refuse it, because the package is made for API 36: apksigner says so too.
+      expect(whole.gaps.join()).toContain('Android 11');
+      expect(() => ask('apksigner', 'verify', '--min-sdk-version', '21', other)).toThrow();
+      const source = bytesSource(readFileSync(other));
+      const older = await verifySignatures(source, await readZip(source), { min: 21, target: 29 });
+      expect(older.verifies).toBe(true);
+
+      // A changed entry whose checksum is right: only the manifest's digest tells.
+      const spoiled = await entriesOf(other);
+      for (const entry of spoiled)
+        if (entry.path === 'assets/site/index.html') (entry.content as Uint8Array)[0] = 0x21;
+      writeFileSync(changed, await writeZip(spoiled));
+      expect(() => ask('apksigner', 'verify', '--min-sdk-version', '21', changed)).toThrow();
+      expect(await verdict(changed)).toMatchObject({ verdict: 'failed' });
+      expect((await verdict(changed)).schemes[0].faults.join()).toContain(
+        'index.html was changed after signing',
       );
-      const facts = JSON.parse((await hull(['inspect', other, '--json'])).out);
-      expect(facts.signature).toMatchObject({ verifies: false, verdict: 'unjudged' });
-      expect((await hull(['inspect', other])).out).toContain('does not judge');
+
+      // Whatever byte goes bad, the judge neither crashes nor hangs.
+      const bytes = readFileSync(other);
+      await fc.assert(
+        fc.asyncProperty(mutations(bytes), async (bad) => {
+          const damaged = bytesSource(bad);
+          await holdsAgainst(async () =>
+            verifySignatures(damaged, await readZip(damaged), { min: 21, target: 29 }),
+          );
+        }),
+        { numRuns: 300 },
+      );
+
+      // A file added beside the signed ones.
+      const added: Entry = {
+        path: 'assets/site/added.js',
+        content: new Uint8Array([1]),
+        method: 'store',
+        alignment: 4,
+      };
+      writeFileSync(changed, await writeZip([...(await entriesOf(other)), added]));
+      expect((await verdict(changed)).schemes[0].faults.join()).toContain('added.js is not signed');
+
+      // Newer signatures taken away from a package that says it has them.
+      const both = join(dir, 'both.apk');
+      sign(both, '--v2-signing-enabled', 'true');
+      writeFileSync(changed, await writeZip(await entriesOf(both)));
+      expect(() => ask('apksigner', 'verify', changed)).toThrow();
+      expect((await verdict(changed)).schemes[0].faults.join()).toContain('stripped');
     },
   );
 });

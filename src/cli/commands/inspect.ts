@@ -136,7 +136,6 @@ const verdicts = ({ paint }: Io) => ({
   verified: paint.good('verifies'),
   failed: paint.bad('does not verify'),
   unsigned: `${paint.bad('is not signed')}: no device installs it`,
-  unjudged: paint.warn('signed by the v1 (JAR) scheme alone, which this version does not judge'),
 });
 
 function signature(io: Io, facts: ApkFacts): void {
@@ -145,12 +144,7 @@ function signature(io: Io, facts: ApkFacts): void {
   io.out(`  ${verdicts(io)[found.verdict]}`);
   for (const gap of found.gaps) io.out(`  ${gap}`);
   for (const scheme of found.schemes) {
-    const state =
-      scheme.state === 'verified'
-        ? io.paint.good('verified')
-        : scheme.state === 'failed'
-          ? io.paint.bad('FAILED')
-          : 'there, not checked by this version';
+    const state = scheme.state === 'verified' ? io.paint.good('verified') : io.paint.bad('FAILED');
     const algorithms = scheme.signers.flatMap((signer) => signer.algorithms).join(', ');
     io.out(
       `  ${scheme.scheme.padEnd(4)} ${state}${algorithms === '' ? '' : `  ${io.paint.dim(algorithms)}`}`,

@@ -326,7 +326,7 @@ class Inspector {
       ...childrenNamed(application, 'activity-alias'),
     ].find((element) => this.#text(element, 'name') === launcher?.name);
     const label = this.#text(application, 'label');
-    const report = await verifySignatures(this.#source, this.#layout, min);
+    const report = await verifySignatures(this.#source, this.#layout, { min, target });
     const bySize = [...this.#layout.entries].sort((a, b) => b.compressedSize - a.compressedSize);
     return {
       file,

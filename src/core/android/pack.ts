@@ -85,7 +85,7 @@ async function checkPackage(file: string, app: App, expectedEntries: number): Pr
   try {
     const layout = await readZip(source);
     const [report, manifest] = await Promise.all([
-      verifySignatures(source, layout, SDK.min),
+      verifySignatures(source, layout, SDK),
       readManifest(source, layout),
     ]);
     if (layout.entries.length !== expectedEntries)

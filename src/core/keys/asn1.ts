@@ -27,7 +27,7 @@ export function toDer(node: Node): Uint8Array {
 }
 
 export function damaged(what: string): HullError {
-  return new HullError('keys.damaged', `The keystore is damaged: ${what}.`, {
+  return new HullError('keys.damaged', `The file is damaged: ${what}.`, {
     remedy: 'Restore the file from a backup; nothing here has changed it.',
   });
 }
@@ -75,6 +75,16 @@ export function octetsOf(node: Node | undefined, what: string): Uint8Array {
     return Buffer.concat((node.valueBlock.value as Node[]).map((part) => octetsOf(part, what)));
   }
   throw damaged(`${what} is not a byte string`);
+}
+
+/** Whether a node has the context-specific tag `[tag]`. */
+export function isContext(node: Node | undefined, tag: number): boolean {
+  return node !== undefined && node.idBlock.tagClass === 3 && node.idBlock.tagNumber === tag;
+}
+
+/** A node's bytes as they stood where it was read from. */
+export function rawBytes(node: Node): Uint8Array {
+  return node.valueBeforeDecodeView;
 }
 
 export function isInteger(node: Node | undefined): boolean {

@@ -15,6 +15,7 @@ import {
   type SignerBlock,
 } from './scheme.js';
 import { BLOCK_ID, readSigningBlock, type SigningBlock } from './signing-block.js';
+import { hasJarSignature, verifyJarSignature } from './verify-v1.js';
 
 export type SchemeName = 'v1' | 'v2' | 'v3' | 'v3.1';
 
@@ -28,8 +29,7 @@ export interface VerifiedSigner {
 
 export interface SchemeResult {
   readonly scheme: SchemeName;
-  /** `unchecked`: the scheme is there, and this version does not judge it. */
-  readonly state: 'verified' | 'failed' | 'unchecked';
+  readonly state: 'verified' | 'failed';
   readonly signers: readonly VerifiedSigner[];
   /** What is wrong, each a sentence; empty where it verifies. */
   readonly faults: readonly string[];
@@ -37,10 +37,9 @@ export interface SchemeResult {
 
 export interface SignatureReport {
   readonly schemes: readonly SchemeResult[];
-  /** Every scheme that was judged holds, at least one was, and no API level of the package is left without. */
+  /** There is a signature, every scheme holds, and no API level of the package is left without. */
   readonly verifies: boolean;
-  /** `unjudged`: signed, but only by a scheme that this version does not judge. */
-  readonly verdict: 'verified' | 'failed' | 'unsigned' | 'unjudged';
+  readonly verdict: 'verified' | 'failed' | 'unsigned';
   /** Which devices have no signature that they would accept, each a sentence. */
   readonly gaps: readonly string[];
   /** Size of the signing block in bytes, 0 without one. */
@@ -159,33 +158,43 @@ function signersOf(parsed: Parsed): VerifiedSigner[] {
   }));
 }
 
-/** API levels from `minSdk` on that no scheme here serves (each device takes the newest scheme that it knows). */
-function uncovered(schemes: readonly SchemeResult[], minSdk: number): string[] {
+/** API levels that a package is for, as its manifest says. */
+export interface ApiLevels {
+  readonly min: number;
+  readonly target: number;
+}
+
+/** From this target on, devices of API 30 and later demand v2 or newer (Android 11 behaviour changes). */
+const TARGET_DEMANDS_V2 = 30;
+
+/** Devices from `min` on that no scheme here serves (each takes the newest scheme that it knows). */
+function uncovered(schemes: readonly SchemeResult[], { min, target }: ApiLevels): string[] {
   if (schemes.length === 0) return [];
   const has = (name: SchemeName) => schemes.some((item) => item.scheme === name);
   const gaps: string[] = [];
-  if (minSdk < SCHEME_LEVELS.v2 && !has('v1')) {
+  if (min < SCHEME_LEVELS.v2 && !has('v1')) {
     gaps.push(`Devices below API ${SCHEME_LEVELS.v2} read only v1 signatures, and there is none.`);
   }
-  if (minSdk < SCHEME_LEVELS.v3 && !has('v2') && !has('v1')) {
+  if (min < SCHEME_LEVELS.v3 && !has('v2') && !has('v1')) {
     gaps.push(`Devices below API ${SCHEME_LEVELS.v3} cannot read a v3 signature, and there is no older one.`);
+  }
+  if (target >= TARGET_DEMANDS_V2 && has('v1') && schemes.length === 1) {
+    gaps.push('Android 11 and later refuse a package for API 30 or later that only v1 signs.');
   }
   return gaps;
 }
 
-const V1_FILE = /^META-INF\/[^/]+\.(RSA|DSA|EC)$/;
-
 /**
- * Judges the signatures of a package: APK Signature Schemes v2, v3 and v3.1 in full; v1 (JAR) is reported as
- * there, and not judged. Damage inside a signature is a fault in the report.
+ * Judges the signatures of a package: v1 (JAR) and APK Signature Schemes v2, v3 and v3.1. Damage inside a signature
+ * is a fault in the report.
  *
- * @param minSdk lowest API level of the package, below which no device needs a signature
+ * @param levels API levels of the package: below the lowest, no device needs a signature
  * @throws HullError `signing.malformed` where the signing block as a whole cannot be read
  */
 export async function verifySignatures(
   source: ByteSource,
   layout: ZipLayout,
-  minSdk: number,
+  levels: ApiLevels,
 ): Promise<SignatureReport> {
   const block = await readSigningBlock(source, layout.centralDirectory.offset);
   const parsed = block ? parseBlock(block) : [];
@@ -211,24 +220,21 @@ export async function verifySignatures(
     signers: signersOf(item),
     faults: [...new Set(item.faults)],
   }));
-  if (layout.entries.some((entry) => V1_FILE.test(entry.path))) {
-    schemes.unshift({ scheme: 'v1', state: 'unchecked', signers: [], faults: [] });
+  if (hasJarSignature(layout)) {
+    const { signers, faults } = await verifyJarSignature(
+      source,
+      layout,
+      parsed.map((item) => item.scheme),
+    );
+    schemes.unshift({ scheme: 'v1', state: faults.length === 0 ? 'verified' : 'failed', signers, faults });
   }
-  const gaps = uncovered(schemes, minSdk);
-  const judged = schemes.filter((item) => item.state !== 'unchecked');
+  const gaps = uncovered(schemes, levels);
   const verifies =
-    judged.length > 0 && gaps.length === 0 && judged.every((item) => item.state === 'verified');
-  const verdict = verifies
-    ? 'verified'
-    : schemes.length === 0
-      ? 'unsigned'
-      : judged.length === 0
-        ? 'unjudged'
-        : 'failed';
+    schemes.length > 0 && gaps.length === 0 && schemes.every((item) => item.state === 'verified');
   return {
     schemes,
     verifies,
-    verdict,
+    verdict: verifies ? 'verified' : schemes.length === 0 ? 'unsigned' : 'failed',
     gaps,
     blockSize: block?.size ?? 0,
   };

@@ -8,6 +8,7 @@ import type { Entry } from '../../../src/core/formats/zip/types.js';
 import { createIdentity } from '../../../src/core/keys/create.js';
 import type { KeystoreEntry } from '../../../src/core/keys/pkcs12.js';
 import { ContentDigester } from '../../../src/core/signing/content-digest.js';
+import { parseJarManifest } from '../../../src/core/signing/jar-manifest.js';
 import { signDigest } from '../../../src/core/signing/sign.js';
 import { BLOCK_ID, readSigningBlock, writeSigningBlock } from '../../../src/core/signing/signing-block.js';
 import { type SignatureReport, verifySignatures } from '../../../src/core/signing/verify.js';
@@ -25,7 +26,7 @@ const entries: Entry[] = [
 
 async function judge(bytes: Uint8Array): Promise<SignatureReport> {
   const source = bytesSource(bytes);
-  return verifySignatures(source, await readZip(source), 24);
+  return verifySignatures(source, await readZip(source), { min: 24, target: 36 });
 }
 
 async function signed(identity: KeystoreEntry, list: readonly Entry[] = entries): Promise<Buffer> {
@@ -233,5 +234,37 @@ describe('the signing block', () => {
     await refused('signing.malformed', () => readSigningBlock(bytesSource(block), block.length));
     block.writeBigUInt64LE(0xffffffffffffffffn, block.length - 24);
     await refused('signing.malformed', () => readSigningBlock(bytesSource(block), block.length));
+  });
+});
+
+describe('a JAR manifest', () => {
+  const bytes = (value: string) => new TextEncoder().encode(value);
+
+  it('is cut into sections without losing a byte, whatever it is', () => {
+    fc.assert(
+      fc.property(fc.uint8Array({ maxLength: 400 }), (manifest) => {
+        const sections = parseJarManifest(manifest);
+        expect(Buffer.concat(sections.map((section) => section.bytes)).equals(Buffer.from(manifest))).toBe(
+          true,
+        );
+      }),
+    );
+  });
+
+  it('joins the lines that go on, and knows every kind of line end', () => {
+    for (const end of ['\r\n', '\n', '\r']) {
+      const lines = [
+        'Manifest-Version: 1.0',
+        '',
+        'Name: assets/site/a-',
+        ' long-name.js',
+        'SHA-256-Digest: abc=',
+        '',
+      ];
+      const [main, section] = parseJarManifest(bytes(lines.join(end) + end));
+      expect(main?.attributes.get('manifest-version')).toBe('1.0');
+      expect(section?.name).toBe('assets/site/a-long-name.js');
+      expect(section?.attributes.get('sha-256-digest')).toBe('abc=');
+    }
   });
 });
