@@ -124,7 +124,7 @@ Exit codes: 0 done, 1 a check found something, 2 wrong input, 3 something outsid
     pack
       .command('apk')
       .description('make a signed Android package, read it back, and say what is in it')
-      .option('--out <dir>', 'folder for the package', 'out')
+      .option('--out <dir>', 'folder for the package (default: out, beside hull.json)')
       .option('--key <name>', 'key of hull.json to sign with')
       .option('--debuggable', 'let web inspectors attach; stores refuse such a package')
       .addOption(passwordOption())

@@ -280,6 +280,11 @@ export async function proposeProject(
   const missing = (Object.keys(BEGIN_OPTIONS) as (keyof typeof BEGIN_OPTIONS)[])
     .filter((key) => !collector.found.has(key))
     .map((key) => ({ key, ...BEGIN_OPTIONS[key] }));
+  if (collector.found.get('web.url')?.value.toLowerCase().startsWith('http:')) {
+    collector.notes.push(
+      'The address is plain http, which phones refuse: hull pack will ask for a reason in web.insecure.',
+    );
+  }
   if (!collector.found.has('look.icon')) {
     collector.notes.push(
       'No icon was found; hull pack will need one: set look.icon to an SVG or a PNG of at least 512 px.',
@@ -293,6 +298,12 @@ export function checkAnswer(key: BeginKey, value: string, place: Place): void {
   if (key === 'app.id') checkAppId(value, place);
   if (key === 'app.name' || key === 'app.short_name') checkLabel(value, place);
   if (key === 'app.version') checkVersion(value, place);
+  if (key === 'web.url' && !/^https?:\/\/[^/]/i.test(value)) {
+    throw new HullError('config.bad-value', `"${value}" is not a web address.`, {
+      place,
+      remedy: 'Write it in full, as in https://ferry.saltmarsh.example/',
+    });
+  }
   if (key === 'app.build' && !(/^[1-9][0-9]*$/.test(value) && Number(value) <= 2_100_000_000)) {
     throw new HullError('config.bad-value', `"${value}" is not a build number.`, {
       place,

@@ -176,6 +176,27 @@ describe('the whole way, as the guide has it', () => {
   });
 });
 
+describe('a project in another folder', () => {
+  it('is worked on with --project, paths of options being those of the working folder', async () => {
+    const dir = temporaryFolder();
+    writeFiles(dir, { 'site/index.html': PAGE, 'icon.svg': ICON });
+    const at = ['--project', 'app', '--yes'];
+    expect((await hull(['begin', 'site', '--id', ID, '--icon', 'icon.svg', ...at], { cwd: dir })).code).toBe(
+      0,
+    );
+    const made = await hull(['keys', 'new', '--bits', '2048', '--file', 'vault/k.p12', ...at], { cwd: dir });
+    expect(made.code, made.err).toBe(0);
+    const config = JSON.parse(readFileSync(join(dir, 'app/hull.json'), 'utf8'));
+    expect(config.web.folder).toBe('../site');
+    expect(config.look.icon).toBe('../icon.svg');
+    expect(config.keys.release.file).toBe('../vault/k.p12');
+    expect((await hull(['pack', 'apk', ...at], { cwd: dir })).code).toBe(0);
+    expect(readdirSync(join(dir, 'app/out'))).toHaveLength(1);
+    expect((await hull(['pack', 'apk', '--out', 'here', ...at], { cwd: dir })).code).toBe(0);
+    expect(readdirSync(join(dir, 'here'))).toHaveLength(1);
+  });
+});
+
 describe('a hosted app', () => {
   it('is begun from its address, its icon saved, and packed without pages', async () => {
     const base = await host((request, response) => {
@@ -232,6 +253,10 @@ describe('bad input to begin', () => {
     refusedWith(await begin({ 'site/index.html': PAGE }, '--id', 'ferry'), 'app.bad-id');
     refusedWith(await begin({ 'site/index.html': PAGE }, '--app-version', 'one'), 'app.bad-version');
     refusedWith(await begin({ 'site/index.html': PAGE }, '--build', '0'), 'config.bad-value');
+    refusedWith(
+      await begin({ 'site/index.html': PAGE }, '--web-url', 'ftp://a.example/'),
+      'config.bad-value',
+    );
     refusedWith(await begin({ 'site/index.html': PAGE, 'site/INDEX.html': PAGE }), 'web.case-clash');
   });
 

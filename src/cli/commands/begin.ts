@@ -17,6 +17,7 @@ import { CONFIG_FILE } from '../../core/project/config.js';
 import { folderSource, hostedSource } from '../../core/site/web-source.js';
 import { columns, safe } from '../format.js';
 import { type CommonOptions, type Io, outJson } from '../io.js';
+import { pathInProject } from '../paths.js';
 
 export interface BeginOptions extends CommonOptions {
   readonly id?: string;
@@ -41,7 +42,7 @@ const OPTION_OF: Partial<Record<BeginKey, string>> = {
   'look.icon': '--icon',
 };
 
-function answersOf(options: BeginOptions): BeginAnswers {
+function answersOf(options: BeginOptions, projectDir: string): BeginAnswers {
   const given: [BeginKey, string | undefined][] = [
     ['app.id', options.id],
     ['app.name', options.name],
@@ -50,7 +51,7 @@ function answersOf(options: BeginOptions): BeginAnswers {
     ['app.build', options.build],
     ['web.url', options.webUrl],
     ['web.start', options.start],
-    ['look.icon', options.icon],
+    ['look.icon', options.icon && pathInProject(projectDir, options.icon)],
   ];
   const answers: BeginAnswers = {};
   for (const [key, value] of given) {
@@ -124,7 +125,7 @@ export async function begin(io: Io, options: BeginOptions, target: string): Prom
   const file = configPath(projectDir);
   if (existsSync(file)) throw configExists(file);
   const hosted = /^https?:\/\//i.test(target);
-  const answers = answersOf(options);
+  const answers = answersOf(options, projectDir);
   const source = hosted ? await hostedSource(addressOf(target)) : await folderSource(target);
   const proposal = await proposeProject(source, projectDir, hosted ? undefined : target, answers);
   const asked = await ask(io, proposal.missing);

@@ -68,7 +68,7 @@ export async function demo(io: Io, options: CommonOptions, folder?: string): Pro
     (inner) => keysNew(inner, { ...common, bits: '3072', years: '30' }, 'release'),
   );
   await step('3. Make the signed package', `${PASSWORD_VARIABLE}=${DEMO_PASSWORD} hull pack apk`, (inner) =>
-    packApkCommand(inner, { ...common, out: 'out' }),
+    packApkCommand(inner, common),
   );
   const [name] = readdirSync('out');
   const file = `out/${name ?? ''}`;

@@ -10,6 +10,7 @@ import { readProject } from '../../core/project/project.js';
 import { columns, safe } from '../format.js';
 import { type CommonOptions, type Io, outJson } from '../io.js';
 import { newPassword } from '../passwords.js';
+import { pathInProject } from '../paths.js';
 
 export interface KeysNewOptions extends CommonOptions {
   readonly file?: string;
@@ -45,7 +46,8 @@ export async function keysNew(io: Io, options: KeysNewOptions, name: string): Pr
     });
   }
   const known = project.config.keys?.[name];
-  const path = options.file ?? known?.file ?? `keys/${name}.p12`;
+  const given = options.file === undefined ? undefined : pathInProject(project.dir, options.file);
+  const path = given ?? known?.file ?? `keys/${name}.p12`;
   const file = project.resolve(path);
   if (existsSync(file)) throw keyExists(file);
   const password = await newPassword(io, options, path);

@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto';
 import { createReadStream } from 'node:fs';
-import { join, relative } from 'node:path';
+import { join, relative, resolve } from 'node:path';
 import { findIconSource } from '../../core/android/icon-source.js';
 import { type PackReport, packApk } from '../../core/android/pack.js';
 import { readApp } from '../../core/app.js';
@@ -12,7 +12,7 @@ import { passwordFor } from '../passwords.js';
 import { fileProgress } from '../progress.js';
 
 export interface PackApkOptions extends CommonOptions {
-  readonly out: string;
+  readonly out?: string;
   readonly key?: string;
   readonly debuggable?: boolean;
   readonly passwordFile?: string;
@@ -20,6 +20,8 @@ export interface PackApkOptions extends CommonOptions {
 
 /** Drawn icons are kept here, told by the hash of their source. */
 const ART_CACHE = '.hull/cache/art';
+/** Packages go here, beside `hull.json`, where nothing else is said. */
+const DEFAULT_OUT = 'out';
 
 async function sha256(file: string): Promise<string> {
   const hash = createHash('sha256');
@@ -74,7 +76,7 @@ export async function packApkCommand(io: Io, options: PackApkOptions): Promise<v
     app,
     identity,
     icon,
-    outDir: project.resolve(options.out),
+    outDir: options.out === undefined ? join(project.dir, DEFAULT_OUT) : resolve(options.out),
     artCacheDir: join(project.dir, ART_CACHE),
     debuggable: options.debuggable ?? false,
     signal: io.signal,
