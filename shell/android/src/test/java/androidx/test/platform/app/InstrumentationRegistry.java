@@ -3,7 +3,7 @@ package androidx.test.platform.app;
 import android.app.Instrumentation;
 import android.os.Bundle;
 
-/** A stand-in for a hook that the test framework calls and these tests do not need: its own library is in no registry used here. */
+/** A stand-in for a hook that the test framework calls and that these tests do not need. */
 public final class InstrumentationRegistry {
     private static Instrumentation current;
 

@@ -1,4 +1,4 @@
 package androidx.test.runner.intent;
 
-/** A stand-in for a hook that the test framework calls and these tests do not need: its own library is in no registry used here. */
+/** A stand-in for a hook that the test framework calls and that these tests do not need. */
 public interface IntentMonitor {}

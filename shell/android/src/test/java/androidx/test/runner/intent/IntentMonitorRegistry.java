@@ -1,6 +1,6 @@
 package androidx.test.runner.intent;
 
-/** A stand-in for a hook that the test framework calls and these tests do not need: its own library is in no registry used here. */
+/** A stand-in for a hook that the test framework calls and that these tests do not need. */
 public final class IntentMonitorRegistry {
     private IntentMonitorRegistry() {}
 

@@ -3,7 +3,7 @@ package androidx.test.internal.runner.intent;
 import android.content.Intent;
 import androidx.test.runner.intent.IntentMonitor;
 
-/** A stand-in for a hook that the test framework calls and these tests do not need: its own library is in no registry used here. */
+/** A stand-in for a hook that the test framework calls and that these tests do not need. */
 public final class IntentMonitorImpl implements IntentMonitor {
     public void signalIntent(Intent intent) {}
 }
