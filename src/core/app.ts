@@ -4,6 +4,7 @@ import { type Rgba, requireOpaqueColor } from './project/color.js';
 import type { DisplayMode, Orientation } from './project/config.js';
 import { checkLabel } from './project/label.js';
 import type { Project } from './project/project.js';
+import { decodePath, parseUrl } from './project/url-path.js';
 import {
   type CompiledPattern,
   compileUrlPattern,
@@ -44,12 +45,7 @@ export function packedOrigin(appId: string): URL {
 }
 
 function webAddress(text: string, place: Place): URL {
-  let url: URL | undefined;
-  try {
-    url = new URL(text);
-  } catch {
-    url = undefined;
-  }
+  const url = parseUrl(text);
   if (url === undefined || (url.protocol !== 'https:' && url.protocol !== 'http:') || url.username !== '') {
     throw new HullError('config.bad-value', `"${text}" is not a web address.`, {
       place,
@@ -84,10 +80,8 @@ function insecureHosts(project: Project): App['insecure'] {
 function startAddress(project: Project, base: URL): URL {
   const place = project.place('/web/start');
   const text = project.config.web.start ?? base.href;
-  let start: URL;
-  try {
-    start = new URL(text, base);
-  } catch {
+  const start = parseUrl(text, base);
+  if (start === undefined) {
     throw new HullError('config.bad-value', `"${text}" is not an address.`, {
       place,
       remedy: 'Write it relative to the start of the site, as in /?from=app',
@@ -110,7 +104,13 @@ export function filesForPath(path: string): string[] {
 }
 
 function checkPackedStart(project: Project, folder: WebFolder, start: URL, base: URL): void {
-  const path = decodeURIComponent(start.pathname.slice(base.pathname.length));
+  const path = decodePath(start.pathname.slice(base.pathname.length));
+  if (path === undefined) {
+    throw new HullError('config.bad-value', `The percent-encoding in ${start.pathname} is broken.`, {
+      place: project.place('/web/start'),
+      remedy: 'Write a percent sign in a path as %25.',
+    });
+  }
   const names = filesForPath(path);
   if (folder.files.some((file) => names.includes(file.path))) return;
   // An app that routes by itself answers any path without a file name ending from its index page.

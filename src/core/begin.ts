@@ -4,10 +4,10 @@ import { appIdFromHost, checkAppId } from './project/app-id.js';
 import { parseColor, toHex } from './project/color.js';
 import { DISPLAY_MODES, type HullConfig, ORIENTATIONS } from './project/config.js';
 import { checkLabel } from './project/label.js';
+import { parseUrl } from './project/url-path.js';
 import { checkVersion } from './project/version.js';
-import { type PageHead, readPageHead } from './site/page-head.js';
-import { bestIcon, parseWebManifest, type WebManifest } from './site/web-manifest.js';
-import type { SourceText, WebSource } from './site/web-source.js';
+import { type FirstLook, firstLook, linkedIcon, manifestIcon } from './site/first-look.js';
+import type { WebSource } from './site/web-source.js';
 
 /** What a new `hull.json` is filled with, in the order in which it is told. */
 export const BEGIN_KEYS = [
@@ -55,38 +55,6 @@ export const BEGIN_OPTIONS = {
   'app.name': { option: '--name', question: 'Name of the app' },
 } as const;
 
-interface Findings {
-  readonly page: SourceText;
-  readonly head: PageHead;
-  readonly manifest: WebManifest | undefined;
-  /** Address and name of the manifest. */
-  readonly manifestText: SourceText | undefined;
-}
-
-async function look(source: WebSource): Promise<Findings> {
-  const page = await source.text(source.start);
-  if (page === undefined) {
-    throw new HullError('web.no-index', 'The start page is not there.', {
-      place: { url: source.start.href },
-    });
-  }
-  const head = readPageHead(page.text);
-  const candidates =
-    head.manifest === undefined
-      ? source.kind === 'folder'
-        ? ['manifest.webmanifest', 'manifest.json', 'site.webmanifest']
-        : []
-      : [head.manifest];
-  for (const reference of candidates) {
-    const url = URL.canParse(reference, page.url.href) ? new URL(reference, page.url) : undefined;
-    const manifestText = url && (await source.text(url));
-    if (manifestText) {
-      return { page, head, manifest: parseWebManifest(manifestText.name, manifestText.text), manifestText };
-    }
-  }
-  return { page, head, manifest: undefined, manifestText: undefined };
-}
-
 /** Collects values: the first one found for a key stands. */
 class Collector {
   readonly found = new Map<BeginKey, Found>();
@@ -99,16 +67,15 @@ class Collector {
 
 /** A hosted address from the page's canonical link or an absolute start URL, as a base that ends with a slash. */
 function hostedBase(reference: string | undefined): URL | undefined {
-  if (reference === undefined || !/^https?:\/\//i.test(reference) || !URL.canParse(reference))
-    return undefined;
-  const url = new URL(reference);
+  const url = reference !== undefined && /^https?:\/\//i.test(reference) ? parseUrl(reference) : undefined;
+  if (url === undefined) return undefined;
   url.search = '';
   url.hash = '';
   url.pathname = url.pathname.slice(0, url.pathname.lastIndexOf('/') + 1);
   return url;
 }
 
-function fromManifest(collector: Collector, { manifest, manifestText }: Findings): void {
+function fromManifest(collector: Collector, { manifest, manifestText }: FirstLook): void {
   if (manifest === undefined || manifestText === undefined) return;
   const name = (pointer: string) => `${manifestText.name} ${pointer}`;
   collector.set(
@@ -137,7 +104,7 @@ function fromManifest(collector: Collector, { manifest, manifestText }: Findings
 /** Where the app starts: `web.start` relative to the base, checked to lie inside it. */
 function startPage(
   collector: Collector,
-  findings: Findings,
+  findings: FirstLook,
   source: WebSource,
   given: string | undefined,
 ): void {
@@ -158,7 +125,7 @@ function startPage(
     return;
   }
   const hosted = hostedBase(collector.found.get('web.url')?.value);
-  const url = URL.canParse(reference, from.href) ? new URL(reference, from) : undefined;
+  const url = parseUrl(reference, from);
   const inFolder = url?.origin === base.origin;
   const onHost =
     hosted !== undefined && url?.origin === hosted.origin && url.pathname.startsWith(hosted.pathname);
@@ -188,23 +155,6 @@ function climbsOut(reference: string, from: URL): boolean {
   return false;
 }
 
-interface IconChoice {
-  readonly url: URL;
-  readonly origin: string;
-}
-
-function chooseIcon({ manifest, manifestText, head, page }: Findings): IconChoice | undefined {
-  const fromManifestIcon = manifest && bestIcon(manifest.icons);
-  if (fromManifestIcon && manifestText && URL.canParse(fromManifestIcon.src, manifestText.url.href)) {
-    return { url: new URL(fromManifestIcon.src, manifestText.url), origin: `${manifestText.name} /icons` };
-  }
-  const linked = bestIcon(head.icons.map((icon) => ({ ...icon, src: icon.href, purpose: ['any'] })));
-  if (linked && URL.canParse(linked.src, page.url.href)) {
-    return { url: new URL(linked.src, page.url), origin: `${page.name} <link rel="icon">` };
-  }
-  return undefined;
-}
-
 const ICON_ENDINGS = new Set(['svg', 'png', 'webp', 'jpg', 'jpeg']);
 
 function relativePath(from: string, to: string): string {
@@ -224,7 +174,7 @@ export async function proposeProject(
   webDir: string | undefined,
   answers: BeginAnswers,
 ): Promise<Proposal> {
-  const findings = await look(source);
+  const findings = await firstLook(source);
   const collector = new Collector();
   const { head, page } = findings;
   for (const key of BEGIN_KEYS) {
@@ -261,7 +211,9 @@ export async function proposeProject(
   collector.set('app.build', '1', 'default');
 
   let icon: Proposal['icon'];
-  const choice = collector.found.has('look.icon') ? undefined : chooseIcon(findings);
+  const choice = collector.found.has('look.icon')
+    ? undefined
+    : (manifestIcon(findings) ?? linkedIcon(findings));
   const bytes = choice && (await source.bytes(choice.url));
   if (choice && bytes === undefined)
     collector.notes.push(`${choice.origin} names ${choice.url.pathname}, which is not there.`);

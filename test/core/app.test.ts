@@ -48,6 +48,7 @@ describe('an app', () => {
     );
     expect(error.place).toMatchObject({ pointer: '/web/start' });
     expect(error.remedy).toContain('gone.html');
+    await refused('config.bad-value', () => app({ web: { folder: 'site', start: '/50%' } }));
     await refused('web.start-missing', () =>
       app({ web: { folder: 'site', start: '/deep' } }, { 'index.html': '', '404.html': '' }),
     );

@@ -1,9 +1,30 @@
+import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { type BeginAnswers, type BeginKey, proposeProject, renderConfig } from '../../src/core/begin.js';
 import { folderSource, hostedSource } from '../../src/core/site/web-source.js';
-import { refused } from '../support/errors.js';
+import { holdsAgainst, refused } from '../support/errors.js';
 import { host } from '../support/host.js';
 import { temporaryFolder, writeFiles } from '../support/temporary.js';
+
+/** Addresses good and bad, and any text at all. */
+const text = fc.oneof(
+  fc.constantFrom(
+    'http://[',
+    '//',
+    '%zz',
+    '/%',
+    'https://a.example/%e0',
+    '../..',
+    'javascript:0',
+    'data:,x',
+    '\\\\x',
+    '?',
+    '#',
+    '',
+  ),
+  fc.string({ unit: 'grapheme', maxLength: 30 }),
+  fc.webUrl(),
+);
 
 const ICON = '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 9 9"><rect width="9" height="9"/></svg>';
 
@@ -80,6 +101,24 @@ describe('a proposal from a folder', () => {
     );
   });
 
+  it('holds against a manifest and a page of any text', async () => {
+    await fc.assert(
+      fc.asyncProperty(
+        fc.record({ start: text, icon: text, name: text, canonical: text, link: text }),
+        async ({ start, icon, name, canonical, link }) => {
+          const manifest = JSON.stringify({
+            name,
+            start_url: start,
+            icons: [{ src: icon, sizes: '512x512', type: 'image/png' }],
+          });
+          const page = `<link rel="manifest" href="m.json"><link rel="canonical" href="${canonical}"><link rel="icon" href="${link}" type="image/png">`;
+          await holdsAgainst(() => fromFolder({ 'index.html': page, 'm.json': manifest }));
+        },
+      ),
+      { numRuns: 150 },
+    );
+  });
+
   it('refuses a name that would disguise itself', async () => {
     await refused('config.bad-value', () => fromFolder({ 'index.html': '<title>a\u202egpj.exe</title>' }));
     const fine = await fromFolder({ 'index.html': '<title>مواعيد العبّارة</title>' });
@@ -128,6 +167,9 @@ describe('a proposal from a host', () => {
         case '/loop':
           response.writeHead(302, { location: '/loop' }).end();
           break;
+        case '/off':
+          response.writeHead(302, { location: 'http://[' }).end();
+          break;
         case '/500':
           response.writeHead(500).end('no');
           break;
@@ -150,6 +192,7 @@ describe('a proposal from a host', () => {
     });
     const at = (path: string) => () => hostedSource(new URL(path, base));
     await refused('net.unreachable', at('loop'));
+    await refused('net.unreachable', at('off'));
     await refused('net.http-status', at('500'));
     await refused('net.http-status', at('nowhere'));
     await refused('net.not-html', at('picture'));

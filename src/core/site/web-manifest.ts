@@ -1,5 +1,6 @@
 import { HullError, type Place } from '../errors.js';
 import { parsePlacedJson } from '../json-places.js';
+import { parseUrl } from '../project/url-path.js';
 
 /** The members of a web app manifest that packing uses (W3C Web Application Manifest). */
 export interface WebManifest {
@@ -129,6 +130,7 @@ export function parseWebManifest(file: string, text: string): WebManifest {
   return { ...texts, icons, place: json.place };
 }
 
+const ANY_BASE = new URL('https://folder.invalid/');
 const PICTURES = /\.(svg|png|webp|jpe?g)$/i;
 
 /** The icon to make launcher icons from: a drawing before pixels, then the largest; never a monochrome one. */
@@ -136,7 +138,7 @@ export function bestIcon(icons: readonly ManifestIcon[]): ManifestIcon | undefin
   const usable = icons.filter(
     (icon) =>
       icon.purpose.some((purpose) => purpose === 'any' || purpose === 'maskable') &&
-      (PICTURES.test(new URL(icon.src, 'https://x.invalid/').pathname) ||
+      (PICTURES.test(parseUrl(icon.src, ANY_BASE)?.pathname ?? '') ||
         icon.type?.startsWith('image/') === true),
   );
   const isDrawing = (icon: ManifestIcon) => /\.svg($|[?#])/i.test(icon.src) || icon.type === 'image/svg+xml';

@@ -1,6 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { fromSystemError, HullError } from '../errors.js';
+import { decodePath, parseUrl } from '../project/url-path.js';
 import { listWebFolder, type WebFolder } from './folder.js';
 
 /** A web app to look at: a folder, or a host. Files are told by their URL below `root`. */
@@ -32,11 +33,16 @@ const MAX_REDIRECTS = 10;
 
 /** A folder of built files. Throws as {@link listWebFolder}. */
 export async function folderSource(dir: string): Promise<WebSource> {
-  const folder = await listWebFolder(dir);
+  return sourceOfFolder(await listWebFolder(dir));
+}
+
+/** A folder that has been listed. */
+export function sourceOfFolder(folder: WebFolder): WebSource {
   const byPath = new Map(folder.files.map((file) => [file.path, file]));
   const pathOf = (url: URL) => {
     if (url.origin !== FOLDER_ROOT.origin) return undefined;
-    const path = decodeURIComponent(url.pathname.slice(1));
+    const path = decodePath(url.pathname.slice(1));
+    if (path === undefined) return undefined;
     return path === '' || path.endsWith('/') ? `${path}index.html` : path;
   };
   const bytes = async (url: URL) => {
@@ -48,7 +54,7 @@ export async function folderSource(dir: string): Promise<WebSource> {
       throw fromSystemError(error, found.file);
     }
   };
-  const name = (url: URL) => join(dir, pathOf(url) ?? url.href);
+  const name = (url: URL) => join(folder.dir, pathOf(url) ?? url.href);
   return {
     kind: 'folder',
     root: FOLDER_ROOT,
@@ -102,9 +108,11 @@ async function get(url: URL, limit: number): Promise<Fetched | undefined> {
           remedy: 'Open the address in a browser, and give the one that it ends at.',
         });
       }
-      at = new URL(location, at);
-      if (at.protocol !== 'https:' && at.protocol !== 'http:')
-        throw unreachable(at, 'the redirect leads off the web');
+      const next = parseUrl(location, at);
+      if (next?.protocol !== 'https:' && next?.protocol !== 'http:') {
+        throw unreachable(at, `it redirects to ${location}, which is no web page`);
+      }
+      at = next;
       continue;
     }
     if (response.status === 404 || response.status === 410) {

@@ -1,0 +1,13 @@
+/** A URL from a reference that nobody has checked (WHATWG URL), `undefined` where it is none. */
+export function parseUrl(reference: string, base?: URL): URL | undefined {
+  return URL.canParse(reference, base?.href) ? new URL(reference, base) : undefined;
+}
+
+/** A path with its percent-encoding undone (RFC 3986 section 2.1), `undefined` where that is broken. */
+export function decodePath(path: string): string | undefined {
+  try {
+    return decodeURIComponent(path);
+  } catch {
+    return undefined;
+  }
+}
