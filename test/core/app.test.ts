@@ -1,8 +1,9 @@
 import { join } from 'node:path';
+import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { type App, readApp } from '../../src/core/app.js';
 import { readProject } from '../../src/core/project/project.js';
-import { refused } from '../support/errors.js';
+import { holdsAgainst, refused } from '../support/errors.js';
 import { temporaryFolder, writeFiles } from '../support/temporary.js';
 
 const base = { id: 'example.saltmarsh.ferry', name: 'Saltmarsh Ferry', version: '1.4.0', build: 7 };
@@ -111,6 +112,51 @@ describe('an app', () => {
     await refused('config.bad-value', () => app({ look: { theme_color: 'no colour' } }));
     await refused('config.bad-pattern', () =>
       app({ web: { folder: 'site', inside: ['https://a.example/(x)'] } }),
+    );
+  });
+
+  it('holds against a configuration of any text', async () => {
+    const odd = fc.oneof(
+      fc.constantFrom(
+        'http://[',
+        '%',
+        '*',
+        'https://*.a.example/(',
+        '#12',
+        'rgb(',
+        '\u202e',
+        '__proto__',
+        '/'.repeat(300),
+      ),
+      fc.string({ unit: 'grapheme', minLength: 1, maxLength: 24 }),
+      fc.webUrl(),
+    );
+    await fc.assert(
+      fc.asyncProperty(
+        fc.record({
+          app: fc.record({
+            id: fc.oneof(odd, fc.constant(base.id)),
+            name: odd,
+            version: fc.oneof(odd, fc.constant('1.0')),
+            build: fc.nat(),
+          }),
+          web: fc.record(
+            {
+              folder: fc.constant('site'),
+              url: odd,
+              start: odd,
+              inside: fc.array(odd, { maxLength: 2 }),
+              insecure: fc.dictionary(odd, odd, { maxKeys: 2 }),
+            },
+            { requiredKeys: ['folder'] },
+          ),
+          look: fc.record({ theme_color: odd, background_color: odd }, { requiredKeys: [] }),
+        }),
+        async (config) => {
+          await holdsAgainst(() => app(config));
+        },
+      ),
+      { numRuns: 200 },
     );
   });
 });

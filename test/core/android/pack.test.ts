@@ -2,6 +2,7 @@ import { createHash } from 'node:crypto';
 import { mkdtempSync, readdirSync, readFileSync, utimesSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import fc from 'fast-check';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { findIconSource } from '../../../src/core/android/icon-source.js';
 import { inspectApk } from '../../../src/core/android/inspect.js';
@@ -9,8 +10,10 @@ import { type PackReport, packApk } from '../../../src/core/android/pack.js';
 import { readApp } from '../../../src/core/app.js';
 import { FileSource } from '../../../src/core/formats/bytes/source.js';
 import { readEntry, readZip } from '../../../src/core/formats/zip/reader.js';
+import { writeZip } from '../../../src/core/formats/zip/writer.js';
 import { readProject } from '../../../src/core/project/project.js';
-import { refused } from '../../support/errors.js';
+import { holdsAgainst, refused } from '../../support/errors.js';
+import { mutations } from '../../support/hostile.js';
 import { testIdentity } from '../../support/identity.js';
 import { temporaryFolder, writeFiles } from '../../support/temporary.js';
 
@@ -184,6 +187,40 @@ describe('a packed app', () => {
 });
 
 describe('inspecting', () => {
+  it('holds against a package whose manifest, resources or network rules went bad', async () => {
+    const dir = temporaryFolder();
+    writeFiles(dir, SITE);
+    const source = await FileSource.open((await pack(dir)).file);
+    const { entries } = await readZip(source);
+    const whole = await Promise.all(
+      entries.map(async (entry) => ({
+        path: entry.path,
+        content: new Uint8Array(await readEntry(source, entry)),
+        method: 'store' as const,
+        alignment: 4,
+      })),
+    );
+    await source.close();
+    const file = join(dir, 'bad.apk');
+    const targets = ['AndroidManifest.xml', 'resources.arsc', 'res/xml/network.xml'];
+    const spoiled = fc.oneof(
+      ...targets.map((path) => {
+        const content = whole.find((entry) => entry.path === path)?.content ?? new Uint8Array(1);
+        return mutations(content).map((bytes) => ({ path, bytes }));
+      }),
+    );
+    await fc.assert(
+      fc.asyncProperty(spoiled, async ({ path, bytes }) => {
+        writeFileSync(
+          file,
+          await writeZip(whole.map((entry) => (entry.path === path ? { ...entry, content: bytes } : entry))),
+        );
+        await holdsAgainst(() => inspectApk(file));
+      }),
+      { numRuns: 300 },
+    );
+  });
+
   it('a file that is no package says so', async () => {
     const dir = temporaryFolder();
     const file = join(dir, 'x.apk');
@@ -191,7 +228,6 @@ describe('inspecting', () => {
     const error = await refused('zip.malformed', () => inspectApk(file));
     expect(error.place?.file).toBe(file);
     await refused('file.missing', () => inspectApk(join(dir, 'gone.apk')));
-    const { writeZip } = await import('../../../src/core/formats/zip/writer.js');
     writeFileSync(
       file,
       await writeZip([{ path: 'a', content: new Uint8Array(1), method: 'store', alignment: 1 }]),
