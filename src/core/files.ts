@@ -1,4 +1,5 @@
-import { randomBytes } from 'node:crypto';
+import { createHash, randomBytes } from 'node:crypto';
+import { createReadStream } from 'node:fs';
 import { link, mkdir, open, rename, rm } from 'node:fs/promises';
 import { basename, dirname, join } from 'node:path';
 import { fromSystemError, HullError, systemErrorCode } from './errors.js';
@@ -73,4 +74,13 @@ export async function makeFolder(dir: string): Promise<void> {
     }
     throw fromSystemError(error, dir);
   }
+}
+
+/** SHA-256 of a file, hexadecimal; read in pieces. */
+export async function fileSha256(file: string): Promise<string> {
+  const hash = createHash('sha256');
+  for await (const chunk of createReadStream(file, { highWaterMark: 1024 * 1024 })) {
+    hash.update(chunk as Uint8Array);
+  }
+  return hash.digest('hex');
 }

@@ -1,9 +1,8 @@
-import { createHash } from 'node:crypto';
-import { createReadStream } from 'node:fs';
 import { join, relative, resolve } from 'node:path';
 import { findIconSource } from '../../core/android/icon-source.js';
 import { type PackReport, packApk } from '../../core/android/pack.js';
 import { readApp } from '../../core/app.js';
+import { fileSha256 } from '../../core/files.js';
 import { chooseKey, openIdentity, readKeystoreFile } from '../../core/keys/open.js';
 import { readProject } from '../../core/project/project.js';
 import { bytes, columns, duration, percent } from '../format.js';
@@ -22,13 +21,6 @@ export interface PackApkOptions extends CommonOptions {
 const ART_CACHE = '.hull/cache/art';
 /** Packages go here, beside `hull.json`, where nothing else is said. */
 const DEFAULT_OUT = 'out';
-
-async function sha256(file: string): Promise<string> {
-  const hash = createHash('sha256');
-  for await (const chunk of createReadStream(file, { highWaterMark: 1024 * 1024 }))
-    hash.update(chunk as Uint8Array);
-  return hash.digest('hex');
-}
 
 const PART_TEXT = {
   shell: 'shell: code, manifest, resources',
@@ -84,7 +76,7 @@ export async function packApkCommand(io: Io, options: PackApkOptions): Promise<v
   }).finally(progress.end);
   const milliseconds = performance.now();
   if (io.json) {
-    outJson(io, { ...report, sha256: await sha256(report.file), milliseconds: Math.round(milliseconds) });
+    outJson(io, { ...report, sha256: await fileSha256(report.file), milliseconds: Math.round(milliseconds) });
     return;
   }
   show(io, report, milliseconds);

@@ -120,8 +120,10 @@ export function packageName(app: App): string {
  */
 export async function packApk(request: PackRequest): Promise<PackReport> {
   const { app, identity } = request;
-  // Whoever fails first is reported; the keystore's own failure must not go unhandled meanwhile.
-  identity.catch(() => undefined);
+  // A keystore that does not open ends the packing at once, however much is still to be compressed.
+  const keystoreFailed = new AbortController();
+  identity.catch((error: unknown) => keystoreFailed.abort(error));
+  const signal = AbortSignal.any([keystoreFailed.signal, ...(request.signal ? [request.signal] : [])]);
   const [icon] = await Promise.all([
     launcherIcon(request.icon, app.backgroundColor, request.artCacheDir),
     makeFolder(request.outDir),
@@ -133,7 +135,7 @@ export async function packApk(request: PackRequest): Promise<PackReport> {
   const webFiles = app.folder?.files.length ?? 0;
   const file = join(request.outDir, packageName(app));
   const written = await writeSignedPackage(file, entries, identity, {
-    ...(request.signal ? { signal: request.signal } : {}),
+    signal,
     onEntry: (_entry, done, total) => request.onProgress?.(Math.max(0, done - (total - webFiles)), webFiles),
     check: (temporary) => checkPackage(temporary, app, entries.length),
   });

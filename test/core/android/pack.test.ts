@@ -8,6 +8,7 @@ import { findIconSource } from '../../../src/core/android/icon-source.js';
 import { inspectApk } from '../../../src/core/android/inspect.js';
 import { type PackReport, packApk } from '../../../src/core/android/pack.js';
 import { readApp } from '../../../src/core/app.js';
+import { HullError } from '../../../src/core/errors.js';
 import { FileSource } from '../../../src/core/formats/bytes/source.js';
 import { readEntry, readZip } from '../../../src/core/formats/zip/reader.js';
 import { writeZip } from '../../../src/core/formats/zip/writer.js';
@@ -163,6 +164,28 @@ describe('a packed app', () => {
       svg: 'image/svg+xml',
       jpg: 'image/jpeg',
     });
+  });
+
+  it('ends at once where the keystore does not open, and leaves nothing', async () => {
+    const other = temporaryFolder();
+    writeFiles(other, SITE);
+    await pack(other);
+    const project = readProject(other);
+    const app = await readApp(project);
+    let written = 0;
+    await refused('keys.wrong-password', async () =>
+      packApk({
+        app,
+        identity: Promise.reject(new HullError('keys.wrong-password', 'no')),
+        icon: await findIconSource(project, app.folder),
+        outDir: join(other, 'elsewhere'),
+        onProgress: (done) => {
+          written = done;
+        },
+      }),
+    );
+    expect(written).toBe(0);
+    expect(readdirSync(join(other, 'elsewhere'))).toEqual([]);
   });
 
   it('without look.icon takes the largest icon of its manifest', async () => {
