@@ -101,51 +101,50 @@ function fromManifest(collector: Collector, { manifest, manifestText }: FirstLoo
   }
 }
 
-/** Where the app starts: `web.start` relative to the base, checked to lie inside it. */
+/** Where the app starts, as a reference that resolves against `web.url` (or, without one, the folder's root). */
 function startPage(
   collector: Collector,
-  findings: FirstLook,
+  { manifest, manifestText, page }: FirstLook,
   source: WebSource,
   given: string | undefined,
 ): void {
-  const { manifest, manifestText, page } = findings;
   const base = source.kind === 'folder' ? source.root : new URL('.', page.url);
   const reference = given ?? manifest?.start_url;
   const place: Place =
     given !== undefined ? { option: '--start' } : (manifest?.place('/start_url') ?? { url: page.url.href });
   const from = given === undefined && manifestText !== undefined ? manifestText.url : base;
-  const origin =
-    given !== undefined
-      ? 'option --start'
-      : manifest?.start_url
-        ? `${manifestText?.name} /start_url`
-        : 'default';
-  if (reference === undefined) {
-    collector.set('web.start', source.kind === 'folder' ? '/' : page.url.pathname + page.url.search, origin);
-    return;
-  }
+  const named = `${manifestText?.name} /start_url`;
+  const origin = given !== undefined ? 'option --start' : manifest?.start_url ? named : 'default';
+  const url = reference === undefined ? page.url : parseUrl(reference, from);
   const hosted = hostedBase(collector.found.get('web.url')?.value);
-  const url = parseUrl(reference, from);
-  const inFolder = url?.origin === base.origin;
-  const onHost =
-    hosted !== undefined && url?.origin === hosted.origin && url.pathname.startsWith(hosted.pathname);
+  const below = hosted?.pathname ?? '/';
+  const onHost = url !== undefined && hosted?.origin === url.origin && url.pathname.startsWith(below);
   // A `..` that leaves the folder is folded by URL rules; it is seen in the text.
-  const climbs = source.kind === 'folder' && /(^|\/)\.\.(\/|$)/.test(reference) && climbsOut(reference, from);
-  if (url === undefined || climbs || (!inFolder && !onHost)) {
+  const climbs = source.kind === 'folder' && reference !== undefined && climbsOut(reference, from);
+  if (url === undefined || climbs || (url.origin !== base.origin && !onHost)) {
     throw new HullError('web.start-outside', `The start page "${reference}" lies outside the web app.`, {
       place,
       remedy: 'Name a page of the app itself, as in /?from=app',
     });
   }
-  const path =
-    onHost && hosted !== undefined && !inFolder
-      ? url.pathname.slice(hosted.pathname.length - 1)
-      : url.pathname;
-  collector.set('web.start', path + url.search + url.hash, origin);
+  // In a folder that is hosted below a path, pages may name themselves with that path or without.
+  const inside = onHost || url.pathname.startsWith(below);
+  const path = inside ? url.pathname.slice(below.length) : url.pathname.slice(1);
+  collector.set('web.start', `${below === '/' ? '/' : './'}${path}${url.search}${url.hash}`, origin);
+}
+
+/** Where a hosted app lives: the page's own folder, or the whole host where the app starts elsewhere on it. */
+function hostedAddress({ page, manifest, manifestText }: FirstLook): URL {
+  const own = new URL('.', page.url);
+  const start =
+    manifest?.start_url === undefined ? undefined : parseUrl(manifest.start_url, manifestText?.url);
+  const elsewhere = start?.origin === own.origin && !start.pathname.startsWith(own.pathname);
+  return elsewhere ? new URL('/', own) : own;
 }
 
 /** Whether a relative reference has more `..` steps than there are folders to leave. */
 function climbsOut(reference: string, from: URL): boolean {
+  if (!/(^|\/)\.\.(\/|$)/.test(reference)) return false;
   let depth = reference.startsWith('/') ? 0 : from.pathname.split('/').length - 2;
   for (const step of reference.replace(/[?#].*$/s, '').split('/')) {
     if (step === '..') depth -= 1;
@@ -186,7 +185,7 @@ export async function proposeProject(
   if (source.kind === 'hosted') {
     collector.set(
       'web.url',
-      new URL('.', page.url).href,
+      hostedAddress(findings).href,
       page.url.href === source.start.href ? COMMAND_LINE : 'where the address led',
     );
   }

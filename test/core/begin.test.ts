@@ -1,6 +1,8 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { readApp } from '../../src/core/app.js';
 import { type BeginAnswers, type BeginKey, proposeProject, renderConfig } from '../../src/core/begin.js';
+import { readProject } from '../../src/core/project/project.js';
 import { folderSource, hostedSource } from '../../src/core/site/web-source.js';
 import { holdsAgainst, refused } from '../support/errors.js';
 import { host } from '../support/host.js';
@@ -92,7 +94,7 @@ describe('a proposal from a folder', () => {
     // An absolute address is where the app is hosted, so it is one that the folder can answer.
     const hosted = await fromFolder(files('https://ferry.saltmarsh.example/app/?x=1'));
     expect(value(hosted, 'web.url')).toBe('https://ferry.saltmarsh.example/app/');
-    expect(value(hosted, 'web.start')).toBe('/?x=1');
+    expect(value(hosted, 'web.start')).toBe('./?x=1');
     await refused('web.start-outside', () =>
       fromFolder({ 'index.html': '' }, { 'web.start': 'https://elsewhere.example/' }),
     );
@@ -117,6 +119,38 @@ describe('a proposal from a folder', () => {
       ),
       { numRuns: 150 },
     );
+  });
+
+  it.each([
+    ['nothing said', '', undefined],
+    ['a root', '/', 'https://ferry.saltmarsh.example/'],
+    ['a query', '/?from=app', 'https://ferry.saltmarsh.example/'],
+    ['a page', 'tickets.html', 'https://ferry.saltmarsh.example/'],
+    ['a path on its host', '/app/tickets.html', 'https://ferry.saltmarsh.example/app/'],
+    ['a page below a path', 'tickets.html?x#y', 'https://ferry.saltmarsh.example/app/'],
+    ['the root below a path', '/', 'https://ferry.saltmarsh.example/app/'],
+    [
+      'a whole address',
+      'https://ferry.saltmarsh.example/app/tickets.html',
+      'https://ferry.saltmarsh.example/app/',
+    ],
+    ['a folder without a host', '/deep/', undefined],
+  ])('is a project that packing accepts, starting at %s', async (_what, start_url, canonical) => {
+    const dir = temporaryFolder();
+    writeFiles(dir, {
+      'site/index.html': `<link rel="manifest" href="m.json">${canonical ? `<link rel="canonical" href="${canonical}">` : ''}`,
+      'site/tickets.html': '',
+      'site/deep/index.html': '',
+      'site/m.json': JSON.stringify({ name: 'Ferry', start_url }),
+    });
+    const proposal = await proposeProject(await folderSource(`${dir}/site`), dir, `${dir}/site`, {
+      'app.id': 'a.b',
+    });
+    const values = new Map([...proposal.found].map(([key, item]) => [key, item.value]));
+    writeFiles(dir, { 'hull.json': renderConfig(values, './schema.json') });
+    const app = await readApp(readProject(dir));
+    expect(app.start.href.startsWith(app.base.href)).toBe(true);
+    if (start_url.includes('tickets')) expect(app.start.pathname.endsWith('tickets.html')).toBe(true);
   });
 
   it('refuses a name that would disguise itself', async () => {
@@ -155,10 +189,29 @@ describe('a proposal from a host', () => {
       'app.id': 'a.b',
     });
     expect(value(proposal, 'web.url')).toBe(`${base}app/`);
-    expect(value(proposal, 'web.start')).toBe('/app/?a=1');
+    expect(value(proposal, 'web.start')).toBe('./?a=1');
     expect(proposal.icon?.path).toBe('art/icon.svg');
     expect(Buffer.from(proposal.icon?.bytes ?? []).toString()).toBe(ICON);
     expect(proposal.missing).toEqual([]);
+  });
+
+  it('lives on its whole host where it starts elsewhere on it', async () => {
+    const base = await host((request, response) => {
+      if (request.url === '/app/')
+        response.writeHead(200, { 'content-type': 'text/html' }).end('<link rel="manifest" href="m">');
+      else
+        response
+          .writeHead(200, { 'content-type': 'application/json' })
+          .end('{"name":"x","start_url":"/home/"}');
+    });
+    const proposal = await proposeProject(
+      await hostedSource(new URL('app/', base)),
+      '/tmp/none',
+      undefined,
+      {},
+    );
+    expect(value(proposal, 'web.url')).toBe(base);
+    expect(value(proposal, 'web.start')).toBe('/home/');
   });
 
   it('that answers badly is told apart', async () => {
