@@ -1,9 +1,10 @@
 import { HullError, type Place } from './errors.js';
+import { isInside } from './files.js';
 import { checkAppId } from './project/app-id.js';
 import { type Rgba, requireOpaqueColor } from './project/color.js';
 import type { DisplayMode, Orientation } from './project/config.js';
 import { checkLabel } from './project/label.js';
-import type { Project } from './project/project.js';
+import { checkApart, type Project } from './project/project.js';
 import { decodePath, parseUrl } from './project/url-path.js';
 import {
   type CompiledPattern,
@@ -96,6 +97,23 @@ function startAddress(project: Project, base: URL): URL {
   return start;
 }
 
+/** Keeps the project and its keys out of what is packed. */
+function checkSecrets(project: Project, folder: WebFolder): void {
+  checkApart(project.dir, folder.dir, project.place('/web/folder'));
+  for (const [name, key] of Object.entries(project.config.keys ?? {})) {
+    if (!isInside(project.resolve(key.file), folder.dir)) continue;
+    throw new HullError(
+      'keys.in-web-folder',
+      `The keystore ${key.file} lies in the web folder: it would be packed.`,
+      {
+        place: project.place(`/keys/${name.replaceAll('~', '~0').replaceAll('/', '~1')}/file`),
+        remedy:
+          'Move it out of the folder, and change its path here. If it was ever published, make a new key.',
+      },
+    );
+  }
+}
+
 /** Files of a packed folder that may answer a path, in the shell's order. */
 export function filesForPath(path: string): string[] {
   return path === '' || path.endsWith('/')
@@ -163,6 +181,7 @@ export async function readApp(project: Project): Promise<App> {
     web.folder === undefined
       ? undefined
       : await listWebFolder(project.resolve(web.folder), { sourceMaps: web.source_maps ?? false });
+  if (folder !== undefined) checkSecrets(project, folder);
   const start = startAddress(project, base);
   if (folder !== undefined) checkPackedStart(project, folder, start, base);
   const inside =

@@ -4,6 +4,7 @@ import { appIdFromHost, checkAppId } from './project/app-id.js';
 import { parseColor, toHex } from './project/color.js';
 import { DISPLAY_MODES, type HullConfig, ORIENTATIONS } from './project/config.js';
 import { checkLabel } from './project/label.js';
+import { checkApart } from './project/project.js';
 import { parseUrl } from './project/url-path.js';
 import { checkVersion } from './project/version.js';
 import { type FirstLook, firstLook, linkedIcon, manifestIcon } from './site/first-look.js';
@@ -173,6 +174,7 @@ export async function proposeProject(
   webDir: string | undefined,
   answers: BeginAnswers,
 ): Promise<Proposal> {
+  if (webDir !== undefined) checkApart(projectDir, webDir, { file: webDir });
   const findings = await firstLook(source);
   const collector = new Collector();
   const { head, page } = findings;

@@ -1,8 +1,14 @@
 import { createHash, randomBytes } from 'node:crypto';
 import { createReadStream } from 'node:fs';
 import { link, mkdir, open, rename, rm } from 'node:fs/promises';
-import { basename, dirname, join } from 'node:path';
+import { basename, dirname, isAbsolute, join, relative, resolve } from 'node:path';
 import { fromSystemError, HullError, systemErrorCode } from './errors.js';
+
+/** Whether a path is a folder itself or lies somewhere in it, going by names. */
+export function isInside(path: string, folder: string): boolean {
+  const steps = relative(resolve(folder), resolve(path));
+  return steps === '' || (!/^\.\.([/\\]|$)/.test(steps) && !isAbsolute(steps));
+}
 
 /** A temporary name beside a file, hidden, so that a rename stays on one disk. */
 export function temporaryBeside(file: string, ending = 'part'): string {

@@ -290,6 +290,26 @@ describe('bad input to begin', () => {
   });
 });
 
+describe('a project and what it packs', () => {
+  it('are kept apart, so that no key is ever published', async () => {
+    const dir = temporaryFolder();
+    writeFiles(dir, { 'index.html': PAGE, 'icon.svg': ICON });
+    refusedWith(await hull(['begin', '.', '--id', ID, '--yes'], { cwd: dir }), 'web.holds-project');
+    expect(readdirSync(dir).sort()).toEqual(['icon.svg', 'index.html']);
+    const ready = await readyProject();
+    const file = join(ready, 'hull.json');
+    const config = JSON.parse(readFileSync(file, 'utf8'));
+    writeFiles(ready, { 'site/keys/release.p12': readFileSync(join(ready, 'keys/release.p12')) });
+    writeFileSync(file, JSON.stringify({ ...config, keys: { release: { file: 'site/keys/release.p12' } } }));
+    refusedWith(await hull(['pack', 'apk'], { cwd: ready }), 'keys.in-web-folder');
+    writeFileSync(file, JSON.stringify(config));
+    refusedWith(await hull(['pack', 'apk', '--out', 'site/out'], { cwd: ready }), 'web.holds-project');
+    writeFiles(ready, { 'index.html': PAGE });
+    writeFileSync(file, JSON.stringify({ ...config, web: { folder: '.' } }));
+    refusedWith(await hull(['pack', 'apk'], { cwd: ready }), 'web.holds-project');
+  });
+});
+
 describe('bad input to pack', () => {
   it('is told with code, place and remedy, and leaves nothing behind', async () => {
     const dir = await readyProject();

@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import type { App } from '../app.js';
 import { type IconSource, launcherIcon } from '../art/launcher-icon.js';
 import { HullError } from '../errors.js';
-import { makeFolder } from '../files.js';
+import { isInside, makeFolder } from '../files.js';
 import { readBinaryXml } from '../formats/binary-xml/reader.js';
 import { FileSource } from '../formats/bytes/source.js';
 import { readEntry, readZip } from '../formats/zip/reader.js';
@@ -120,6 +120,16 @@ export function packageName(app: App): string {
  */
 export async function packApk(request: PackRequest): Promise<PackReport> {
   const { app, identity } = request;
+  if (app.folder !== undefined && isInside(request.outDir, app.folder.dir)) {
+    throw new HullError(
+      'web.holds-project',
+      'The package would be written into the web folder, and packed the next time.',
+      {
+        place: { file: request.outDir },
+        remedy: 'Name a folder outside of it with --out.',
+      },
+    );
+  }
   // A keystore that does not open ends the packing at once, however much is still to be compressed.
   const keystoreFailed = new AbortController();
   identity.catch((error: unknown) => keystoreFailed.abort(error));

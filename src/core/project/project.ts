@@ -1,6 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { dirname, isAbsolute, join, resolve } from 'node:path';
 import { fromSystemError, HullError, type Place, systemErrorCode } from '../errors.js';
+import { isInside } from '../files.js';
 import { type PlacedJson, parsePlacedJson } from '../json-places.js';
 import { CONFIG_FILE, type HullConfig } from './config.js';
 import { knownKeys, type SchemaError, validate } from './hull-schema.generated.js';
@@ -108,6 +109,23 @@ function fromSchemaError(error: SchemaError, json: PlacedJson): HullError {
         'Change the value; docs/configuration.md describes every key.',
       );
   }
+}
+
+/**
+ * Refuses a web folder that the project itself stands in: `hull.json`, keys and packages would be packed with the
+ * pages, for everyone to read. Throws `web.holds-project`.
+ */
+export function checkApart(projectDir: string, webFolder: string, place: Place): void {
+  if (!isInside(projectDir, webFolder)) return;
+  throw new HullError(
+    'web.holds-project',
+    'The web folder holds the project itself: hull.json, keys and packages would be packed with the pages.',
+    {
+      place,
+      remedy:
+        'Work in the folder above: cd .. && hull begin <web folder>; or name another folder with --project.',
+    },
+  );
 }
 
 /** Checks parsed JSON against the schema. Throws `config.unknown-key` or `config.bad-value` with the line. */
