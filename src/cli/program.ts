@@ -9,6 +9,9 @@ type Action<O> = (io: Io, options: O & CommonOptions, ...args: string[]) => Prom
 
 const stop = new AbortController();
 
+/** What a shell shows for a program that Ctrl-C ended. */
+const EXIT_INTERRUPTED = 130;
+
 /** Runs a command, shows what goes wrong, and sets the exit code. */
 function action<O>(load: () => Promise<Action<O>>) {
   return async (...given: unknown[]): Promise<void> => {
@@ -21,6 +24,12 @@ function action<O>(load: () => Promise<Action<O>>) {
       await run(io, options, ...args);
     } catch (error) {
       if (stop.signal.aborted) return;
+      if (error instanceof Error && error.name === 'ExitPromptError') {
+        // Ctrl-C at a question: the terminal is in raw mode then, and no signal comes.
+        process.stderr.write('\nStopped; nothing was written.\n');
+        process.exitCode = EXIT_INTERRUPTED;
+        return;
+      }
       process.exitCode = reportError(error, io);
     }
   };

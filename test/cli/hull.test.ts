@@ -464,6 +464,10 @@ describe('the program', () => {
     expect(asked.out).toContain('App ID');
     expect(asked.out).toContain('It has one segment');
     expect(JSON.parse(readFileSync(join(dir, 'hull.json'), 'utf8')).app.id).toBe(ID);
+    const stopped = await typed('keys new --bits 2048', ['\\003']);
+    expect(stopped.out).toContain('Stopped; nothing was written.');
+    expect(stopped.out).not.toContain('fault');
+    expect(existsSync(join(dir, 'keys'))).toBe(false);
     const key = await typed('keys new --bits 2048', ['a typed password', 'a typed password']);
     expect(key.out).toContain('The same again');
     expect(key.out).not.toContain('a typed password');
