@@ -176,6 +176,23 @@ describe('the whole way, as the guide has it', () => {
   });
 });
 
+describe('what is declared and not yet packed', () => {
+  it('is said, so that nobody counts on it', async () => {
+    const dir = await readyProject();
+    const file = join(dir, 'hull.json');
+    const config = JSON.parse(readFileSync(file, 'utf8'));
+    const more = {
+      permissions: { geolocation: 'Shows the pier nearest to you.' },
+      links: [{ host: 'ferry.saltmarsh.example' }],
+    };
+    writeFileSync(file, JSON.stringify({ ...config, ...more }));
+    const ran = await hull(['pack', 'apk'], { cwd: dir });
+    expect(ran.code).toBe(0);
+    expect(ran.err).toContain('permissions geolocation');
+    expect(ran.err).toContain('links are not packed');
+  });
+});
+
 describe('a project in another folder', () => {
   it('is worked on with --project, paths of options being those of the working folder', async () => {
     const dir = temporaryFolder();

@@ -91,10 +91,14 @@ export async function packApkCommand(io: Io, options: PackApkOptions): Promise<v
     io.note(
       `${io.paint.warn('debuggable')} Anyone with this package can look inside the running app; stores refuse it.`,
     );
-  const declared = Object.keys(project.config.permissions ?? {});
+  const { permissions, links } = project.config;
+  const declared = Object.keys(permissions ?? {});
   if (declared.length > 0) {
     io.note(
-      `${io.paint.warn('permissions')} ${declared.join(', ')}: the shell of this version refuses these to pages; see docs/android.md.`,
+      `${io.paint.warn('permissions')} ${declared.join(', ')}: the shell of this version refuses these to pages.`,
     );
+  }
+  if (links !== undefined && links.length > 0) {
+    io.note(`${io.paint.warn('links')} are not packed by this version: links go on opening in the browser.`);
   }
 }
