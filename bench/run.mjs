@@ -8,7 +8,7 @@ import { fileURLToPath } from 'node:url';
 import { makeLargeFolder } from './large-folder.mjs';
 
 const root = dirname(dirname(fileURLToPath(import.meta.url)));
-const hull = join(root, 'dist/cli/hull.js');
+const hull = join(root, 'dist/cli/hull.cjs');
 const floor = join(root, 'bench/floor.mjs');
 const dex = join(root, 'shell/android/dist/classes.dex');
 const small = process.argv.includes('--small');

@@ -1,12 +1,12 @@
 // Builds dist/: the bundled program and library, and the types. Also compiles the JSON Schema into a validator,
 // because compiling it at each start would take longer than most commands do.
 import { execFileSync } from 'node:child_process';
-import { chmodSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { chmodSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import Ajv from 'ajv/dist/2020.js';
 import standaloneCode from 'ajv/dist/standalone/index.js';
-import { build } from 'esbuild';
+import { build, transform } from 'esbuild';
 
 const root = dirname(dirname(fileURLToPath(import.meta.url)));
 const at = (...parts) => join(root, ...parts);
@@ -82,17 +82,49 @@ const shared = {
   legalComments: 'none',
   metafile: true,
   logLevel: 'warning',
+};
+const library = {
+  ...shared,
+  entryPoints: ['src/core/index.ts'],
+  outdir: 'dist/core',
   // Some bundled packages are CommonJS and ask for Node's own modules.
   banner: {
     js: "import{createRequire as __hullRequire}from'node:module';const require=__hullRequire(import.meta.url);",
   },
 };
+const program = {
+  ...shared,
+  entryPoints: ['src/cli/hull.ts'],
+  outdir: 'dist/cli',
+  outExtension: { '.js': '.cjs' },
+};
+
+/**
+ * Turns the program's files from ECMAScript modules into CommonJS, one by one: Node.js loads these in less time, and
+ * their compiled code can be kept between runs on every version (src/cli/code-cache.ts).
+ */
+async function toCommonJs(folder) {
+  const url = "const __hullUrl=require('node:url').pathToFileURL(__filename).href;";
+  for (const name of readdirSync(folder, { recursive: true, encoding: 'utf8' })) {
+    if (!name.endsWith('.cjs')) continue;
+    const source = readFileSync(join(folder, name), 'utf8');
+    const shebang = /^#!.*\n/.exec(source)?.[0] ?? '';
+    const { code } = await transform(source.slice(shebang.length), {
+      format: 'cjs',
+      platform: 'node',
+      target: 'node20',
+      minify: true,
+      define: { 'import.meta.url': '__hullUrl' },
+      supported: { 'dynamic-import': false },
+    });
+    writeFileSync(join(folder, name), `${shebang}${code.includes('__hullUrl') ? url : ''}${code}`);
+  }
+}
+
 // Built apart: what two programs share would be cut into more and smaller files, and each costs time at a start.
-const built = await Promise.all([
-  build({ ...shared, entryPoints: ['src/cli/hull.ts'], outdir: 'dist/cli' }),
-  build({ ...shared, entryPoints: ['src/core/index.ts'], outdir: 'dist/core' }),
-]);
-chmodSync(at('dist/cli/hull.js'), 0o755);
+const built = await Promise.all([build(program), build(library)]);
+await toCommonJs(at('dist/cli'));
+chmodSync(at('dist/cli/hull.cjs'), 0o755);
 writeNotices(built.flatMap((result) => Object.keys(result.metafile.inputs)));
 if (!process.argv.includes('--no-types')) {
   execFileSync(process.execPath, [at('node_modules/typescript/bin/tsc'), '-p', at('tsconfig.build.json')], {

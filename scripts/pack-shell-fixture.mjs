@@ -7,7 +7,7 @@ import { fileURLToPath } from 'node:url';
 
 const root = dirname(dirname(fileURLToPath(import.meta.url)));
 const shell = join(root, 'shell/android');
-const hull = join(root, 'dist/cli/hull.js');
+const hull = join(root, 'dist/cli/hull.cjs');
 if (!existsSync(hull)) {
   console.error('The shell’s tests run on a package made by hull: run npm run build first.');
   process.exit(1);

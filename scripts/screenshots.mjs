@@ -27,7 +27,7 @@ async function terminal(name, lines) {
   );
   writeFileSync(
     script,
-    `cd ${work}\nhull() { node ${join(root, 'dist/cli/hull.js')} "$@"; }\n${shown.join('\n')}\ntouch ${script}.done\nsleep 30\n`,
+    `cd ${work}\nhull() { node ${join(root, 'dist/cli/hull.cjs')} "$@"; }\n${shown.join('\n')}\ntouch ${script}.done\nsleep 30\n`,
   );
   const window = spawn(
     'xterm',

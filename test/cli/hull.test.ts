@@ -433,6 +433,32 @@ describe('bad input to pack', () => {
 });
 
 describe('the program', () => {
+  it('keeps its compiled code in the user’s cache, and runs as well where that is damaged or not to be had', async () => {
+    const dir = await readyProject();
+    const cache = join(dir, 'cache');
+    const pack = () => hull(['pack', 'apk', '--json'], { cwd: dir, env: { XDG_CACHE_HOME: cache } });
+    const first = JSON.parse((await pack()).out).sha256;
+    const kept = readdirSync(join(cache, 'jolly-hull'), { recursive: true, withFileTypes: true }).filter(
+      (item) => item.isFile(),
+    );
+    expect(kept.length).toBeGreaterThan(3);
+    expect(JSON.parse((await pack()).out).sha256).toBe(first);
+    for (const item of kept) {
+      const file = join(item.parentPath, item.name);
+      const bytes = readFileSync(file);
+      bytes.fill(0x5a, Math.floor(bytes.length / 3), Math.floor(bytes.length / 2));
+      writeFileSync(file, bytes);
+    }
+    expect(JSON.parse((await pack()).out).sha256).toBe(first);
+    writeFileSync(join(dir, 'taken'), '');
+    const without = await hull(['pack', 'apk', '--json'], {
+      cwd: dir,
+      env: { XDG_CACHE_HOME: join(dir, 'taken') },
+    });
+    expect(JSON.parse(without.out).sha256).toBe(first);
+    expect(without.err).toBe('');
+  });
+
   it('prints its version and its help', async () => {
     const version = await hull(['--version']);
     expect(version.out.trim()).toMatch(/^\d+\.\d+\.\d+$/);

@@ -4,7 +4,7 @@ import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 
 export const ROOT = dirname(dirname(dirname(fileURLToPath(import.meta.url))));
-export const HULL = join(ROOT, 'dist/cli/hull.js');
+export const HULL = join(ROOT, 'dist/cli/hull.cjs');
 export const DEMO_SITE = join(ROOT, 'demo/site');
 export const PASSWORD = 'only-for-these-tests';
 
