@@ -29,9 +29,6 @@ export interface SignerBlock {
 
 /** v2's attribute that tells which newer scheme also signed, so that it cannot be stripped unseen. */
 export const ATTRIBUTE_STRIPPING_PROTECTION = 0xbeeff00d;
-/** v3's attribute that holds the proof of rotation. */
-export const ATTRIBUTE_LINEAGE = 0x3ba06f8c;
-
 /** API levels from which each scheme counts. */
 export const SCHEME_LEVELS = { v2: 24, v3: 28, v31: 33, newest: 0x7fffffff } as const;
 
