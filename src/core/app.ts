@@ -1,11 +1,12 @@
 import { HullError, type Place } from './errors.js';
 import { isInside } from './files.js';
+import { pointerStep } from './json-places.js';
 import { checkAppId } from './project/app-id.js';
 import { type Rgba, requireOpaqueColor } from './project/color.js';
 import type { DisplayMode, Orientation } from './project/config.js';
 import { checkLabel } from './project/label.js';
 import { checkApart, type Project } from './project/project.js';
-import { decodePath, parseUrl } from './project/url-path.js';
+import { baseOf, decodePath, parseUrl } from './project/url-path.js';
 import {
   type CompiledPattern,
   compileUrlPattern,
@@ -62,9 +63,7 @@ const HOST = /^(?=.{1,253}$)[a-z0-9](?:[a-z0-9-]{0,61}[a-z0-9])?(?:\.[a-z0-9](?:
 function insecureHosts(project: Project): App['insecure'] {
   return Object.entries(project.config.web.insecure ?? {})
     .map(([key, reason]) => {
-      const place = project.json.placeOfKey(
-        `/web/insecure/${key.replaceAll('~', '~0').replaceAll('/', '~1')}`,
-      );
+      const place = project.json.placeOfKey(`/web/insecure/${pointerStep(key)}`);
       const host = key.includes('://') ? webAddress(key, place).hostname : key.toLowerCase();
       if (!HOST.test(host)) {
         throw new HullError('config.bad-value', `"${key}" is not a host that can be excepted from TLS.`, {
@@ -106,7 +105,7 @@ function checkSecrets(project: Project, folder: WebFolder): void {
       'keys.in-web-folder',
       `The keystore ${key.file} lies in the web folder: it would be packed.`,
       {
-        place: project.place(`/keys/${name.replaceAll('~', '~0').replaceAll('/', '~1')}/file`),
+        place: project.place(`/keys/${pointerStep(name)}/file`),
         remedy:
           'Move it out of the folder, and change its path here. If it was ever published, make a new key.',
       },
@@ -163,10 +162,8 @@ export async function readApp(project: Project): Promise<App> {
     );
   }
   const insecure = insecureHosts(project);
-  const base = web.url === undefined ? packedOrigin(app.id) : webAddress(web.url, project.place('/web/url'));
-  base.search = '';
-  base.hash = '';
-  base.pathname = base.pathname.slice(0, base.pathname.lastIndexOf('/') + 1);
+  const base =
+    web.url === undefined ? packedOrigin(app.id) : baseOf(webAddress(web.url, project.place('/web/url')));
   if (base.protocol === 'http:' && !insecure.some(({ host }) => host === base.hostname)) {
     throw new HullError(
       'config.bad-value',

@@ -1,11 +1,12 @@
-import { basename, join, relative, resolve, sep } from 'node:path';
+import { basename, join } from 'node:path';
 import { HullError, type Place } from './errors.js';
+import { pathFrom } from './files.js';
 import { appIdFromHost, checkAppId } from './project/app-id.js';
 import { parseColor, toHex } from './project/color.js';
-import { DISPLAY_MODES, type HullConfig, ORIENTATIONS } from './project/config.js';
+import { CONFIG_FILE, DISPLAY_MODES, type HullConfig, ORIENTATIONS } from './project/config.js';
 import { checkLabel } from './project/label.js';
 import { checkApart } from './project/project.js';
-import { parseUrl } from './project/url-path.js';
+import { baseOf, parseUrl } from './project/url-path.js';
 import { checkVersion } from './project/version.js';
 import { type FirstLook, firstLook, linkedIcon, manifestIcon } from './site/first-look.js';
 import type { WebSource } from './site/web-source.js';
@@ -69,11 +70,7 @@ class Collector {
 /** A hosted address from the page's canonical link or an absolute start URL, as a base that ends with a slash. */
 function hostedBase(reference: string | undefined): URL | undefined {
   const url = reference !== undefined && /^https?:\/\//i.test(reference) ? parseUrl(reference) : undefined;
-  if (url === undefined) return undefined;
-  url.search = '';
-  url.hash = '';
-  url.pathname = url.pathname.slice(0, url.pathname.lastIndexOf('/') + 1);
-  return url;
+  return url && baseOf(url);
 }
 
 function fromManifest(collector: Collector, { manifest, manifestText }: FirstLook): void {
@@ -109,7 +106,7 @@ function startPage(
   source: WebSource,
   given: string | undefined,
 ): void {
-  const base = source.kind === 'folder' ? source.root : new URL('.', page.url);
+  const base = source.kind === 'folder' ? source.root : baseOf(page.url);
   const reference = given ?? manifest?.start_url;
   const place: Place =
     given !== undefined ? { option: '--start' } : (manifest?.place('/start_url') ?? { url: page.url.href });
@@ -136,7 +133,7 @@ function startPage(
 
 /** Where a hosted app lives: the page's own folder, or the whole host where the app starts elsewhere on it. */
 function hostedAddress({ page, manifest, manifestText }: FirstLook): URL {
-  const own = new URL('.', page.url);
+  const own = baseOf(page.url);
   const start =
     manifest?.start_url === undefined ? undefined : parseUrl(manifest.start_url, manifestText?.url);
   const elsewhere = start?.origin === own.origin && !start.pathname.startsWith(own.pathname);
@@ -156,10 +153,6 @@ function climbsOut(reference: string, from: URL): boolean {
 }
 
 const ICON_ENDINGS = new Set(['svg', 'png', 'webp', 'jpg', 'jpeg']);
-
-function relativePath(from: string, to: string): string {
-  return relative(from, to).split(sep).join('/') || '.';
-}
 
 /**
  * Looks at a web app and proposes the values of its `hull.json`, each with its origin. Nothing is written.
@@ -182,8 +175,7 @@ export async function proposeProject(
     if (key !== 'web.start') collector.set(key, answers[key], COMMAND_LINE);
   }
 
-  if (webDir !== undefined)
-    collector.set('web.folder', relativePath(projectDir, resolve(webDir)), COMMAND_LINE);
+  if (webDir !== undefined) collector.set('web.folder', pathFrom(projectDir, webDir), COMMAND_LINE);
   if (source.kind === 'hosted') {
     collector.set(
       'web.url',
@@ -220,7 +212,7 @@ export async function proposeProject(
     collector.notes.push(`${choice.origin} names ${choice.url.pathname}, which is not there.`);
   if (choice && bytes !== undefined) {
     if (source.kind === 'folder') {
-      collector.set('look.icon', relativePath(projectDir, resolve(source.name(choice.url))), choice.origin);
+      collector.set('look.icon', pathFrom(projectDir, source.name(choice.url)), choice.origin);
     } else {
       const ending = basename(choice.url.pathname).split('.').at(-1)?.toLowerCase() ?? '';
       const path = `art/icon.${ICON_ENDINGS.has(ending) ? ending : 'png'}`;
@@ -294,5 +286,5 @@ export function renderConfig(values: ReadonlyMap<BeginKey, string>, schema: stri
 
 /** Where `hull.json` goes. */
 export function configPath(projectDir: string): string {
-  return join(projectDir, 'hull.json');
+  return join(projectDir, CONFIG_FILE);
 }

@@ -1,13 +1,18 @@
 import { createHash, randomBytes } from 'node:crypto';
 import { createReadStream } from 'node:fs';
 import { link, mkdir, open, rename, rm } from 'node:fs/promises';
-import { basename, dirname, isAbsolute, join, relative, resolve } from 'node:path';
+import { basename, dirname, isAbsolute, join, relative, resolve, sep } from 'node:path';
 import { fromSystemError, HullError, systemErrorCode } from './errors.js';
 
 /** Whether a path is a folder itself or lies somewhere in it, going by names. */
 export function isInside(path: string, folder: string): boolean {
   const steps = relative(resolve(folder), resolve(path));
   return steps === '' || (!/^\.\.([/\\]|$)/.test(steps) && !isAbsolute(steps));
+}
+
+/** A path relative to a folder, with `/` between names, as `hull.json` writes it. */
+export function pathFrom(dir: string, path: string): string {
+  return relative(resolve(dir), resolve(path)).split(sep).join('/') || '.';
 }
 
 /** A temporary name beside a file, hidden, so that a rename stays on one disk. */

@@ -45,6 +45,11 @@ const SYNTAX_MESSAGES: Readonly<Record<string, string>> = {
   InvalidCharacter: 'A character stands here that JSON does not allow.',
 };
 
+/** A key as a step of a JSON pointer (RFC 6901 section 3). */
+export function pointerStep(key: string): string {
+  return key.replaceAll('~', '~0').replaceAll('/', '~1');
+}
+
 function steps(pointer: string): (string | number)[] {
   if (pointer === '') return [];
   return pointer

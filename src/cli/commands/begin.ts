@@ -11,13 +11,12 @@ import {
   renderConfig,
 } from '../../core/begin.js';
 import { HullError, type Place } from '../../core/errors.js';
-import { replaceFile, writeNewFile } from '../../core/files.js';
+import { pathFrom, replaceFile, writeNewFile } from '../../core/files.js';
 import { packagedPath } from '../../core/packaged.js';
 import { CONFIG_FILE } from '../../core/project/config.js';
 import { folderSource, hostedSource } from '../../core/site/web-source.js';
 import { columns, safe } from '../format.js';
 import { type CommonOptions, type Io, outJson } from '../io.js';
-import { pathInProject } from '../paths.js';
 
 export interface BeginOptions extends CommonOptions {
   readonly id?: string;
@@ -51,7 +50,7 @@ function answersOf(options: BeginOptions, projectDir: string): BeginAnswers {
     ['app.build', options.build],
     ['web.url', options.webUrl],
     ['web.start', options.start],
-    ['look.icon', options.icon && pathInProject(projectDir, options.icon)],
+    ['look.icon', options.icon && pathFrom(projectDir, options.icon)],
   ];
   const answers: BeginAnswers = {};
   for (const [key, value] of given) {

@@ -1,7 +1,7 @@
 import { existsSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { HullError } from '../../core/errors.js';
-import { makeFolder, writeNewFile } from '../../core/files.js';
+import { makeFolder, pathFrom, writeNewFile } from '../../core/files.js';
 import { createIdentity } from '../../core/keys/create.js';
 import { certificateFacts } from '../../core/keys/fingerprint.js';
 import { writePkcs12 } from '../../core/keys/pkcs12.js';
@@ -10,7 +10,6 @@ import { readProject } from '../../core/project/project.js';
 import { columns, safe } from '../format.js';
 import { type CommonOptions, type Io, outJson } from '../io.js';
 import { newPassword } from '../passwords.js';
-import { pathInProject } from '../paths.js';
 
 export interface KeysNewOptions extends CommonOptions {
   readonly file?: string;
@@ -46,7 +45,7 @@ export async function keysNew(io: Io, options: KeysNewOptions, name: string): Pr
     });
   }
   const known = project.config.keys?.[name];
-  const given = options.file === undefined ? undefined : pathInProject(project.dir, options.file);
+  const given = options.file === undefined ? undefined : pathFrom(project.dir, options.file);
   const path = given ?? known?.file ?? `keys/${name}.p12`;
   const file = project.resolve(path);
   if (existsSync(file)) throw keyExists(file);

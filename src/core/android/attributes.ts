@@ -145,5 +145,8 @@ export const SOFT_INPUT_ADJUST_RESIZE = 0x10;
 /** `android:windowLayoutInDisplayCutoutMode`: the window reaches under a cutout, and the shell keeps content off it. */
 export const CUTOUT_ALWAYS = 3;
 
+/** Bytes that stored entries are aligned to, because the platform maps them; `resources.arsc` must be from API 30. */
+export const STORED_ALIGNMENT = 4;
+
 /** API levels of every package made here. */
 export const SDK = { min: 24, target: 36 } as const;

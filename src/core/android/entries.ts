@@ -2,6 +2,7 @@ import type { App } from '../app.js';
 import type { LauncherIcon } from '../art/launcher-icon.js';
 import type { Content, Entry, Method } from '../formats/zip/types.js';
 import { isCompressed } from '../site/media-types.js';
+import { STORED_ALIGNMENT } from './attributes.js';
 import { buildManifest } from './manifest.js';
 import { buildResources } from './resources.js';
 import { buildShellSettings, SETTINGS_PATH, SITE_PATH } from './shell-settings.js';
@@ -20,11 +21,8 @@ export interface ApkOptions {
   readonly dex: Uint8Array;
 }
 
-/** Stored entries are mapped by the platform: `resources.arsc` must be aligned to four bytes from API 30. */
-const ALIGNMENT = 4;
-
 function entry(part: Part, path: string, content: Content, method: Method): PackageEntry {
-  return { part, path, content, method, alignment: ALIGNMENT };
+  return { part, path, content, method, alignment: STORED_ALIGNMENT };
 }
 
 /** An app as the entries of an APK, in the order in which they are written: the same for the same inputs. */

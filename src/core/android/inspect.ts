@@ -9,6 +9,7 @@ import { readEntry, readZip } from '../formats/zip/reader.js';
 import type { ZipEntry, ZipLayout } from '../formats/zip/types.js';
 import { type CertificateFacts, certificateFacts } from '../keys/fingerprint.js';
 import { type SchemeResult, type SignatureReport, verifySignatures } from '../signing/verify.js';
+import { STORED_ALIGNMENT } from './attributes.js';
 import {
   attributeFlag,
   attributeNumber,
@@ -110,7 +111,6 @@ const XML_LIMIT = 16 * 1024 * 1024;
 const TABLE_LIMIT = 128 * 1024 * 1024;
 const LARGEST = 8;
 const MAX_LINKS = 500;
-const ALIGNMENT = 4;
 const LIBRARY_ALIGNMENT = 16 * 1024;
 
 class Inspector {
@@ -298,7 +298,8 @@ class Inspector {
     const misaligned = this.#layout.entries
       .filter((entry) => entry.method === 'store')
       .filter(
-        (entry) => entry.dataOffset % (entry.path.endsWith('.so') ? LIBRARY_ALIGNMENT : ALIGNMENT) !== 0,
+        (entry) =>
+          entry.dataOffset % (entry.path.endsWith('.so') ? LIBRARY_ALIGNMENT : STORED_ALIGNMENT) !== 0,
       )
       .map((entry) => entry.path);
     const resourceTable =

@@ -7,13 +7,13 @@ import { isInside, makeFolder } from '../files.js';
 import { readBinaryXml } from '../formats/binary-xml/reader.js';
 import { FileSource } from '../formats/bytes/source.js';
 import { readEntry, readZip } from '../formats/zip/reader.js';
-import type { ZipEntry, ZipLayout } from '../formats/zip/types.js';
+import { CENTRAL_RECORD_SIZE, type ZipEntry, type ZipLayout } from '../formats/zip/types.js';
 import { fingerprint } from '../keys/fingerprint.js';
 import { packagedPath } from '../packaged.js';
 import type { SigningIdentity } from '../signing/sign.js';
 import { verifySignatures } from '../signing/verify.js';
 import { writeSignedPackage } from '../signing/write-signed.js';
-import { SDK } from './attributes.js';
+import { SDK, STORED_ALIGNMENT } from './attributes.js';
 import { apkEntries, PARTS, type PackageEntry, type Part } from './entries.js';
 import { attributeText } from './manifest-facts.js';
 
@@ -49,7 +49,7 @@ const SHELL_DEX = 'shell/android/dist/classes.dex';
 /** Local header, central record and name of an entry, in bytes. */
 function overhead(entry: ZipEntry): number {
   const name = Buffer.byteLength(entry.path);
-  return entry.dataOffset - entry.headerOffset + 46 + name;
+  return entry.dataOffset - entry.headerOffset + CENTRAL_RECORD_SIZE + name;
 }
 
 function divide(entries: readonly PackageEntry[], written: readonly ZipEntry[]): Record<Part, number> {
@@ -99,7 +99,9 @@ async function checkPackage(file: string, app: App, expectedEntries: number): Pr
       throw new Error('the manifest names another package');
     if (attributeText(manifest, 'versionCode') !== String(app.build))
       throw new Error('the manifest names another build');
-    const misaligned = layout.entries.find((entry) => entry.method === 'store' && entry.dataOffset % 4 !== 0);
+    const misaligned = layout.entries.find(
+      (entry) => entry.method === 'store' && entry.dataOffset % STORED_ALIGNMENT !== 0,
+    );
     if (misaligned !== undefined) throw new Error(`${misaligned.path} is not aligned`);
   } catch (error) {
     throw readbackFault(error instanceof Error ? error.message : String(error), file, error);

@@ -2,7 +2,7 @@ import { readFileSync } from 'node:fs';
 import { dirname, isAbsolute, join, resolve } from 'node:path';
 import { fromSystemError, HullError, type Place, systemErrorCode } from '../errors.js';
 import { isInside } from '../files.js';
-import { type PlacedJson, parsePlacedJson } from '../json-places.js';
+import { type PlacedJson, parsePlacedJson, pointerStep } from '../json-places.js';
 import { CONFIG_FILE, type HullConfig } from './config.js';
 import { knownKeys, type SchemaError, validate } from './hull-schema.generated.js';
 import { nearest } from './nearest.js';
@@ -51,10 +51,6 @@ function readText(file: string, dir: string): string {
   }
 }
 
-function escapeStep(step: string): string {
-  return step.replaceAll('~', '~0').replaceAll('/', '~1');
-}
-
 function typeWord(types: unknown): string {
   const words: Readonly<Record<string, string>> = {
     string: 'a text',
@@ -73,7 +69,7 @@ function fromSchemaError(error: SchemaError, json: PlacedJson): HullError {
     const known = knownKeys[error.schemaPath.replace(/\/additionalProperties$/, '')] ?? [];
     const near = nearest(key, known);
     return new HullError('config.unknown-key', `There is no key "${key}" here.`, {
-      place: json.placeOfKey(`${instancePath}/${escapeStep(key)}`),
+      place: json.placeOfKey(`${instancePath}/${pointerStep(key)}`),
       remedy: near === undefined ? `Keys known here: ${known.join(', ')}.` : `Did you mean "${near}"?`,
     });
   }

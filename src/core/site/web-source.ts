@@ -16,7 +16,6 @@ export interface WebSource {
   bytes(url: URL): Promise<Uint8Array | undefined>;
   /** The path or address of a file, as errors and origins name it. */
   name(url: URL): string;
-  readonly folder?: WebFolder;
 }
 
 export interface SourceText {
@@ -65,7 +64,6 @@ export function sourceOfFolder(folder: WebFolder): WebSource {
       return found && { text: found.toString('utf8'), name: name(url), url };
     },
     name,
-    folder,
   };
 }
 

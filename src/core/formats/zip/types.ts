@@ -64,7 +64,5 @@ export const CENTRAL_RECORD_SIZE = 46;
 export const LOCAL_HEADER_SIZE = 30;
 /** General purpose bit 11: the name is UTF-8 (APPNOTE.TXT 4.4.4). */
 export const FLAG_UTF8 = 0x0800;
-/** General purpose bit 3: sizes follow the data. */
-export const FLAG_DESCRIPTOR = 0x0008;
 /** General purpose bits 0 and 6: encrypted. */
 export const FLAGS_ENCRYPTED = 0x0041;

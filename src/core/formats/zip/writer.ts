@@ -135,6 +135,10 @@ function tooLarge(): HullError {
   });
 }
 
+function sizeOf(entry: Entry): number {
+  return entry.content instanceof Uint8Array ? entry.content.length : entry.content.size;
+}
+
 /**
  * Checks what can be known before any byte is read: count, path names, duplicates, total size.
  * Throws `zip.limit`, `zip.path` or `zip.duplicate`.
@@ -151,16 +155,11 @@ export function checkEntries(entries: readonly Entry[]): void {
       });
     }
     seen.add(entry.path);
-    const size = entry.content instanceof Uint8Array ? entry.content.length : entry.content.size;
-    if (size > ZIP_LIMITS.bytes) {
+    if (sizeOf(entry) > ZIP_LIMITS.bytes) {
       const error = tooLarge();
       throw entry.content instanceof Uint8Array ? error : error.at({ file: entry.content.file });
     }
   }
-}
-
-function sizeOf(entry: Entry): number {
-  return entry.content instanceof Uint8Array ? entry.content.length : entry.content.size;
 }
 
 async function writeData(prepared: Prepared, sink: Sink, signal: AbortSignal | undefined): Promise<void> {
