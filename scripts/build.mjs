@@ -73,7 +73,7 @@ const shared = {
   platform: 'node',
   format: 'esm',
   target: 'node20',
-  external: ['sharp'],
+  external: ['sharp', 'playwright-core'],
   mainFields: ['module', 'main'],
   define: { HULL_VERSION: JSON.stringify(version) },
   // Less to read and parse at each start; the maps beside the files decode the stack of a reported fault.

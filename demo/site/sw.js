@@ -1,7 +1,7 @@
 // Keeps the whole app on the device: pages open without a network, and refresh when there is one.
-const KEEP = 'ferry-7';
+const KEEP = 'ferry-8';
 const PAGES = [
-  '/', '/pier.html', '/tickets.html', '/alerts.html', '/404.html', '/css/ferry.css', '/manifest.webmanifest',
+  '/', '/pier.html', '/tickets.html', '/alerts.html', '/privacy.html', '/404.html', '/css/ferry.css', '/manifest.webmanifest',
   '/js/app.js', '/js/data.js', '/js/timetable.js', '/js/pier.js', '/js/tickets.js', '/js/alerts.js', '/icons/icon.svg',
 ];
 
@@ -24,6 +24,10 @@ self.addEventListener('fetch', (event) => {
     fetch(request)
       .then(async (response) => {
         if (response.ok && response.status === 200) (await caches.open(KEEP)).put(request, response.clone());
+        // A server in trouble is no reason to show its error page: what was kept does.
+        if (response.status >= 500 && request.mode === 'navigate') {
+          return (await caches.match(request, { ignoreSearch: true })) ?? (await caches.match('/404.html')) ?? response;
+        }
         return response;
       })
       .catch(async () => {

@@ -5,7 +5,7 @@ import { reportError } from './report-error.js';
 import { VERSION } from './version.js';
 
 /** A command's own module is loaded when it is called, so that no command waits for another's. */
-type Action<O> = (io: Io, options: O & CommonOptions, ...args: string[]) => Promise<void>;
+type Action<O> = (io: Io, options: O & CommonOptions, ...args: string[]) => Promise<unknown>;
 
 const stop = new AbortController();
 
@@ -21,7 +21,8 @@ function action<O>(load: () => Promise<Action<O>>) {
     const io = makeIo(options, stop.signal);
     try {
       const run = await load();
-      await run(io, options, ...args);
+      const code = await run(io, options, ...args);
+      if (typeof code === 'number' && code !== 0) process.exitCode = code;
     } catch (error) {
       if (stop.signal.aborted) return;
       if (error instanceof Error && error.name === 'ExitPromptError') {
@@ -76,6 +77,7 @@ function build(): Command {
       'after',
       `
 In the order of the work:
+  hull survey ./site                                see what stands between it and a good app
   hull begin ./site --id example.saltmarsh.ferry    describe the app in hull.json
   hull keys new                                     make the identity it is signed with
   hull pack apk                                     make the signed package
@@ -100,6 +102,37 @@ Exit codes: 0 done, 1 a check found something, 2 wrong input, 3 something outsid
       .option('--icon <file>', 'SVG or PNG to make the icons from')
       .addOption(yesOption()),
   ).action(action(async () => (await import('./commands/begin.js')).begin));
+
+  common(
+    program
+      .command('survey')
+      .description('say what stands between a web app and a good native app, with place, reason and remedy')
+      .argument('[folder or URL]', 'what to look at (default: the project’s folder, else its address)')
+      .option(
+        '--browser',
+        'look with a real browser too: offline, errors, sizes, cutout (HULL_BROWSER names it)',
+      )
+      .addOption(
+        new Option('--format <format>', 'how to report')
+          .choices(['text', 'json', 'sarif', 'html'])
+          .default('text'),
+      )
+      .option('--out <file>', 'write the report into a file')
+      .addOption(
+        new Option('--fail-on <severity>', 'exit with 1 from this severity on')
+          .choices(['blocker', 'warning', 'advice', 'never'])
+          .default('blocker'),
+      )
+      .option('--explain <rule>', 'print a rule’s whole reasoning; all lists every rule')
+      .option('--pages <number>', 'pages to read at most (default: 200 of a host, 50000 of a folder)')
+      .option('--depth <number>', 'links to follow from the start page at most (default: 8)')
+      .option(
+        '--resolve <host=address:port>',
+        'where to find a host that is not public yet; may be given again',
+        (value: string, earlier: string[] = []) => [...earlier, value],
+      )
+      .option('--ca <file>', 'certificate authority to trust as well, PEM'),
+  ).action(action(async () => (await import('./commands/survey.js')).survey));
 
   const keys = program.command('keys').description('signing identities: make one, show its fingerprints');
   common(

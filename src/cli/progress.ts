@@ -8,15 +8,20 @@ export interface Progress {
   readonly end: () => void;
 }
 
+/** How far packing is. */
+export function fileProgress(io: Io, files: number): Promise<Progress> {
+  return countProgress(io, files, 'packing', 'files');
+}
+
 /** A bar on a terminal, a line now and then elsewhere, nothing for small jobs or with `--quiet`. */
-export async function fileProgress(io: Io, files: number): Promise<Progress> {
+export async function countProgress(io: Io, files: number, doing: string, what: string): Promise<Progress> {
   if (files < FROM_FILES || io.quiet || io.json) return { update: () => undefined, end: () => undefined };
   if (!io.drawsProgress) {
     let quarter = 0;
     return {
       update: (done, total) => {
         const now = Math.floor((done / total) * 4);
-        if (now > quarter) io.note(`packed ${done} of ${total} files`);
+        if (now > quarter) io.note(`${doing} ${what}: ${done} of ${total}`);
         quarter = now;
       },
       end: () => undefined,
@@ -26,7 +31,7 @@ export async function fileProgress(io: Io, files: number): Promise<Progress> {
   const { default: progress } = await import('cli-progress');
   const { SingleBar } = progress;
   const bar = new SingleBar({
-    format: 'packing {bar} {value} of {total} files',
+    format: `${doing} {bar} {value} of {total} ${what}`,
     barCompleteChar: '━',
     barIncompleteChar: '·',
     hideCursor: true,
@@ -35,7 +40,13 @@ export async function fileProgress(io: Io, files: number): Promise<Progress> {
     fps: 12,
     stream: process.stderr,
   });
-  bar.start(files, 0);
+  bar.start(Number.isFinite(files) ? files : 1, 0);
   io.signal.addEventListener('abort', () => bar.stop(), { once: true });
-  return { update: (done) => bar.update(done), end: () => bar.stop() };
+  return {
+    update: (done, total) => {
+      bar.setTotal(total);
+      bar.update(done);
+    },
+    end: () => bar.stop(),
+  };
 }

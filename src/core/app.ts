@@ -14,6 +14,7 @@ import {
   patternMatches,
 } from './project/url-pattern.js';
 import { checkVersion } from './project/version.js';
+import { filesForPath } from './site/files-for-path.js';
 import { listWebFolder, type WebFolder } from './site/folder.js';
 
 /** The platform-neutral description of what is being wrapped: what every package kind is made from. */
@@ -111,13 +112,6 @@ function checkSecrets(project: Project, folder: WebFolder): void {
       },
     );
   }
-}
-
-/** Files of a packed folder that may answer a path, in the shell's order. */
-export function filesForPath(path: string): string[] {
-  return path === '' || path.endsWith('/')
-    ? [`${path}index.html`]
-    : [path, `${path}.html`, `${path}/index.html`];
 }
 
 function checkPackedStart(project: Project, folder: WebFolder, start: URL, base: URL): void {

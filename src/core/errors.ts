@@ -45,12 +45,20 @@ export const ERROR_CODES = {
   'manifest.wrong-type': 2,
   'net.http-status': 3,
   'net.not-html': 2,
+  'net.private-address': 2,
+  'net.redirect-loop': 3,
+  'net.timeout': 3,
+  'net.tls': 3,
   'net.too-large': 3,
   'net.unreachable': 3,
   'resources.malformed': 2,
   'signing.malformed': 2,
   'signing.unsupported': 2,
   'string-pool.malformed': 2,
+  'survey.bad-option': 2,
+  'survey.no-browser': 2,
+  'survey.browser-failed': 3,
+  'survey.no-rule': 2,
   'web.case-clash': 2,
   'web.changed-while-packing': 3,
   'web.holds-project': 2,
@@ -75,7 +83,7 @@ export type ExitCode = 1 | 2 | 3 | 70;
 export interface Place {
   /** A file's path, as the user gave it or relative to the project. */
   readonly file?: string;
-  /** 1-based line in `file`. */
+  /** 1-based line in `file`, or in what `url` answered. */
   readonly line?: number;
   /** 1-based column in `line`, in UTF-16 units. */
   readonly column?: number;
@@ -135,9 +143,12 @@ export function formatPlace(place: Place): string {
     if (place.line !== undefined && place.column !== undefined) text += `:${place.column}`;
     if (place.entry !== undefined) text += `!${place.entry}`;
     parts.push(text);
+  } else if (place.url !== undefined && place.line !== undefined) {
+    parts.push(`${place.url}:${place.line}${place.column === undefined ? '' : `:${place.column}`}`);
   } else if (place.entry !== undefined) parts.push(place.entry);
   if (place.pointer !== undefined) parts.push(place.pointer === '' ? '(top level)' : place.pointer);
-  if (place.url !== undefined) parts.push(place.url);
+  if (place.url !== undefined && (place.line === undefined || place.file !== undefined))
+    parts.push(place.url);
   if (place.option !== undefined) parts.push(place.option);
   if (place.offset !== undefined) parts.push(`at byte ${place.offset}`);
   return parts.join(' ');

@@ -61,6 +61,12 @@ export function luminance({ r, g, b }: Rgba): number {
   return 0.2126 * linear(r) + 0.7152 * linear(g) + 0.0722 * linear(b);
 }
 
+/** Contrast ratio of two colours, 1 to 21 (WCAG 2.2). */
+export function contrast(one: Rgba, two: Rgba): number {
+  const [a, b] = [luminance(one), luminance(two)];
+  return (Math.max(a, b) + 0.05) / (Math.min(a, b) + 0.05);
+}
+
 /** Whether dark symbols read better on a colour than white ones (contrast ratio of WCAG 2.2). */
 export function wantsDarkSymbols(color: Rgba): boolean {
   const l = luminance(color);

@@ -26,7 +26,9 @@ export interface HullConfig {
   };
   readonly permissions?: Readonly<Record<string, string>>;
   readonly links?: readonly { readonly host: string; readonly paths?: readonly string[] }[];
-  readonly android?: { readonly engine?: 'webview'; readonly key?: string; readonly id?: string };
+  /** `silence`: rule → reason. */
+  readonly survey?: { readonly silence?: Readonly<Record<string, string>> };
+  readonly android?: { readonly engine?: Engine; readonly key?: string; readonly id?: string };
   readonly apple?: { readonly team?: string; readonly id?: string };
   readonly keys?: Readonly<Record<string, KeyConfig>>;
 }
@@ -35,6 +37,9 @@ export interface KeyConfig {
   readonly file: string;
   readonly alias?: string;
 }
+
+/** What shows the pages on a device. */
+export type Engine = 'webview' | 'browser';
 
 /** Display modes a package can have (Web Application Manifest, "display modes"); `browser` is no app. */
 export const DISPLAY_MODES = ['standalone', 'fullscreen', 'minimal-ui'] as const;

@@ -94,7 +94,7 @@ function fromSchemaError(error: SchemaError, json: PlacedJson): HullError {
       );
     case 'minLength':
       return bad(
-        instancePath.startsWith('/web/insecure/')
+        /^\/(web\/insecure|survey\/silence)\//.test(instancePath)
           ? 'The reason is missing or too short to mean anything.'
           : 'This text may not be empty.',
         `Write at least ${String(params.limit)} characters.`,

@@ -1,6 +1,6 @@
 import { HullError } from '../errors.js';
 import { parseUrl } from '../project/url-path.js';
-import type { PageHead } from './page-head.js';
+import type { PageHead } from './page.js';
 import { bestIcon, parseWebManifest, type WebManifest } from './web-manifest.js';
 import type { SourceText, WebSource } from './web-source.js';
 
@@ -14,7 +14,7 @@ export interface FirstLook {
 }
 
 /** Names that a folder's manifest most often has, where no page links to it. */
-const MANIFEST_NAMES = ['manifest.webmanifest', 'manifest.json', 'site.webmanifest'];
+export const MANIFEST_NAMES = ['manifest.webmanifest', 'manifest.json', 'site.webmanifest'];
 
 /**
  * Reads a web app's start page and its manifest.
@@ -29,8 +29,8 @@ export async function firstLook(source: WebSource): Promise<FirstLook> {
     });
   }
   // Loaded here, because packing reads a page only where hull.json names no icon.
-  const { readPageHead } = await import('./page-head.js');
-  const head = readPageHead(page.text);
+  const { readPage } = await import('./page.js');
+  const { head } = readPage(page.text);
   const usual = source.kind === 'folder' ? MANIFEST_NAMES : [];
   for (const reference of head.manifest === undefined ? usual : [head.manifest, ...usual]) {
     const url = parseUrl(reference, page.url);

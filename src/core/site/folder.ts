@@ -30,7 +30,7 @@ export interface FolderOptions {
 }
 
 /** Sources that only a server can run. */
-const SERVER_SIDE = new Set('php phtml jsp jspx asp aspx cshtml erb py rb cgi pl cfm'.split(' '));
+export const SERVER_SIDE = new Set('php phtml jsp jspx asp aspx cshtml erb py rb cgi pl cfm'.split(' '));
 /** The one dot folder that belongs to a site: association documents (RFC 8615). */
 const WELL_KNOWN = '.well-known';
 
@@ -119,13 +119,13 @@ class Walker {
   }
 }
 
-function checkCase(files: readonly WebFile[]): void {
+function* caseFaults(files: readonly WebFile[]): Generator<HullError> {
   const seen = new Map<string, string>();
   for (const { path, file } of files) {
     const folded = path.normalize('NFC').toLowerCase();
     const other = seen.get(folded);
     if (other !== undefined) {
-      throw new HullError(
+      yield new HullError(
         'web.case-clash',
         `"${path}" and "${other}" differ only in capital letters or accents’ form.`,
         {
@@ -138,11 +138,11 @@ function checkCase(files: readonly WebFile[]): void {
   }
 }
 
-function checkIndex(dir: string, files: readonly WebFile[]): void {
-  if (files.some((file) => file.path === 'index.html' || file.path === 'index.htm')) return;
+function indexFault(dir: string, files: readonly WebFile[]): HullError | undefined {
+  if (files.some((file) => file.path === 'index.html' || file.path === 'index.htm')) return undefined;
   const server = files.find((file) => SERVER_SIDE.has(extensionOf(file.path)));
   if (server !== undefined) {
-    throw new HullError(
+    return new HullError(
       'web.server-side',
       'This folder holds sources that only a server can run, and no index.html.',
       {
@@ -161,7 +161,7 @@ function checkIndex(dir: string, files: readonly WebFile[]): void {
       : sources
         ? 'This looks like a project’s sources: build it, and give the folder of the built files.'
         : 'Give the folder of the built files, the one that a web server would serve.';
-  throw new HullError('web.no-index', 'There is no index.html in this folder.', {
+  return new HullError('web.no-index', 'There is no index.html in this folder.', {
     place: { file: dir },
     remedy,
   });
@@ -175,6 +175,21 @@ function checkIndex(dir: string, files: readonly WebFile[]): void {
  *   `web.case-clash`, `web.unreadable-name`
  */
 export async function listWebFolder(dir: string, options: FolderOptions = {}): Promise<WebFolder> {
+  const { faults, ...folder } = await lookThroughFolder(dir, options);
+  const [fault] = faults;
+  if (fault !== undefined) throw fault;
+  return folder;
+}
+
+/**
+ * Lists a web folder, and everything for which {@link listWebFolder} would refuse it, the gravest first.
+ *
+ * @throws HullError `web.no-folder`
+ */
+export async function lookThroughFolder(
+  dir: string,
+  options: FolderOptions = {},
+): Promise<WebFolder & { readonly faults: readonly HullError[] }> {
   let root: string;
   try {
     root = await realpath(dir);
@@ -188,11 +203,9 @@ export async function listWebFolder(dir: string, options: FolderOptions = {}): P
   const byPath = (a: { path: string }, b: { path: string }) =>
     a.path < b.path ? -1 : a.path > b.path ? 1 : 0;
   const files = walker.files.sort(byPath);
-  checkIndex(dir, files);
-  const [fault] = walker.faults;
-  if (fault !== undefined) throw fault;
-  checkCase(files);
-  return { dir, files, leftOut: walker.leftOut.sort(byPath) };
+  const noIndex = indexFault(dir, files);
+  const faults = [...(noIndex ? [noIndex] : []), ...walker.faults, ...caseFaults(files)];
+  return { dir, files, leftOut: walker.leftOut.sort(byPath), faults };
 }
 
 function noFolder(dir: string, message: string): HullError {

@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { readPageHead } from '../../../src/core/site/page-head.js';
+import { readPage } from '../../../src/core/site/page.js';
 import { bestIcon, MANIFEST_LIMIT, parseWebManifest } from '../../../src/core/site/web-manifest.js';
 import { holdsAgainst, refused } from '../../support/errors.js';
 
@@ -85,7 +85,7 @@ describe('the icon of a manifest', () => {
 
 describe('the head of a page', () => {
   it('gives what the app is called and where things are', () => {
-    const head = readPageHead(`<!doctype html><html><head>
+    const { head } = readPage(`<!doctype html><html><head>
       <title> Saltmarsh
       Ferry </title>
       <link rel="Manifest" href="/app.webmanifest"><link rel=canonical href="https://ferry.saltmarsh.example/">
@@ -105,9 +105,9 @@ describe('the head of a page', () => {
   });
 
   it('of broken or endless HTML is read as far as it goes', () => {
-    expect(readPageHead('<title>Ferry').title).toBe('Ferry');
-    expect(readPageHead('').icons).toEqual([]);
-    expect(readPageHead('<div>'.repeat(20_000)).title).toBeUndefined();
-    expect(readPageHead('\u0000\uFFFF<<<>>>').manifest).toBeUndefined();
+    expect(readPage('<title>Ferry').head.title).toBe('Ferry');
+    expect(readPage('').head.icons).toEqual([]);
+    expect(readPage('<div>'.repeat(20_000)).head.title).toBeUndefined();
+    expect(readPage('\u0000\uFFFF<<<>>>').head.manifest).toBeUndefined();
   });
 });

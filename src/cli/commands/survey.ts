@@ -1,0 +1,427 @@
+import { existsSync, readFileSync } from 'node:fs';
+import { join, resolve } from 'node:path';
+import { formatPlace, fromSystemError, HullError } from '../../core/errors.js';
+import { replaceFile } from '../../core/files.js';
+import { CONFIG_FILE } from '../../core/project/config.js';
+import { type Project, readProject } from '../../core/project/project.js';
+import { baseOf, parseUrl } from '../../core/project/url-path.js';
+import { crawlSite } from '../../core/site/crawl.js';
+import { lookThroughFolder } from '../../core/site/folder.js';
+import { readFolderSite } from '../../core/site/read-folder.js';
+import { type Site, sheets } from '../../core/site/site.js';
+import { findBrowser } from '../../core/survey/browser/find.js';
+import {
+  FAMILIES,
+  type Family,
+  type Finding,
+  familyOf,
+  type Rule,
+  SEVERITIES,
+  type Severity,
+} from '../../core/survey/rule.js';
+import { RULES } from '../../core/survey/rules/all.js';
+import {
+  countBySeverity,
+  findRule,
+  reaches,
+  type SurveyReport,
+  surveySite,
+} from '../../core/survey/survey.js';
+import { columns, safe, wrap } from '../format.js';
+import { type CommonOptions, type Io, outJson } from '../io.js';
+import { countProgress } from '../progress.js';
+import { VERSION } from '../version.js';
+
+export interface SurveyOptions extends CommonOptions {
+  readonly browser?: boolean;
+  readonly format?: 'text' | 'json' | 'sarif' | 'html';
+  readonly out?: string;
+  readonly failOn?: Severity | 'never';
+  readonly explain?: string;
+  readonly pages?: string;
+  readonly depth?: string;
+  readonly resolve?: readonly string[];
+  readonly ca?: string;
+}
+
+const WIDTH = 96;
+/** Places that are shown of one rule before the rest is counted. */
+const SHOWN = 3;
+
+const HEADINGS: Readonly<Record<Severity, string>> = {
+  blocker: 'Blockers: the app will not work, or will be refused',
+  warning: 'Warnings: users will meet these',
+  advice: 'Advice: better with it',
+};
+
+function wholeNumber(text: string | undefined, option: string): number | undefined {
+  if (text === undefined) return undefined;
+  if (/^[1-9]\d{0,6}$/.test(text)) return Number(text);
+  throw new HullError('survey.bad-option', `"${text}" is not a number of ${option.slice(2)}.`, {
+    place: { option },
+    remedy: 'Give a whole number from 1 on.',
+  });
+}
+
+/** `host[:port]=address:port`, as often as given. */
+function resolutions(given: readonly string[] | undefined): Map<string, string> {
+  const map = new Map<string, string>();
+  for (const text of given ?? []) {
+    const match = /^([^=:]+)(?::(\d+))?=(\[[^\]]+\]|[^:]+):(\d+)$/.exec(text);
+    if (!match) {
+      throw new HullError('survey.bad-option', `"${text}" does not say where a host is found.`, {
+        place: { option: '--resolve' },
+        remedy:
+          'Write it as --resolve ferry.saltmarsh.example=127.0.0.1:8443 (port 443 unless the host has one: host:80=…)',
+      });
+    }
+    const [, host = '', port = '443', address = '', to = ''] = match;
+    map.set(`${host.toLowerCase()}:${port}`, `${address}:${to}`);
+  }
+  return map;
+}
+
+function readCa(file: string | undefined): string | undefined {
+  if (file === undefined) return undefined;
+  try {
+    const text = readFileSync(file, 'utf8');
+    if (text.includes('-----BEGIN CERTIFICATE-----')) return text;
+  } catch (error) {
+    throw fromSystemError(error, file);
+  }
+  throw new HullError('survey.bad-option', 'There is no certificate in this file.', {
+    place: { option: '--ca', file },
+    remedy: 'Give the authority’s certificate as PEM (-----BEGIN CERTIFICATE-----).',
+  });
+}
+
+/** What is surveyed: the target that was named, else the project’s folder or address. */
+interface Target {
+  readonly folder?: string;
+  readonly url?: URL;
+  readonly project?: Project;
+}
+
+function projectHere(dir: string): Project | undefined {
+  return existsSync(join(dir, CONFIG_FILE)) ? readProject(dir) : undefined;
+}
+
+function chooseTarget(named: string | undefined, projectDir: string): Target {
+  const project = projectHere(projectDir);
+  const own = project && {
+    folder: project.config.web.folder === undefined ? undefined : project.resolve(project.config.web.folder),
+    url: project.config.web.url === undefined ? undefined : parseUrl(project.config.web.url),
+  };
+  if (named === undefined) {
+    // Says that hull.json is missing, and how to make one.
+    const { config } = project ?? readProject(projectDir);
+    if (own?.folder !== undefined)
+      return {
+        folder: join(projectDir === '.' ? '' : projectDir, config.web.folder ?? ''),
+        ...(project ? { project } : {}),
+      };
+    if (own?.url !== undefined) return { url: own.url, ...(project ? { project } : {}) };
+    throw new HullError(
+      'config.bad-value',
+      'Neither web.folder nor web.url is set: there is nothing to survey.',
+      {
+        ...(project ? { place: project.place('/web') } : {}),
+        remedy: 'Name the folder of built files, or the address where the app is hosted.',
+      },
+    );
+  }
+  if (/^https?:\/\//i.test(named)) {
+    const url = parseUrl(named);
+    if (url === undefined) {
+      throw new HullError('cli.usage', `"${named}" is not an address.`, {
+        remedy: 'Write it as in https://ferry.saltmarsh.example/',
+      });
+    }
+    const isOwn =
+      own?.url !== undefined &&
+      own.url.origin === url.origin &&
+      url.pathname.startsWith(baseOf(own.url).pathname);
+    return { url, ...(project && isOwn ? { project } : {}) };
+  }
+  const isOwn = own?.folder !== undefined && resolve(named) === resolve(own.folder);
+  return { folder: named, ...(project && isOwn ? { project } : {}) };
+}
+
+async function readSite(
+  io: Io,
+  target: Target,
+  options: SurveyOptions,
+  map: ReadonlyMap<string, string>,
+): Promise<Site> {
+  const maxPages = wholeNumber(options.pages, '--pages');
+  const maxDepth = wholeNumber(options.depth, '--depth');
+  const ca = readCa(options.ca);
+  if (target.folder !== undefined) {
+    const folder = await lookThroughFolder(target.folder);
+    const progress = await countProgress(io, folder.files.length, 'reading', 'files');
+    try {
+      const address = target.project?.config.web.url;
+      const base = address === undefined ? undefined : parseUrl(address);
+      const start = target.project?.config.web.start;
+      return await readFolderSite(folder, {
+        ...(base ? { base: baseOf(base) } : {}),
+        ...(base && start !== undefined && URL.canParse(start, baseOf(base).href)
+          ? { start: new URL(start, baseOf(base)) }
+          : {}),
+        ...(maxPages === undefined ? {} : { maxPages }),
+        onProgress: progress.update,
+      });
+    } finally {
+      progress.end();
+    }
+  }
+  const progress = await countProgress(io, Number.POSITIVE_INFINITY, 'asking', 'addresses');
+  try {
+    return await crawlSite(target.url as URL, {
+      ...(maxPages === undefined ? {} : { maxPages }),
+      ...(maxDepth === undefined ? {} : { maxDepth }),
+      ...(ca === undefined ? {} : { ca }),
+      resolve: map,
+      signal: io.signal,
+      onProgress: progress.update,
+    });
+  } finally {
+    progress.end();
+  }
+}
+
+async function browse(io: Io, site: Site, options: SurveyOptions, map: ReadonlyMap<string, string>) {
+  if (!options.browser) return undefined;
+  const executable = findBrowser(io.env.HULL_BROWSER, io.env.PATH ?? '');
+  const { browseSite } = await import('../../core/survey/browser/run.js');
+  io.note(io.paint.dim(`looking with ${executable}`));
+  return browseSite(site, {
+    executable,
+    resolve: map,
+    trustAll: options.ca !== undefined,
+    signal: io.signal,
+    ...(io.verbose ? { onStep: (what: string) => io.note(io.paint.dim(`  ${what}`)) } : {}),
+  });
+}
+
+export async function survey(io: Io, options: SurveyOptions, named?: string): Promise<number> {
+  if (options.explain !== undefined) {
+    explain(io, options.explain);
+    return 0;
+  }
+  const map = resolutions(options.resolve);
+  const target = chooseTarget(named, options.project ?? '.');
+  const site = await readSite(io, target, options, map);
+  const browser = await browse(io, site, options, map);
+  const report = surveySite({ site, project: target.project, browser });
+  const format = io.json ? 'json' : (options.format ?? 'text');
+  const text = await render(io, report, format);
+  if (options.out !== undefined) {
+    await replaceFile(resolve(options.out), new TextEncoder().encode(`${text}\n`));
+    if (io.json) io.out(text);
+    else io.out(`${io.paint.bold(options.out)} written: ${closing(io, report)}`);
+  } else io.out(text);
+  return reaches(report.findings, options.failOn ?? 'blocker') ? 1 : 0;
+}
+
+async function render(
+  io: Io,
+  report: SurveyReport,
+  format: NonNullable<SurveyOptions['format']>,
+): Promise<string> {
+  switch (format) {
+    case 'json':
+      return JSON.stringify(
+        (await import('../../core/survey/report-json.js')).reportJson(report),
+        undefined,
+        2,
+      );
+    case 'sarif':
+      return JSON.stringify(
+        (await import('../../core/survey/report-sarif.js')).reportSarif(report, VERSION, process.cwd()),
+        undefined,
+        2,
+      );
+    case 'html':
+      return (await import('../../core/survey/report-html.js')).reportHtml(report).trimEnd();
+    case 'text':
+      return reportText(io, report);
+  }
+}
+
+function colorOf(io: Io, severity: Severity): (text: string) => string {
+  const { paint } = io;
+  return severity === 'blocker' ? paint.bad : severity === 'warning' ? paint.warn : paint.name;
+}
+
+function findingLines(io: Io, finding: Finding): string {
+  const { paint } = io;
+  const remedy = finding.remedy.split('\n').map(safe).join('\n');
+  const more = finding.more ? paint.dim(`  and ${finding.more} more`) : '';
+  return [
+    `    ${paint.bold(safe(formatPlace(finding.place)))}${more}`,
+    `      ${wrap(safe(finding.saw), WIDTH, '      ')}`,
+    `      ${wrap(safe(finding.means), WIDTH, '      ')}`,
+    `      ${paint.dim('fix')} ${wrap(remedy, WIDTH - 4, '          ')}`,
+  ].join('\n');
+}
+
+function ruleBlock(io: Io, rule: Rule, findings: readonly Finding[]): string {
+  const color = colorOf(io, rule.severity);
+  const shown = io.verbose ? findings : findings.slice(0, SHOWN);
+  const rest = findings.length - shown.length;
+  return [
+    `  ${color(io.paint.bold(rule.id))}  ${io.paint.dim(`expected: ${rule.title}`)}`,
+    ...shown.map((finding) => findingLines(io, finding)),
+    ...(rest > 0
+      ? [`    ${io.paint.dim(`and at ${rest} more place${rest > 1 ? 's' : ''}; --verbose shows all`)}`]
+      : []),
+  ].join('\n');
+}
+
+const count = (n: number, one: string, many = `${one}s`) => `${n} ${n === 1 ? one : many}`;
+
+function seen({ site, browser }: SurveyReport): string {
+  return [
+    count(site.pages.length, 'page'),
+    count(site.scripts.length, 'script'),
+    count(sheets(site).length, 'style sheet'),
+    site.manifest?.members ? 'a manifest' : 'no manifest',
+    site.workers.length > 0 ? 'a service worker' : 'no service worker',
+    ...(browser ? [`looked at with ${browser.browser}`] : []),
+  ].join(', ');
+}
+
+function closing(io: Io, { findings, verdicts }: SurveyReport): string {
+  const counts = countBySeverity(findings);
+  const of = (is: string) => verdicts.filter((verdict) => verdict.is === is).length;
+  const part = (severity: Severity, text: string) =>
+    counts[severity] > 0 ? colorOf(io, severity)(text) : text;
+  const silenced = of('silenced');
+  return [
+    part('blocker', count(counts.blocker, 'blocker')),
+    part('warning', count(counts.warning, 'warning')),
+    part('advice', `${counts.advice} advice`),
+    `${count(of('passed'), 'rule')} passed`,
+    ...(silenced > 0 ? [`${silenced} silenced`] : []),
+    ...(of('not-judged') > 0 ? [`${of('not-judged')} not judged`] : []),
+  ].join(', ');
+}
+
+function reportText(io: Io, report: SurveyReport): string {
+  const { findings, verdicts, site } = report;
+  const { paint } = io;
+  const lines = [`${paint.bold(`Survey of ${safe(site.name)}`)}  ${paint.dim(seen(report))}`];
+  for (const severity of SEVERITIES) {
+    const blocks = verdicts.flatMap(({ rule, is }) => {
+      const own =
+        is === 'found' && rule.severity === severity
+          ? findings.filter((finding) => finding.rule === rule.id)
+          : [];
+      return own.length > 0 ? [ruleBlock(io, rule, own)] : [];
+    });
+    if (blocks.length > 0) lines.push('', paint.bold(HEADINGS[severity]), blocks.join('\n\n'));
+  }
+  lines.push(...capabilityLines(io, report), ...silencedLines(io, report), ...notJudgedLines(io, report));
+  lines.push('', `${closing(io, report)}.`, next(io, report));
+  return lines.join('\n');
+}
+
+function capabilityLines(io: Io, { capabilities, project }: SurveyReport): string[] {
+  if (capabilities.length === 0) return [];
+  const rows = capabilities.map(({ name, does, place, uses, declare, declared }) => [
+    io.paint.name(name),
+    does,
+    safe(formatPlace(place)) + (uses > 1 ? io.paint.dim(` and ${uses - 1} more`) : ''),
+    project
+      ? declared
+        ? io.paint.good('declared')
+        : declare
+          ? io.paint.bad('not declared')
+          : ''
+      : declare
+        ? io.paint.dim('to be declared')
+        : '',
+  ]);
+  return ['', io.paint.bold('What the pages use of the device'), columns(rows)];
+}
+
+function silencedLines(io: Io, { verdicts }: SurveyReport): string[] {
+  const rows = verdicts.flatMap((verdict) =>
+    verdict.is === 'silenced'
+      ? [[io.paint.name(verdict.rule.id), count(verdict.count, 'finding'), safe(verdict.reason)]]
+      : [],
+  );
+  return rows.length === 0 ? [] : ['', io.paint.bold('Silenced in hull.json'), columns(rows)];
+}
+
+/** Rules that could not be judged, by the reason. */
+function notJudgedLines(io: Io, { verdicts }: SurveyReport): string[] {
+  const groups = new Map<string, string[]>();
+  for (const verdict of verdicts) {
+    if (verdict.is !== 'not-judged') continue;
+    groups.set(verdict.because, [...(groups.get(verdict.because) ?? []), verdict.rule.id]);
+  }
+  if (groups.size === 0) return [];
+  const lines = [...groups].map(([because, ids]) => {
+    const names =
+      io.verbose || ids.length <= 10
+        ? ids.join(', ')
+        : `${ids.slice(0, 10).join(', ')} and ${ids.length - 10} more`;
+    return `  ${because}\n    ${io.paint.dim(wrap(names, WIDTH, '    '))}`;
+  });
+  return ['', io.paint.bold('Not judged'), ...lines];
+}
+
+function next(io: Io, { findings, project, site }: SurveyReport): string {
+  const [first] = findings;
+  const command = first
+    ? `hull survey --explain ${first.rule}`
+    : project
+      ? 'hull pack apk'
+      : `hull begin ${site.name}`;
+  const more = first && !project && first.severity !== 'blocker' ? `, or hull begin ${site.name}` : '';
+  return io.paint.dim(`next: ${command}${more}`);
+}
+
+function explain(io: Io, id: string): void {
+  const { paint } = io;
+  if (id === 'all') {
+    if (io.json) outJson(io, RULES.map(facts));
+    else listRules(io);
+    return;
+  }
+  const rule = findRule(id);
+  if (io.json) {
+    outJson(io, facts(rule));
+    return;
+  }
+  io.out(`${paint.bold(rule.id)}  ${colorOf(io, rule.severity)(rule.severity)}`);
+  io.out(`  ${rule.title}`);
+  io.out(`\n  ${wrap(rule.why, WIDTH, '  ')}\n`);
+  io.out(
+    columns([
+      [paint.dim('family'), FAMILIES[familyOf(rule)]],
+      [paint.dim('concerns'), `${rule.platforms.join(', ')}; engine ${rule.engines.join(' and ')}`],
+      [paint.dim('needs'), rule.needs.length === 0 ? 'nothing but the pages' : rule.needs.join(', ')],
+      [paint.dim('source'), wrap(rule.source, WIDTH - 12, '            ')],
+      [paint.dim('silence'), `"survey": { "silence": { "${rule.id}": "<why it is meant>" } } in hull.json`],
+    ]),
+  );
+}
+
+function listRules(io: Io): void {
+  for (const family of Object.keys(FAMILIES) as Family[]) {
+    io.out(io.paint.bold(FAMILIES[family]));
+    const own = RULES.filter((rule) => familyOf(rule) === family);
+    io.out(
+      columns(
+        own.map(({ id, severity, title }) => [io.paint.name(id), colorOf(io, severity)(severity), title]),
+      ),
+    );
+  }
+}
+
+function facts({ check: _check, ...rule }: Rule): object {
+  return { ...rule, family: FAMILIES[familyOf(rule)] };
+}

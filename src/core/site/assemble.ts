@@ -1,0 +1,237 @@
+import { HullError } from '../errors.js';
+import { parsePlacedJson } from '../json-places.js';
+import { parseUrl } from '../project/url-path.js';
+import { readPage } from './page.js';
+import type { Spot } from './places.js';
+import { readScript } from './script.js';
+import {
+  fileUrl,
+  type Look,
+  pageBase,
+  placeIn,
+  resolveReference,
+  type ScriptUnit,
+  type Site,
+  type SiteManifest,
+  type SitePage,
+  type SiteWorker,
+  type StyleUnit,
+  unitPlace,
+} from './site.js';
+import { readStyle, readStyleAttribute } from './style.js';
+import { MANIFEST_LIMIT } from './web-manifest.js';
+
+const START: Spot = { line: 1, column: 1 };
+
+/** Puts pages, scripts and styles together as they are read; a text that many pages hold is read once. */
+export class Assembler {
+  readonly pages: SitePage[] = [];
+  readonly scripts: ScriptUnit[] = [];
+  readonly styles: StyleUnit[] = [];
+  readonly #scriptsByUrl = new Map<string, ScriptUnit>();
+  readonly #stylesByUrl = new Map<string, StyleUnit>();
+  readonly #inlineScripts = new Map<string, { unit: ScriptUnit; index: number }>();
+  readonly #inlineStyles = new Map<string, StyleUnit>();
+  /** Styles in each page, in page order. */
+  readonly #own = new Map<SitePage, readonly StyleUnit[]>();
+  readonly #words = new Map<string, string>();
+
+  /** One copy of a text that stands in many pages. */
+  #intern(text: string): string {
+    const known = this.#words.get(text);
+    if (known !== undefined) return known;
+    this.#words.set(text, text);
+    return text;
+  }
+
+  addPage(url: string, name: string, html: string): SitePage {
+    const { scripts, styles, styleAttributes, ...rest } = readPage(html);
+    const facts = {
+      ...rest,
+      references: rest.references.map((item) => ({ ...item, text: this.#intern(item.text) })),
+      linkTexts: rest.linkTexts.map((item) => ({
+        href: this.#intern(item.href),
+        text: this.#intern(item.text),
+      })),
+    };
+    const page = { url, name, facts };
+    this.pages.push(page);
+    for (const { text, line, column } of scripts) {
+      const known = this.#inlineScripts.get(text);
+      if (known) {
+        known.unit = { ...known.unit, pages: known.unit.pages + 1 };
+        this.scripts[known.index] = known.unit;
+        continue;
+      }
+      const unit = { url, name, facts: readScript(text), start: { line, column }, pages: 1 };
+      this.#inlineScripts.set(text, { unit, index: this.scripts.length });
+      this.scripts.push(unit);
+    }
+    const own = [
+      ...styles.map((item) => this.#inlineStyle(item.text, 'sheet', url, name, item)),
+      ...styleAttributes.map((item) => this.#inlineStyle(item.text, 'attribute', url, name, item)),
+    ];
+    if (own.length > 0) this.#own.set(page, own);
+    return page;
+  }
+
+  #inlineStyle(
+    text: string,
+    kind: 'sheet' | 'attribute',
+    url: string,
+    name: string,
+    { line, column }: Spot,
+  ): StyleUnit {
+    const key = `${kind}:${text}`;
+    const known = this.#inlineStyles.get(key);
+    if (known) return known;
+    const facts = kind === 'sheet' ? readStyle(text) : readStyleAttribute(text);
+    const unit: StyleUnit = { kind, url, name, facts, start: { line, column } };
+    this.#inlineStyles.set(key, unit);
+    this.styles.push(unit);
+    return unit;
+  }
+
+  addScript(url: string, name: string, text: string): ScriptUnit {
+    const unit = { url, name, facts: readScript(text), start: START, pages: 0 };
+    this.scripts.push(unit);
+    this.#scriptsByUrl.set(url, unit);
+    return unit;
+  }
+
+  addStyle(url: string, name: string, text: string): StyleUnit {
+    const unit: StyleUnit = { kind: 'sheet', url, name, facts: readStyle(text), start: START };
+    this.styles.push(unit);
+    this.#stylesByUrl.set(url, unit);
+    return unit;
+  }
+
+  hasScript(url: string): boolean {
+    return this.#scriptsByUrl.has(url);
+  }
+
+  #imported(sheet: StyleUnit, seen: Set<StyleUnit>): StyleUnit[] {
+    if (seen.has(sheet)) return [];
+    seen.add(sheet);
+    const below = sheet.facts.addresses.flatMap(({ kind, text }) => {
+      const url = kind === 'import' ? parseUrl(text, new URL(sheet.url)) : undefined;
+      const unit = url && this.#stylesByUrl.get(fileUrl(url));
+      return unit ? this.#imported(unit, seen) : [];
+    });
+    return [...below, sheet];
+  }
+
+  /** Pages by the styles that they share. */
+  looks(): Look[] {
+    const looks = new Map<string, { page: SitePage; pages: number; styles: StyleUnit[] }>();
+    const numbers = new Map(this.styles.map((unit, index) => [unit, index]));
+    for (const page of this.pages) {
+      const seen = new Set<StyleUnit>();
+      const linked = page.facts.references.flatMap((reference) => {
+        const url = reference.kind === 'style' ? resolveReference(page, reference) : undefined;
+        const unit = url && this.#stylesByUrl.get(fileUrl(url));
+        return unit ? this.#imported(unit, seen) : [];
+      });
+      const styles = [
+        ...linked,
+        ...(this.#own.get(page) ?? []).flatMap((unit) => this.#imported(unit, seen)),
+      ];
+      const key = styles.map((unit) => numbers.get(unit)).join(' ');
+      const known = looks.get(key);
+      if (known) known.pages += 1;
+      else looks.set(key, { page, pages: 1, styles });
+    }
+    return [...looks.values()];
+  }
+
+  /** The service workers that scripts register. */
+  workers(site: Pick<Site, 'kind' | 'start'>): SiteWorker[] {
+    return this.scripts.flatMap((unit) =>
+      unit.facts.registrations.map((registration): SiteWorker => {
+        const place = unitPlace(site as Site, unit, registration);
+        // Addresses of registrations are relative to the page that runs them, not to the script's file.
+        const from = registration.fromScript || unit.pages > 0 ? new URL(unit.url) : site.start;
+        const url = registration.url === undefined ? undefined : parseUrl(registration.url, from);
+        const script = url ? this.#scriptsByUrl.get(fileUrl(url)) : this.#likelyWorker();
+        const at = url ?? (script ? new URL(script.url) : undefined);
+        const scope =
+          registration.scope === undefined ? at && new URL('./', at) : parseUrl(registration.scope, from);
+        return {
+          place,
+          ...(at ? { url: at } : {}),
+          ...(scope ? { scope } : {}),
+          ...(script ? { script } : {}),
+          imported: script ? this.#importedScripts(script) : [],
+        };
+      }),
+    );
+  }
+
+  /** The one script that behaves as a worker, for a registration that does not show its address. */
+  #likelyWorker(): ScriptUnit | undefined {
+    const found = this.scripts.filter(
+      ({ facts }) => facts.listens.has('fetch') && facts.listens.has('install'),
+    );
+    return found.length === 1 ? found[0] : undefined;
+  }
+
+  #importedScripts(script: ScriptUnit): ScriptUnit[] {
+    const seen = new Set<ScriptUnit>([script]);
+    const pending = [script];
+    for (let unit = pending.pop(); unit !== undefined; unit = pending.pop()) {
+      for (const { text } of unit.facts.imports) {
+        const url = parseUrl(text, new URL(unit.url));
+        const next = url && this.#scriptsByUrl.get(fileUrl(url));
+        if (next && !seen.has(next)) {
+          seen.add(next);
+          pending.push(next);
+        }
+      }
+    }
+    seen.delete(script);
+    return [...seen];
+  }
+}
+
+/** Where a page links to the manifest: the address and the place. */
+export function manifestLink(
+  kind: Site['kind'],
+  page: SitePage | undefined,
+): { readonly url: URL; readonly place: SiteManifest['link'] } | undefined {
+  const reference = page?.facts.references.find((item) => item.kind === 'manifest');
+  const url = page && reference && parseUrl(reference.text, pageBase(page));
+  return url && reference && page ? { url, place: placeIn(kind, page.name, spotOf(reference)) } : undefined;
+}
+
+const spotOf = ({ line, column }: Spot): Spot => ({ line, column });
+
+/** Reads a manifest leniently: what is wrong with it is told, and the rest of it is judged. */
+export function assembleManifest(
+  url: string,
+  name: string,
+  link: SiteManifest['link'],
+  text: string | undefined,
+  type?: string,
+): SiteManifest {
+  const shared = { url, name, link, ...(type === undefined ? {} : { type }) };
+  if (text === undefined) return shared;
+  if (text.length > MANIFEST_LIMIT) {
+    const fault = new HullError('manifest.too-large', 'The web app manifest is larger than 1 MiB.', {
+      place: { file: name },
+    });
+    return { ...shared, text, fault };
+  }
+  try {
+    const json = parsePlacedJson(name, text, {
+      comments: false,
+      code: 'manifest.not-json',
+      remedy: 'Mend the manifest here; it is plain JSON, without comments.',
+    });
+    const { value } = json;
+    const isObject = typeof value === 'object' && value !== null && !Array.isArray(value);
+    return { ...shared, text, json, ...(isObject ? { members: value as Record<string, unknown> } : {}) };
+  } catch (error) {
+    if (error instanceof HullError) return { ...shared, text, fault: error };
+    throw error;
+  }
+}

@@ -1,0 +1,459 @@
+import { type DefaultTreeAdapterMap, type DefaultTreeAdapterTypes, type ParserError, parse } from 'parse5';
+import type { Spot } from './places.js';
+
+type Element = DefaultTreeAdapterTypes.Element;
+
+/** What the head of a page says of the app. */
+export interface PageHead {
+  readonly title?: string;
+  readonly manifest?: string;
+  readonly canonical?: string;
+  readonly themeColor?: string;
+  /** `rel="icon"` and touch icons, in page order. */
+  readonly icons: readonly { readonly href: string; readonly largest: number; readonly type?: string }[];
+}
+
+/** What an address in a page is for. */
+export type ReferenceKind =
+  | 'link'
+  | 'script'
+  | 'module'
+  | 'style'
+  | 'image'
+  | 'media'
+  | 'frame'
+  | 'form'
+  | 'manifest'
+  | 'icon'
+  | 'touch-icon'
+  | 'startup-image'
+  | 'preload'
+  | 'canonical';
+
+/** An address that a page names. */
+export interface Reference extends Spot {
+  readonly kind: ReferenceKind;
+  /** As written. */
+  readonly text: string;
+}
+
+export interface Meta extends Spot {
+  /** `name`, `property` or `http-equiv`, in lower case. */
+  readonly name: string;
+  readonly content: string;
+  readonly media?: string;
+}
+
+/** A script or style sheet that stands in the page itself. */
+export interface InlineText extends Spot {
+  readonly text: string;
+}
+
+/** An element as selectors see it. */
+export interface ElementFacts extends Spot {
+  readonly tag: string;
+  readonly id?: string;
+  readonly classes: readonly string[];
+  readonly role?: string;
+}
+
+/** A field or button that matters to stores or permissions. */
+export interface FieldFacts extends Spot {
+  readonly type: string;
+  readonly autocomplete: string;
+  /** `capture` attribute of a file field: opens the camera or microphone. */
+  readonly capture: boolean;
+  readonly accept: string;
+}
+
+/** What the survey needs to know of a page: its tree is not kept, so that thousands of pages fit into memory. */
+export interface PageFacts {
+  readonly head: PageHead;
+  readonly lang?: string;
+  /** `href` of `<base>`. */
+  readonly base?: string;
+  /** Place of `<head>`, or of the page's beginning. */
+  readonly headSpot: Spot;
+  readonly metas: readonly Meta[];
+  readonly references: readonly Reference[];
+  readonly scripts: readonly (InlineText & { readonly module: boolean })[];
+  readonly styles: readonly InlineText[];
+  /** `style` attributes that could matter. */
+  readonly styleAttributes: readonly InlineText[];
+  /** The bar at the top of the page as it names itself: the first `header`, else `role=banner`. */
+  readonly banner?: ElementFacts & { readonly around: readonly ElementFacts[] };
+  /** Elements that content stands in: `html`, `body`, `main` and the children of `body`. */
+  readonly frames: readonly ElementFacts[];
+  readonly classes: ReadonlySet<string>;
+  readonly tags: ReadonlySet<string>;
+  readonly fields: readonly FieldFacts[];
+  /** Places where the markup is broken, at most a few. */
+  readonly faults: readonly (Spot & { readonly code: string })[];
+  /** Letters of text in the body, counted up to a small limit: tells an empty shell from a page. */
+  readonly textLength: number;
+  /** Texts of links, for those that say where the privacy page is. */
+  readonly linkTexts: readonly { readonly href: string; readonly text: string }[];
+}
+
+/** Faults after which the page is not what its author sees in the source (HTML Standard, parse errors). */
+const TELLING = new Set([
+  'missing-doctype',
+  'eof-in-tag',
+  'eof-in-comment',
+  'eof-in-script-html-comment-like-text',
+  'eof-before-tag-name',
+  'eof-in-element-that-can-contain-only-text',
+  'duplicate-attribute',
+  'unexpected-null-character',
+  'non-void-html-element-start-tag-with-trailing-solidus',
+  'unexpected-character-in-attribute-name',
+  'missing-whitespace-between-attributes',
+  'unexpected-character-in-unquoted-attribute-value',
+  'closing-of-element-with-open-child-elements',
+]);
+const MAX_FAULTS = 5;
+const CONTENT_TAGS = new Set(['html', 'body', 'main']);
+const STYLE_OF_INTEREST = /v[hw]\b|fixed|sticky|url\(|\dpx/i;
+const HANDLER_OF_INTEREST =
+  /navigator|Notification|DeviceMotion|DeviceOrientation|https?:|show(Open|Save|Directory)/;
+const TEXT_ENOUGH = 400;
+
+/** Parses with the options that the bench's floor has too. */
+export function parsePage(
+  html: string,
+  onParseError?: (error: ParserError) => void,
+): DefaultTreeAdapterMap['document'] {
+  return parse(html, { sourceCodeLocationInfo: true, ...(onParseError ? { onParseError } : {}) });
+}
+
+class Reader {
+  readonly metas: Meta[] = [];
+  readonly references: Reference[] = [];
+  readonly scripts: (InlineText & { module: boolean })[] = [];
+  readonly styles: InlineText[] = [];
+  readonly styleAttributes: InlineText[] = [];
+  readonly frames: ElementFacts[] = [];
+  readonly classes = new Set<string>();
+  readonly tags = new Set<string>();
+  readonly fields: FieldFacts[] = [];
+  readonly icons: { href: string; largest: number; type?: string }[] = [];
+  readonly linkTexts: { href: string; text: string }[] = [];
+  title: string | undefined;
+  manifest: string | undefined;
+  canonical: string | undefined;
+  themeColor: string | undefined;
+  base: string | undefined;
+  lang: string | undefined;
+  headSpot: Spot | undefined;
+  banner: PageFacts['banner'];
+  textLength = 0;
+
+  #refer(element: Element, kind: ReferenceKind, attribute: string): void {
+    const text = attr(element, attribute);
+    if (text !== undefined) this.references.push({ kind, text, ...attributeSpot(element, attribute) });
+  }
+
+  #referSet(element: Element, kind: ReferenceKind): void {
+    const text = attr(element, 'srcset');
+    if (text === undefined) return;
+    const spot = attributeSpot(element, 'srcset');
+    for (const part of text.split(/,\s+/)) {
+      const [url] = part.trim().split(/\s+/);
+      if (url) this.references.push({ kind, text: url, ...spot });
+    }
+  }
+
+  #meta(element: Element): void {
+    const name = (
+      attr(element, 'name') ??
+      attr(element, 'property') ??
+      attr(element, 'http-equiv')
+    )?.toLowerCase();
+    const content = attr(element, 'content');
+    if (name === undefined || content === undefined) return;
+    const media = attr(element, 'media');
+    const spot = attributeSpot(element, 'content');
+    this.metas.push({ name, content, ...(media === undefined ? {} : { media }), ...spot });
+    if (name === 'theme-color' && (media === undefined || this.themeColor === undefined))
+      this.themeColor = content;
+    if (name === 'refresh') {
+      const target = /url\s*=\s*["']?([^"']+)/i.exec(content)?.[1];
+      if (target) this.references.push({ kind: 'link', text: target, ...spot });
+    }
+  }
+
+  #link(element: Element): void {
+    const rel = (attr(element, 'rel') ?? '').toLowerCase().split(/\s+/);
+    const href = attr(element, 'href');
+    if (href === undefined || href === '') return;
+    if (rel.includes('manifest')) {
+      this.manifest ??= href;
+      this.#refer(element, 'manifest', 'href');
+    }
+    if (rel.includes('canonical')) {
+      this.canonical ??= href;
+      this.#refer(element, 'canonical', 'href');
+    }
+    if (rel.includes('stylesheet') && !rel.includes('alternate')) this.#refer(element, 'style', 'href');
+    if (rel.includes('modulepreload')) this.#refer(element, 'module', 'href');
+    if (rel.includes('preload') || rel.includes('prefetch')) this.#refer(element, 'preload', 'href');
+    if (rel.includes('apple-touch-startup-image')) this.#refer(element, 'startup-image', 'href');
+    const isTouch = rel.includes('apple-touch-icon') || rel.includes('apple-touch-icon-precomposed');
+    if (isTouch || rel.includes('icon')) {
+      this.#refer(element, isTouch ? 'touch-icon' : 'icon', 'href');
+      const sizes = attr(element, 'sizes');
+      const size = /(\d+)x\d+/.exec(sizes ?? '');
+      const type = attr(element, 'type');
+      const largest = size ? Number(size[1]) : sizes === 'any' ? Number.POSITIVE_INFINITY : 0;
+      this.icons.push({ href, largest, ...(type === undefined ? {} : { type }) });
+    }
+  }
+
+  #script(element: Element): void {
+    const type = (attr(element, 'type') ?? '').toLowerCase();
+    const isModule = type === 'module';
+    if (type !== '' && !isModule && !/javascript|ecmascript/.test(type)) return;
+    if (attr(element, 'src') !== undefined) this.#refer(element, isModule ? 'module' : 'script', 'src');
+    else this.#inline(element, (inline) => this.scripts.push({ ...inline, module: isModule }));
+  }
+
+  #inline(element: Element, add: (inline: InlineText) => void): void {
+    const [node] = element.childNodes;
+    if (node === undefined || !('value' in node) || node.value.trim() === '') return;
+    const start = node.sourceCodeLocation;
+    add({ text: node.value, line: start?.startLine ?? 1, column: start?.startCol ?? 1 });
+  }
+
+  #anchor(element: Element): void {
+    this.#refer(element, 'link', 'href');
+    const href = attr(element, 'href');
+    if (href !== undefined && this.linkTexts.length < 200) {
+      this.linkTexts.push({ href, text: textOf(element).slice(0, 100) });
+    }
+  }
+
+  #handlers(element: Element): void {
+    for (const { name, value } of element.attrs) {
+      if (name.startsWith('on') && HANDLER_OF_INTEREST.test(value)) {
+        const { line, column } = attributeSpot(element, name);
+        this.scripts.push({ text: value, module: false, line, column: column + name.length + 2 });
+      }
+    }
+    const style = attr(element, 'style');
+    if (style !== undefined && STYLE_OF_INTEREST.test(style)) {
+      const { line, column } = attributeSpot(element, 'style');
+      this.styleAttributes.push({ text: style, line, column: column + 'style="'.length });
+    }
+  }
+
+  #structure(element: Element, tag: string, facts: () => ElementFacts): void {
+    const parent = element.parentNode;
+    const ofBody = parent !== null && 'tagName' in parent && parent.tagName === 'body';
+    const role = attr(element, 'role');
+    if (CONTENT_TAGS.has(tag) || role === 'main' || (ofBody && tag !== 'script' && tag !== 'style')) {
+      if (this.frames.length < 40) this.frames.push(facts());
+    }
+    if (this.banner === undefined && (tag === 'header' || role === 'banner') && !insideContent(element)) {
+      this.banner = { ...facts(), around: ancestors(element).map(elementFacts) };
+    }
+  }
+
+  read(element: Element): void {
+    const tag = element.tagName;
+    this.tags.add(tag);
+    if (element.attrs.length > 0) {
+      const classes = attr(element, 'class');
+      if (classes !== undefined)
+        for (const name of classes.split(/\s+/)) if (name !== '') this.classes.add(name);
+      this.#handlers(element);
+    }
+    this.#structure(element, tag, () => elementFacts(element));
+    switch (tag) {
+      case 'html':
+        this.lang = attr(element, 'lang');
+        break;
+      case 'head':
+        this.headSpot = elementSpot(element);
+        break;
+      case 'base':
+        this.base ??= attr(element, 'href');
+        break;
+      case 'title':
+        this.title ??= this.#isSvg(element) ? undefined : textOf(element) || undefined;
+        break;
+      case 'meta':
+        this.#meta(element);
+        break;
+      case 'link':
+        this.#link(element);
+        break;
+      case 'script':
+        this.#script(element);
+        break;
+      case 'style':
+        this.#inline(element, (inline) => this.styles.push(inline));
+        break;
+      case 'a':
+      case 'area':
+        this.#anchor(element);
+        break;
+      case 'img':
+        this.#refer(element, 'image', 'src');
+        this.#referSet(element, 'image');
+        break;
+      case 'source':
+        this.#refer(element, 'media', 'src');
+        this.#referSet(element, 'image');
+        break;
+      case 'video':
+      case 'audio':
+      case 'track':
+        this.#refer(element, 'media', 'src');
+        this.#refer(element, 'image', 'poster');
+        break;
+      case 'iframe':
+      case 'frame':
+      case 'embed':
+        this.#refer(element, 'frame', 'src');
+        break;
+      case 'object':
+        this.#refer(element, 'frame', 'data');
+        break;
+      case 'form':
+        this.#refer(element, 'form', 'action');
+        break;
+      case 'button':
+        this.#refer(element, 'form', 'formaction');
+        break;
+      case 'input':
+      case 'textarea':
+      case 'select':
+        this.#field(element);
+        break;
+      case 'image':
+      case 'use':
+        this.#refer(element, 'image', 'href');
+        break;
+      default:
+    }
+  }
+
+  #isSvg(element: Element): boolean {
+    return element.namespaceURI.endsWith('/svg');
+  }
+
+  #field(element: Element): void {
+    this.#refer(element, 'form', 'formaction');
+    if (attr(element, 'type') === 'image') this.#refer(element, 'image', 'src');
+    this.fields.push({
+      type: (attr(element, 'type') ?? element.tagName).toLowerCase(),
+      autocomplete: (attr(element, 'autocomplete') ?? '').toLowerCase(),
+      capture: attr(element, 'capture') !== undefined,
+      accept: (attr(element, 'accept') ?? '').toLowerCase(),
+      ...elementSpot(element),
+    });
+  }
+}
+
+function attr(element: Element, name: string): string | undefined {
+  for (const item of element.attrs) if (item.name === name) return item.value.trim();
+  return undefined;
+}
+
+function elementSpot(element: Element): Spot {
+  const place = element.sourceCodeLocation;
+  return { line: place?.startLine ?? 1, column: place?.startCol ?? 1 };
+}
+
+function attributeSpot(element: Element, name: string): Spot {
+  const place = element.sourceCodeLocation?.attrs?.[name];
+  return place ? { line: place.startLine, column: place.startCol } : elementSpot(element);
+}
+
+function elementFacts(element: Element): ElementFacts {
+  const id = attr(element, 'id');
+  const role = attr(element, 'role');
+  return {
+    tag: element.tagName,
+    ...(id === undefined ? {} : { id }),
+    ...(role === undefined ? {} : { role }),
+    classes: (attr(element, 'class') ?? '').split(/\s+/).filter((name) => name !== ''),
+    ...elementSpot(element),
+  };
+}
+
+function ancestors(element: Element): Element[] {
+  const found: Element[] = [];
+  for (let at = element.parentNode; at !== null && 'tagName' in at; at = at.parentNode) found.push(at);
+  return found;
+}
+
+function insideContent(element: Element): boolean {
+  return ancestors(element).some(({ tagName }) => /^(main|article|section|aside|dialog|li)$/.test(tagName));
+}
+
+function textOf(element: Element): string {
+  let text = '';
+  const pending: DefaultTreeAdapterTypes.ChildNode[] = [...element.childNodes];
+  for (let node = pending.shift(); node !== undefined && text.length < 400; node = pending.shift()) {
+    if (node.nodeName === '#text' && 'value' in node) text += node.value;
+    else if ('childNodes' in node) pending.unshift(...node.childNodes);
+  }
+  return text.replaceAll(/\s+/g, ' ').trim();
+}
+
+/** Elements in document order; of templates too, whose content scripts put into the page. */
+function visit(root: DefaultTreeAdapterMap['document'], reader: Reader): void {
+  const pending: DefaultTreeAdapterTypes.ChildNode[] = [...root.childNodes].reverse();
+  for (let node = pending.pop(); node !== undefined; node = pending.pop()) {
+    if (!('tagName' in node)) {
+      if (reader.textLength < TEXT_ENOUGH && node.nodeName === '#text' && 'value' in node) {
+        const { parentNode } = node;
+        const isText = parentNode !== null && !/^(script|style|title|head|html)$/.test(parentNode.nodeName);
+        if (isText) reader.textLength += node.value.trim().length;
+      }
+      continue;
+    }
+    reader.read(node);
+    const children = 'content' in node ? node.content.childNodes : node.childNodes;
+    for (let i = children.length - 1; i >= 0; i -= 1)
+      pending.push(children[i] as DefaultTreeAdapterTypes.ChildNode);
+  }
+}
+
+/** Reads a page; broken HTML is read as a browser reads it, and told. */
+export function readPage(html: string): PageFacts {
+  const faults: (Spot & { code: string })[] = [];
+  const document = parsePage(html, ({ code, startLine, startCol }) => {
+    if (faults.length < MAX_FAULTS && TELLING.has(code))
+      faults.push({ code, line: startLine, column: startCol });
+  });
+  const reader = new Reader();
+  visit(document, reader);
+  const { title, manifest, canonical, themeColor, icons } = reader;
+  return {
+    head: {
+      ...(title === undefined ? {} : { title }),
+      ...(manifest === undefined ? {} : { manifest }),
+      ...(canonical === undefined ? {} : { canonical }),
+      ...(themeColor === undefined ? {} : { themeColor }),
+      icons,
+    },
+    ...(reader.lang === undefined ? {} : { lang: reader.lang }),
+    ...(reader.base === undefined ? {} : { base: reader.base }),
+    headSpot: reader.headSpot ?? { line: 1, column: 1 },
+    metas: reader.metas,
+    references: reader.references,
+    scripts: reader.scripts,
+    styles: reader.styles,
+    styleAttributes: reader.styleAttributes,
+    ...(reader.banner === undefined ? {} : { banner: reader.banner }),
+    frames: reader.frames,
+    classes: reader.classes,
+    tags: reader.tags,
+    fields: reader.fields,
+    faults,
+    textLength: reader.textLength,
+    linkTexts: reader.linkTexts,
+  };
+}

@@ -1,0 +1,224 @@
+import type { HullError, Place } from '../errors.js';
+import type { PlacedJson } from '../json-places.js';
+import { decodePath, parseUrl } from '../project/url-path.js';
+import type { LeftOutReason, WebFile } from './folder.js';
+import type { PageFacts, Reference } from './page.js';
+import type { Picture } from './picture.js';
+import { type Spot, within } from './places.js';
+import type { ScriptFacts } from './script.js';
+import type { StyleFacts } from './style.js';
+
+/** A file of a site that was read, by its address and by the name that places show. */
+export interface SiteFile {
+  /** Absolute address; in a folder that is hosted nowhere, under a stand-in that never leaves this process. */
+  readonly url: string;
+  /** Path on disk as the user named the folder, or the address. */
+  readonly name: string;
+}
+
+/** A page’s facts but for the texts in it, which became units of their own. */
+export type KeptPageFacts = Omit<PageFacts, 'scripts' | 'styles' | 'styleAttributes'>;
+
+export interface SitePage extends SiteFile {
+  readonly facts: KeptPageFacts;
+}
+
+/** A script: a file of its own, or a text inside a page. */
+export interface ScriptUnit extends SiteFile {
+  readonly facts: ScriptFacts;
+  /** Where its text begins in the file. */
+  readonly start: Spot;
+  /** How many pages hold the same text, for one inside a page. */
+  readonly pages: number;
+}
+
+export interface StyleUnit extends SiteFile {
+  readonly kind: 'sheet' | 'attribute';
+  readonly facts: StyleFacts;
+  readonly start: Spot;
+}
+
+/** The styles that one or more pages have in common. */
+export interface Look {
+  /** The first page with these styles. */
+  readonly page: SitePage;
+  readonly pages: number;
+  readonly styles: readonly StyleUnit[];
+}
+
+/** A service worker that a script registers. */
+export interface SiteWorker {
+  /** Where it is registered. */
+  readonly place: Place;
+  /** Address of its script, where the registration names one. */
+  readonly url?: URL;
+  /** Address below which it answers, with a slash where it is a folder. */
+  readonly scope?: URL;
+  readonly script?: ScriptUnit;
+  /** Scripts that it imports, too. */
+  readonly imported: readonly ScriptUnit[];
+}
+
+export interface SiteManifest extends SiteFile {
+  /** Where a page links to it. */
+  readonly link: Place | undefined;
+  readonly text?: string;
+  readonly json?: PlacedJson;
+  /** Members, where it is an object. */
+  readonly members?: Readonly<Record<string, unknown>>;
+  /** Why it cannot be used. */
+  readonly fault?: HullError;
+  /** Content type, where a host gave one. */
+  readonly type?: string;
+}
+
+/** What a host answered for one address. */
+export interface ResponseFacts {
+  readonly url: string;
+  readonly status: number;
+  readonly type: string;
+  readonly cacheControl: string;
+  readonly redirects: readonly { readonly from: string; readonly to: string; readonly status: number }[];
+  readonly tls?: { readonly protocol: string; readonly issuer: string; readonly notAfter: string };
+  /** Time to the whole answer, in ms. */
+  readonly took: number;
+  /** Bytes, unpacked; 0 for a HEAD request. */
+  readonly size: number;
+}
+
+/** A limit that was reached, so that something was not looked at. */
+export interface LimitReached {
+  readonly what: 'pages' | 'depth' | 'bytes' | 'time' | 'file-size';
+  readonly limit: number;
+  readonly place: Place;
+  readonly message: string;
+}
+
+/** A file that could not be read as what it should be. */
+export interface ReadFault {
+  readonly kind: 'binary-page' | 'unreadable' | 'slow' | 'too-large';
+  readonly place: Place;
+  readonly message: string;
+}
+
+/** What a host did with requests made to learn how it fails. */
+export interface HostProbes {
+  /** The answer for a page that cannot exist. */
+  readonly notFound?: ResponseFacts & { readonly text: string };
+  /** The answer of the same host without TLS; `undefined` where it was not asked. */
+  readonly plainHttp?: { readonly answered: boolean; readonly end?: string; readonly status?: number };
+  /** Association documents that were asked for: path → status. */
+  readonly association: ReadonlyMap<string, number>;
+}
+
+/** How an address of the site's own stands. */
+export type Standing =
+  | { readonly is: 'there' }
+  | { readonly is: 'missing' }
+  /** Another file differs only in capital letters. */
+  | { readonly is: 'case'; readonly other: string }
+  /** Above the folder that the site lies in; the path that would be meant below it is there or not. */
+  | { readonly is: 'outside'; readonly meant: boolean }
+  /** Another origin, or nothing that can be looked up. */
+  | { readonly is: 'foreign' }
+  | { readonly is: 'unknown' };
+
+export interface FolderFacts {
+  readonly dir: string;
+  readonly files: readonly WebFile[];
+  readonly leftOut: readonly { readonly path: string; readonly reason: LeftOutReason }[];
+  /** What {@link listWebFolder} refuses. */
+  readonly faults: readonly HullError[];
+  /** Private keys and the like found in the files' content. */
+  readonly secrets: readonly { readonly place: Place; readonly what: string }[];
+}
+
+/** A web app as one model, from a folder or a host. */
+export interface Site {
+  readonly kind: 'folder' | 'hosted';
+  /** The folder or the address as it was given. */
+  readonly name: string;
+  /** Address below which the app's pages lie; ends with a slash. */
+  readonly base: URL;
+  /** Whether `base` is where the site really is, or a stand-in. */
+  readonly baseIsKnown: boolean;
+  readonly start: URL;
+  /** The start page; `undefined` where there is none. */
+  readonly startPage: SitePage | undefined;
+  /** All pages, the start page first. */
+  readonly pages: readonly SitePage[];
+  readonly scripts: readonly ScriptUnit[];
+  /** Style sheets of their own and in pages, and `style` attributes. */
+  readonly styles: readonly StyleUnit[];
+  readonly looks: readonly Look[];
+  readonly workers: readonly SiteWorker[];
+  readonly manifest: SiteManifest | undefined;
+  /** Pictures that the manifest or a page's head names, by address. */
+  readonly pictures: ReadonlyMap<string, Picture>;
+  readonly responses: ReadonlyMap<string, ResponseFacts>;
+  readonly probes: HostProbes;
+  readonly folder: FolderFacts | undefined;
+  readonly limits: readonly LimitReached[];
+  readonly faults: readonly ReadFault[];
+  /** How an address stands. */
+  standing(url: URL): Standing;
+}
+
+/** The style sheets without the `style` attributes. */
+export function sheets({ styles }: Pick<Site, 'styles'>): StyleUnit[] {
+  return styles.filter(({ kind }) => kind === 'sheet');
+}
+
+/** A place in a file of the site. */
+export function placeIn(kind: Site['kind'], name: string, spot?: Spot): Place {
+  return { ...(kind === 'folder' ? { file: name } : { url: name }), ...(spot ?? {}) };
+}
+
+export function unitPlace(site: Site, unit: ScriptUnit | StyleUnit, spot: Spot): Place {
+  return placeIn(site.kind, unit.name, within(unit.start, spot));
+}
+
+/** The address that references of a page are relative to (HTML Standard, "document base URL"). */
+export function pageBase(page: SitePage): URL {
+  const own = new URL(page.url);
+  return page.facts.base === undefined ? own : (parseUrl(page.facts.base, own) ?? own);
+}
+
+/** The absolute address of a reference; `undefined` where it is none, or names no file (mail, data, …). */
+export function resolveReference(page: SitePage, reference: Pick<Reference, 'text'>): URL | undefined {
+  const url = parseUrl(reference.text, pageBase(page));
+  return url && /^(https?|wss?):$/.test(url.protocol) ? url : undefined;
+}
+
+/** The path of an address below a base, decoded; `undefined` where it does not lie below. */
+export function pathBelow(base: URL, url: URL): string | undefined {
+  if (url.origin !== base.origin || !url.pathname.startsWith(base.pathname)) return undefined;
+  return decodePath(url.pathname.slice(base.pathname.length));
+}
+
+/** An address without query and fragment, as files are known by. */
+export function fileUrl(url: URL): string {
+  const bare = new URL(url);
+  bare.search = '';
+  bare.hash = '';
+  return bare.href;
+}
+
+/** The address of a manifest's member, relative to the manifest. */
+export function manifestUrl(site: Site, text: string): URL | undefined {
+  return site.manifest && parseUrl(text, new URL(site.manifest.url));
+}
+
+/** The manifest's member, where it is a text that says something. */
+export function manifestText(site: Site, key: string): string | undefined {
+  const { members } = site.manifest ?? {};
+  const value = members !== undefined && Object.hasOwn(members, key) ? members[key] : undefined;
+  return typeof value === 'string' && value.trim() !== '' ? value.trim() : undefined;
+}
+
+/** A member of a manifest that is a list. */
+export function manifestList(site: Site, key: string): readonly unknown[] {
+  const { members } = site.manifest ?? {};
+  const value = members !== undefined && Object.hasOwn(members, key) ? members[key] : undefined;
+  return Array.isArray(value) ? value : [];
+}

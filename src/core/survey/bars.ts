@@ -1,0 +1,195 @@
+import { parseColor, type Rgba } from '../project/color.js';
+import type { Look, SitePage, StyleUnit } from '../site/site.js';
+import type { Declaration, StyleRule } from '../site/style.js';
+import { boxSides, pixels, type Variables, withVariables } from './lengths.js';
+import { fits, type Subject, subjectOf } from './selectors.js';
+
+/** A declaration with the sheet that it stands in. */
+export interface PlacedDeclaration extends Declaration {
+  readonly unit: StyleUnit;
+}
+
+/** What all rules about one subject say, the last one counting. */
+export interface Merged {
+  readonly subject: Subject;
+  readonly rule: StyleRule;
+  readonly unit: StyleUnit;
+  /** Property → declaration, from rules without conditions. */
+  readonly plain: Map<string, PlacedDeclaration>;
+  /** Every value of rules about it or about what is in it, conditional ones too. */
+  readonly values: string[];
+}
+
+/** A bar that is fixed to an edge of the screen. */
+export interface Bar {
+  readonly edge: 'top' | 'bottom';
+  readonly kind: 'fixed' | 'sticky';
+  readonly merged: Merged;
+  /** Place of its `position`. */
+  readonly position: PlacedDeclaration;
+  /** CSS px without insets, where it is known. */
+  readonly height: number | undefined;
+  readonly color: Rgba | undefined;
+  readonly usesInset: boolean;
+}
+
+export interface LookStyles {
+  readonly variables: Variables;
+  readonly merged: ReadonlyMap<string, Merged>;
+  readonly bars: readonly Bar[];
+}
+
+const known = new WeakMap<Look, LookStyles>();
+
+/** What a look's style sheets say, put together; worked out once a look. */
+export function lookStyles(look: Look): LookStyles {
+  const there = known.get(look);
+  if (there) return there;
+  const variables = new Map<string, string>();
+  const merged = new Map<string, Merged>();
+  for (const unit of look.styles) {
+    for (const rule of unit.facts.rules) {
+      for (const selector of rule.selectors) addRule(merged, variables, unit, rule, selector);
+    }
+  }
+  for (const unit of look.styles) addDescendants(merged, unit);
+  const styles = { variables, merged, bars: findBars(look.page, merged, variables) };
+  known.set(look, styles);
+  return styles;
+}
+
+function addRule(
+  all: Map<string, Merged>,
+  variables: Map<string, string>,
+  unit: StyleUnit,
+  rule: StyleRule,
+  selector: string,
+): void {
+  const subject = subjectOf(selector);
+  if (/^(before|after|placeholder|backdrop|selection|marker)$/.test(subject.pseudo.at(-1) ?? '')) return;
+  const isPlain = rule.conditions.every((text) => text.startsWith('@layer') || text.startsWith('@supports'));
+  let entry = all.get(subject.text);
+  if (entry === undefined) {
+    entry = { subject, rule, unit, plain: new Map(), values: [] };
+    all.set(subject.text, entry);
+  }
+  for (const declaration of rule.declarations) {
+    entry.values.push(declaration.value);
+    if (!isPlain) continue;
+    if (declaration.property.startsWith('--') && !variables.has(declaration.property)) {
+      variables.set(declaration.property, declaration.value);
+    }
+    if (subject.pseudo.length === 0 || declaration.property === 'position') {
+      entry.plain.set(declaration.property, { ...declaration, unit });
+    }
+  }
+}
+
+/** Insets may be given to what is in a bar, as in `.bar > .inner`. */
+function addDescendants(all: Map<string, Merged>, unit: StyleUnit): void {
+  for (const rule of unit.facts.rules) {
+    const values = rule.declarations
+      .map(({ value }) => value)
+      .filter((value) => /safe-area|var\(/.test(value));
+    if (values.length === 0) continue;
+    for (const selector of rule.selectors) {
+      for (const part of selector.split(/[\s>+~]+/).slice(0, -1)) {
+        all.get(subjectOf(part).text)?.values.push(...values);
+      }
+    }
+  }
+}
+
+const isZero = (value: string | undefined) =>
+  value !== undefined && /^[+-]?0(px|rem|em|%)?$/.test(value.trim());
+/** An edge that the element keeps to: 0, or only the safe-area inset away. */
+const keepsTo = (value: string | undefined) =>
+  value !== undefined &&
+  (isZero(value) || /^env\(\s*safe-area-inset-\w+\s*(,\s*0\w*)?\)$/.test(value.trim()));
+
+function edges(plain: Merged['plain']): { top: boolean; right: boolean; bottom: boolean; left: boolean } {
+  const inset = plain.get('inset')?.value;
+  const [top, right, bottom, left] = inset === undefined ? [] : boxSides(inset);
+  const side = (name: string, short: string | undefined) => keepsTo(plain.get(name)?.value ?? short);
+  return {
+    top: side('top', plain.get('inset-block-start')?.value ?? top),
+    right: side('right', right),
+    bottom: side('bottom', plain.get('inset-block-end')?.value ?? bottom),
+    left: side('left', left),
+  };
+}
+
+/** Whether a page has, or may be given by its scripts, an element that a subject fits. */
+function mayBeThere(page: SitePage, { tag, classes }: Subject): boolean {
+  const { facts } = page;
+  const there =
+    classes.every((name) => facts.classes.has(name)) && (tag === undefined || facts.tags.has(tag));
+  const isShell = facts.textLength < 40;
+  return there || isShell;
+}
+
+function colorOf(plain: Merged['plain'], variables: Variables): Rgba | undefined {
+  const text = plain.get('background-color')?.value ?? plain.get('background')?.value;
+  if (text === undefined) return undefined;
+  const color = parseColor(withVariables(text, variables));
+  return color?.a === 255 ? color : undefined;
+}
+
+function findBars(page: SitePage, all: ReadonlyMap<string, Merged>, variables: Variables): Bar[] {
+  const bars: Bar[] = [];
+  for (const merged of all.values()) {
+    const { plain, subject } = merged;
+    const position = plain.get('position');
+    const kind = position?.value.replace('-webkit-', '');
+    if (!position || (kind !== 'fixed' && kind !== 'sticky') || !mayBeThere(page, subject)) continue;
+    if (/^none\b/.test(plain.get('display')?.value ?? '')) continue;
+    const at = edges(plain);
+    const width = plain.get('width')?.value;
+    const spans = kind === 'sticky' || (at.left && at.right) || width === '100%' || width === '100vw';
+    if (!spans || (at.top && at.bottom) || !(at.top || at.bottom)) continue;
+    const edge = at.top ? 'top' : 'bottom';
+    // A sticky element counts as a bar only where it is a page's header or footer.
+    if (kind === 'sticky' && !/header|nav|footer|bar|top|tabs/i.test(subject.text)) continue;
+    const inset = `safe-area-inset-${edge}`;
+    const height = plain.get('height')?.value ?? plain.get('min-height')?.value;
+    bars.push({
+      edge,
+      kind,
+      merged,
+      position,
+      height: height === undefined ? undefined : pixels(height, variables),
+      color: colorOf(plain, variables),
+      usesInset: merged.values.some((value) => withVariables(value, variables).includes(inset)),
+    });
+  }
+  return bars;
+}
+
+/** Room that a page's content leaves at an edge, in CSS px; `undefined` where it cannot be told. */
+export function roomAt(page: SitePage, look: LookStyles, edge: 'top' | 'bottom'): number | undefined {
+  const index = edge === 'top' ? 0 : 2;
+  const barSubjects = new Set(look.bars.map((bar) => bar.merged.subject.text));
+  let outer = 0;
+  let inner = 0;
+  for (const element of page.facts.frames) {
+    let own = 0;
+    for (const { subject, plain } of look.merged.values()) {
+      if (barSubjects.has(subject.text) || !fits(subject, element)) continue;
+      for (const kind of ['padding', 'margin']) {
+        const value =
+          plain.get(`${kind}-${edge}`)?.value ??
+          plain.get(`${kind}-block`)?.value ??
+          (plain.has(kind) ? boxSides(plain.get(kind)?.value ?? '0')[index] : undefined);
+        if (value === undefined || value === 'auto') continue;
+        const size = pixels(value, look.variables);
+        if (size === undefined) return undefined;
+        own += size;
+      }
+      const offset = plain.get(edge)?.value;
+      if (offset !== undefined && plain.has('position')) own += pixels(offset, look.variables) ?? 0;
+    }
+    if (element.tag === 'html' || element.tag === 'body') outer += own;
+    else inner = Math.max(inner, own);
+  }
+  return outer + inner;
+}

@@ -1,0 +1,86 @@
+/** A screen that pages are shown on, with what covers its edges. */
+export interface Device {
+  readonly name: string;
+  /** CSS px. */
+  readonly width: number;
+  readonly height: number;
+  /** Device pixels a CSS px. */
+  readonly scale: number;
+  /** Cutout and gesture bar, in CSS px from each edge. */
+  readonly insets: {
+    readonly top: number;
+    readonly right: number;
+    readonly bottom: number;
+    readonly left: number;
+  };
+}
+
+/** An element as seen on a page: a short description, and its place in CSS px. */
+export interface SeenElement {
+  /** As in `nav.tabs a`. */
+  readonly element: string;
+  /** The beginning of its text or label. */
+  readonly text: string;
+  readonly x: number;
+  readonly y: number;
+  readonly width: number;
+  readonly height: number;
+}
+
+/** One page on one device. */
+export interface PageView {
+  /** Address of the page in the site. */
+  readonly url: string;
+  readonly device: Device;
+  /** JPEG; kept for the start page only. */
+  readonly screenshot?: Uint8Array;
+  /** Width of what can be scrolled to, CSS px. */
+  readonly scrollWidth: number;
+  /** Elements that reach beyond the right edge. */
+  readonly wide: readonly SeenElement[];
+  /** Controls smaller than a finger can hit. */
+  readonly small: readonly SeenElement[];
+  /** Texts and controls in fixed bars that the cutout or the gesture bar covers. */
+  readonly underCutout: readonly (SeenElement & { readonly edge: 'top' | 'right' | 'bottom' | 'left' })[];
+  /** Content that a fixed bar covers with nowhere to scroll to. */
+  readonly underBar: readonly (SeenElement & { readonly bar: string })[];
+}
+
+/** A request that a page made. */
+export interface SeenRequest {
+  readonly page: string;
+  readonly url: string;
+  /** As in `script`, `image`, `fetch`. */
+  readonly kind: string;
+}
+
+/** How the app answered when something failed. */
+export interface FailureAnswer {
+  /** Whether a page came at all. */
+  readonly answered: boolean;
+  /** Whether it is the app's own: from its origin, with its styles or words. */
+  readonly own: boolean;
+  readonly status?: number;
+  readonly title?: string;
+  readonly error?: string;
+}
+
+/** What a real browser showed. */
+export interface BrowserFacts {
+  /** Name and version. */
+  readonly browser: string;
+  /** Whether a worker controls the start page once it is loaded again. */
+  readonly workerControls: boolean | undefined;
+  /** The start page with the network cut. */
+  readonly offline: FailureAnswer;
+  /** A page that is not there. */
+  readonly notFound: FailureAnswer;
+  /** The start page while the server answers with 503. */
+  readonly serverError: FailureAnswer;
+  readonly views: readonly PageView[];
+  readonly errors: readonly { readonly page: string; readonly text: string; readonly at?: string }[];
+  /** Requests to other origins, and requests without TLS. */
+  readonly requests: readonly SeenRequest[];
+  /** Capabilities that pages asked for while they loaded. */
+  readonly asked: readonly { readonly page: string; readonly name: string }[];
+}

@@ -1,0 +1,306 @@
+import type { Browser, BrowserContext, ConsoleMessage, Page, Request } from 'playwright-core';
+import { HullError } from '../../errors.js';
+import { parseUrl } from '../../project/url-path.js';
+import type { Site } from '../../site/site.js';
+import type { BrowserFacts, Device, FailureAnswer, PageView, SeenRequest } from '../browser-facts.js';
+import { DEVICES } from './devices.js';
+import { DESCRIBE, MEASURE, NOTE_CAPABILITIES } from './in-page.js';
+import { serveFolder } from './serve-folder.js';
+
+export interface BrowserOptions {
+  /** Program of a Chromium, Chrome or Edge. */
+  readonly executable: string;
+  /** `host:port` → `address:port`, as for the crawl. */
+  readonly resolve?: ReadonlyMap<string, string>;
+  /** Whether certificates of the user's own authority are to be taken; the crawl has checked them. */
+  readonly trustAll?: boolean;
+  readonly signal?: AbortSignal;
+  readonly onStep?: (what: string) => void;
+}
+
+/** The browser asks nobody for anything but the site. */
+const QUIET = [
+  '--disable-background-networking',
+  '--disable-component-update',
+  '--disable-default-apps',
+  '--disable-quic',
+  '--disable-sync',
+  '--no-first-run',
+  '--no-default-browser-check',
+];
+const GOTO_MS = 20_000;
+const IDLE_MS = 4000;
+const WORKER_MS = 8000;
+/** Pages that are looked at on the phone. */
+const MAX_VIEWED = 12;
+const MAX_ERRORS = 50;
+const NO_SUCH_PAGE = 'no-such-page-7f3a9c';
+
+class Session {
+  readonly errors: { page: string; text: string; at?: string }[] = [];
+  readonly requests: SeenRequest[] = [];
+  readonly asked: { page: string; name: string }[] = [];
+  readonly #browser: Browser;
+  readonly #site: Site;
+  readonly #origin: string;
+  readonly #options: BrowserOptions;
+
+  constructor(browser: Browser, site: Site, origin: string, options: BrowserOptions) {
+    this.#browser = browser;
+    this.#site = site;
+    this.#origin = origin;
+    this.#options = options;
+  }
+
+  /** The address under which the browser finds a page of the site. */
+  served(url: string): string {
+    const { origin } = this.#site.base;
+    return url.startsWith(origin) ? this.#origin + url.slice(origin.length) : url;
+  }
+
+  /** The address of the site that a served one stands for. */
+  #real(url: string): string {
+    return url.startsWith(this.#origin) ? this.#site.base.origin + url.slice(this.#origin.length) : url;
+  }
+
+  async context(device: Device, workers: 'allow' | 'block'): Promise<BrowserContext> {
+    const context = await this.#browser.newContext({
+      viewport: { width: device.width, height: device.height },
+      deviceScaleFactor: device.scale,
+      hasTouch: true,
+      isMobile: true,
+      serviceWorkers: workers,
+      ignoreHTTPSErrors: this.#options.trustAll ?? false,
+    });
+    context.setDefaultTimeout(GOTO_MS);
+    return context;
+  }
+
+  /** Opens a page and notes what happens while it loads. */
+  async open(context: BrowserContext, url: string, device: Device): Promise<Page> {
+    const page = await context.newPage();
+    await page.exposeFunction('__hullAsked', (names: string) => {
+      for (const name of names.split(' ')) {
+        if (name !== '' && !this.asked.some((one) => one.name === name)) this.asked.push({ page: url, name });
+      }
+    });
+    await page.addInitScript(NOTE_CAPABILITIES);
+    page.on('console', (message) => this.#console(url, message));
+    page.on('pageerror', (error) => this.#error(url, `Uncaught ${error.name}: ${error.message}`));
+    page.on('request', (request) => this.#request(url, request));
+    const session = await context.newCDPSession(page);
+    // Simulates cutout and gesture bar; older browsers know no insets, and leave them 0.
+    await session
+      .send('Emulation.setSafeAreaInsetsOverride' as never, { insets: device.insets } as never)
+      .catch(() => undefined);
+    await page.goto(this.served(url), { waitUntil: 'load', timeout: GOTO_MS });
+    await page.waitForLoadState('networkidle', { timeout: IDLE_MS }).catch(() => undefined);
+    return page;
+  }
+
+  #console(page: string, message: ConsoleMessage): void {
+    if (message.type() !== 'error') return;
+    const { url, lineNumber } = message.location();
+    const at = url === '' ? undefined : `${this.#real(url)}:${lineNumber + 1}`;
+    this.#error(page, message.text(), at);
+  }
+
+  #error(page: string, text: string, at?: string): void {
+    if (this.errors.length >= MAX_ERRORS) return;
+    const plain = text.replaceAll(this.#origin, this.#site.base.origin).split('\n')[0] ?? text;
+    if (this.errors.some((one) => one.page === page && one.text === plain.slice(0, 300))) return;
+    this.errors.push({ page, text: plain.slice(0, 300), ...(at === undefined ? {} : { at }) });
+  }
+
+  #request(page: string, request: Request): void {
+    const url = parseUrl(request.url());
+    if (!url || !/^(https?|wss?):$/.test(url.protocol) || url.origin === this.#origin) return;
+    if (url.origin === this.#site.base.origin && url.protocol === 'https:') return;
+    if (this.requests.some((one) => one.url === url.href)) return;
+    this.requests.push({ page, url: url.href, kind: request.resourceType() });
+  }
+
+  async view(
+    page: Page,
+    url: string,
+    device: Device,
+    screenshot: 'with-screenshot' | 'measure-only',
+  ): Promise<PageView> {
+    const measured = (await page.evaluate(`(${MEASURE})(${JSON.stringify(device.insets)})`)) as Omit<
+      PageView,
+      'url' | 'device'
+    >;
+    const image =
+      screenshot === 'with-screenshot' ? await page.screenshot({ type: 'jpeg', quality: 78 }) : undefined;
+    return { url, device, ...measured, ...(image ? { screenshot: new Uint8Array(image) } : {}) };
+  }
+}
+
+/** Waits until a worker controls the page; `undefined` where none was ever registered. */
+async function workerControls(page: Page): Promise<boolean | undefined> {
+  const registered = (await page.evaluate(
+    `'serviceWorker' in navigator ? navigator.serviceWorker.getRegistration().then((one) => one !== undefined) : false`,
+  )) as boolean;
+  if (!registered) return undefined;
+  const wait = `new Promise((done) => {
+    const look = () => navigator.serviceWorker.controller ? done(true) : undefined;
+    look();
+    navigator.serviceWorker.addEventListener('controllerchange', look);
+    setTimeout(() => done(false), ${WORKER_MS / 2});
+  })`;
+  if (await page.evaluate(wait)) return true;
+  await page.reload({ waitUntil: 'load' });
+  return (await page.evaluate(wait)) as boolean;
+}
+
+/** Opens an address while something is wrong, and tells what came. */
+async function answerTo(context: BrowserContext, url: string, startTitle: string): Promise<FailureAnswer> {
+  const page = await context.newPage();
+  try {
+    const response = await page.goto(url, { waitUntil: 'load', timeout: GOTO_MS });
+    const { title, own } = (await page.evaluate(`(${DESCRIBE})()`)) as { title: string; own: boolean };
+    const status = response?.status();
+    return {
+      answered: true,
+      own: own || (title !== '' && title === startTitle),
+      ...(status === undefined ? {} : { status }),
+      ...(title === '' ? {} : { title }),
+    };
+  } catch (error) {
+    const text = error instanceof Error ? (error.message.split('\n')[0] ?? '') : String(error);
+    return { answered: false, own: false, error: /net::\w+/.exec(text)?.[0] ?? text.slice(0, 120) };
+  } finally {
+    await page.close();
+  }
+}
+
+/** How the app fails: without a network, for a page that is not there, and while the server is in trouble. */
+async function failures(session: Session, site: Site, phone: Device) {
+  const context = await session.context(phone, 'allow');
+  try {
+    const startUrl = site.startPage?.url ?? site.start.href;
+    const page = await session.open(context, startUrl, phone);
+    const controls = await workerControls(page);
+    const title = await page.title();
+    const url = session.served(site.start.href);
+    const notFound = await answerTo(context, session.served(new URL(NO_SUCH_PAGE, site.base).href), title);
+    const own = (address: URL) => address.origin === new URL(url).origin;
+    await context.route(own, (route) =>
+      route.fulfill({ status: 503, contentType: 'text/plain', body: 'Service Unavailable' }),
+    );
+    const serverError = await answerTo(context, url, title);
+    await context.unroute(own);
+    await context.route(own, (route) => route.abort('internetdisconnected'));
+    await context.setOffline(true);
+    const offline = await answerTo(context, url, title);
+    return { workerControls: controls, notFound, serverError, offline };
+  } finally {
+    await context.close();
+  }
+}
+
+/** Pages on one device: all of them on a phone, the start page on others. */
+async function viewsOn(
+  device: Device,
+  session: Session,
+  site: Site,
+  options: BrowserOptions,
+): Promise<PageView[]> {
+  const found: PageView[] = [];
+  const pages = site.pages.slice(0, device.name.startsWith('phone') ? MAX_VIEWED : 1);
+  const context = await session.context(device, 'block');
+  try {
+    for (const { url } of pages) {
+      options.signal?.throwIfAborted();
+      options.onStep?.(`${device.name}: ${new URL(url).pathname}`);
+      try {
+        const page = await session.open(context, url, device);
+        found.push(
+          await session.view(page, url, device, url === pages[0]?.url ? 'with-screenshot' : 'measure-only'),
+        );
+        await page.close();
+      } catch (error) {
+        const [line] = (error instanceof Error ? error.message : String(error)).split('\n');
+        session.errors.push({ page: url, text: `The page did not load: ${line}` });
+      }
+    }
+  } finally {
+    await context.close();
+  }
+  return found;
+}
+
+function resolverRules(resolve: BrowserOptions['resolve']): string[] {
+  if (!resolve || resolve.size === 0) return [];
+  return [`--host-resolver-rules=${[...resolve].map(([from, to]) => `MAP ${from} ${to}`).join(',')}`];
+}
+
+async function launch(options: BrowserOptions): Promise<Browser> {
+  const { chromium } = await import('playwright-core');
+  const isRoot = process.platform === 'linux' && process.getuid?.() === 0;
+  try {
+    return await chromium.launch({
+      executablePath: options.executable,
+      // Chromium's own sandbox refuses to work for root, as in containers.
+      args: [...QUIET, ...(isRoot ? ['--no-sandbox'] : []), ...resolverRules(options.resolve)],
+    });
+  } catch (error) {
+    throw new HullError(
+      'survey.browser-failed',
+      `The browser could not be started: ${String(error).split('\n')[0]}.`,
+      {
+        place: { file: options.executable },
+        remedy: 'Name another with HULL_BROWSER=<path>, or survey without --browser.',
+        cause: error,
+      },
+    );
+  }
+}
+
+/**
+ * Drives a real browser over a site. A folder is served on loopback meanwhile.
+ *
+ * @throws HullError `survey.browser-failed`
+ */
+export async function browseSite(site: Site, options: BrowserOptions): Promise<BrowserFacts> {
+  const served = site.folder ? await serveFolder(site.base, site.folder.files) : undefined;
+  const browser = await launch(options).catch(async (error: unknown) => {
+    await served?.close();
+    throw error;
+  });
+  const stop = () => void browser.close();
+  options.signal?.addEventListener('abort', stop, { once: true });
+  try {
+    const session = new Session(browser, site, served?.origin ?? site.base.origin, options);
+    options.onStep?.('how it fails');
+    const failed = await failures(session, site, DEVICES[0] as Device);
+    const seen = await Promise.all(DEVICES.map((device) => viewsOn(device, session, site, options)));
+    // Devices are looked at side by side: in which order they tell something must not show.
+    const inOrder = (a: { page: string }, b: { page: string }) =>
+      JSON.stringify(a) < JSON.stringify(b) ? -1 : 1;
+    const [errors, requests, asked] = [
+      session.errors.sort(inOrder),
+      session.requests.sort(inOrder),
+      session.asked.sort(inOrder),
+    ];
+    return {
+      browser: `${browser.browserType().name()} ${browser.version()}`,
+      ...failed,
+      views: seen.flat(),
+      errors,
+      requests,
+      asked,
+    };
+  } catch (error) {
+    if (error instanceof HullError || options.signal?.aborted) throw error;
+    throw new HullError('survey.browser-failed', `The browser stopped: ${String(error).split('\n')[0]}.`, {
+      place: { file: options.executable },
+      remedy: 'Run the command again; or survey without --browser.',
+      cause: error,
+    });
+  } finally {
+    options.signal?.removeEventListener('abort', stop);
+    await browser.close();
+    await served?.close();
+  }
+}

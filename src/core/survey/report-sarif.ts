@@ -1,0 +1,101 @@
+import { isAbsolute, relative, sep } from 'node:path';
+import { pathToFileURL } from 'node:url';
+import type { Place } from '../errors.js';
+import { FAMILIES, familyOf, type Severity } from './rule.js';
+import { RULES } from './rules/all.js';
+import type { SurveyReport } from './survey.js';
+
+/** Levels of SARIF 2.1.0, section 3.27.10. */
+const LEVEL: Readonly<Record<Severity, 'error' | 'warning' | 'note'>> = {
+  blocker: 'error',
+  warning: 'warning',
+  advice: 'note',
+};
+
+/** A place as a SARIF location (section 3.28): a file below the working folder is told from there. */
+function location(place: Place, from: string): object {
+  const { file, url, line, column, pointer, entry } = place;
+  const uri = file !== undefined && !/^https?:\/\//.test(file) ? fileUri(file, from) : (url ?? file);
+  if (uri === undefined)
+    return { logicalLocations: [{ fullyQualifiedName: place.option ?? entry ?? 'hull' }] };
+  return {
+    physicalLocation: {
+      artifactLocation: { uri },
+      ...(line === undefined
+        ? {}
+        : { region: { startLine: line, ...(column === undefined ? {} : { startColumn: column }) } }),
+    },
+    ...(pointer ? { logicalLocations: [{ fullyQualifiedName: pointer, kind: 'value' }] } : {}),
+  };
+}
+
+function fileUri(file: string, from: string): string {
+  const path = isAbsolute(file) ? relative(from, file) : file;
+  if (path.startsWith('..') || isAbsolute(path)) return pathToFileURL(file).href;
+  return path.split(sep).map(encodeURIComponent).join('/');
+}
+
+/**
+ * The report as SARIF 2.1.0 (OASIS Static Analysis Results Interchange Format), for code hosts and editors.
+ *
+ * @param version of this program
+ * @param from folder that relative places are told from, absolute
+ */
+export function reportSarif(report: SurveyReport, version: string, from: string): object {
+  const ids = RULES.map(({ id }) => id as string);
+  const silenced = report.verdicts.filter((verdict) => verdict.is === 'silenced').map(({ rule }) => rule.id);
+  const notJudged = report.verdicts.flatMap((verdict) => (verdict.is === 'not-judged' ? [verdict] : []));
+  return {
+    $schema: 'https://docs.oasis-open.org/sarif/sarif/v2.1.0/errata01/os/schemas/sarif-schema-2.1.0.json',
+    version: '2.1.0',
+    runs: [
+      {
+        tool: {
+          driver: {
+            name: 'Jolly Hull survey',
+            semanticVersion: version,
+            rules: RULES.map((rule) => ({
+              id: rule.id,
+              shortDescription: { text: rule.title },
+              fullDescription: { text: rule.why },
+              help: { text: `${rule.why}\n\nSource: ${rule.source}` },
+              defaultConfiguration: { level: LEVEL[rule.severity] },
+              properties: {
+                family: FAMILIES[familyOf(rule)],
+                platforms: rule.platforms,
+                engines: rule.engines,
+              },
+            })),
+          },
+        },
+        columnKind: 'utf16CodeUnits',
+        invocations: [
+          {
+            executionSuccessful: true,
+            // A rule that was not run has not passed: each is told (section 3.20.21).
+            toolExecutionNotifications: [
+              ...notJudged.map(({ rule, because }) => ({
+                level: 'note',
+                message: { text: `${rule.id} could not be judged: ${because}.` },
+                associatedRule: { id: rule.id, index: ids.indexOf(rule.id) },
+              })),
+              ...silenced.map((id) => ({
+                level: 'note',
+                message: { text: `${id} is silenced in hull.json.` },
+                associatedRule: { id, index: ids.indexOf(id) },
+              })),
+            ],
+          },
+        ],
+        results: report.findings.map((finding) => ({
+          ruleId: finding.rule,
+          ruleIndex: ids.indexOf(finding.rule),
+          level: LEVEL[finding.severity],
+          message: { text: `${finding.saw}. ${finding.means} Remedy: ${finding.remedy}` },
+          locations: [location(finding.place, from)],
+          ...(finding.more ? { occurrenceCount: finding.more + 1 } : {}),
+        })),
+      },
+    ],
+  };
+}

@@ -1,0 +1,87 @@
+import type { Place } from '../errors.js';
+import type { Engine } from '../project/config.js';
+import type { Project } from '../project/project.js';
+import type { Site } from '../site/site.js';
+import type { BrowserFacts } from './browser-facts.js';
+
+/** `blocker`: the app will not work or be refused; `warning`: users will meet it; `advice`: better with it. */
+export const SEVERITIES = ['blocker', 'warning', 'advice'] as const;
+export type Severity = (typeof SEVERITIES)[number];
+
+/** Subjects, in the order in which a report tells them. */
+export const FAMILIES = {
+  secure: 'Secure',
+  manifest: 'Web app manifest',
+  offline: 'Offline and errors',
+  feel: 'Feels native',
+  fit: 'Fits every screen',
+  files: 'Folder and files',
+  permission: 'Permissions',
+  store: 'Stores',
+  link: 'Links',
+  run: 'In a browser',
+  read: 'Could not be read',
+} as const;
+export type Family = keyof typeof FAMILIES;
+
+/** What a rule cannot judge without. */
+export type Need = 'folder' | 'hosted' | 'project' | 'start-page' | 'manifest' | 'worker' | 'browser';
+
+export type Platform = 'android' | 'apple' | 'web';
+
+/** What a rule says of one place. */
+export interface RuleFinding {
+  readonly place: Place;
+  /** What stands there. */
+  readonly saw: string;
+  /** What a user will meet, in one sentence. */
+  readonly means: string;
+  /** What to change; may hold lines to paste. */
+  readonly remedy: string;
+  /** How many more places have the same, where they are told as one. */
+  readonly more?: number;
+}
+
+export interface Finding extends RuleFinding {
+  readonly rule: string;
+  readonly severity: Severity;
+}
+
+/** Everything that rules look at. */
+export interface SurveyContext {
+  readonly site: Site;
+  readonly project: Project | undefined;
+  readonly browser: BrowserFacts | undefined;
+}
+
+/** One rule of the survey. */
+export interface Rule {
+  /** `family.name`, stable. */
+  readonly id: `${Family}.${string}`;
+  /** What holds where it is kept, in a few words. */
+  readonly title: string;
+  readonly severity: Severity;
+  readonly needs: readonly Need[];
+  readonly platforms: readonly Platform[];
+  readonly engines: readonly Engine[];
+  /** The standard or platform document that it comes from. */
+  readonly source: string;
+  /** The whole reasoning, for `--explain`. */
+  readonly why: string;
+  check(context: SurveyContext): Iterable<RuleFinding>;
+}
+
+export const ALL_PLATFORMS: readonly Platform[] = ['android', 'apple', 'web'];
+export const ALL_ENGINES: readonly Engine[] = ['webview', 'browser'];
+
+/** A rule that concerns every platform and engine, unless it says otherwise. */
+export function rule(
+  parts: Omit<Rule, 'platforms' | 'engines' | 'needs'> &
+    Partial<Pick<Rule, 'platforms' | 'engines' | 'needs'>>,
+): Rule {
+  return { platforms: ALL_PLATFORMS, engines: ALL_ENGINES, needs: [], ...parts };
+}
+
+export function familyOf({ id }: Pick<Rule, 'id'>): Family {
+  return id.slice(0, id.indexOf('.')) as Family;
+}

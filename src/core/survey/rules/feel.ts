@@ -1,0 +1,687 @@
+import { contrast, luminance, parseColor, toHex } from '../../project/color.js';
+import type { Meta } from '../../site/page.js';
+import { transparentShare } from '../../site/picture.js';
+import {
+  fileUrl,
+  type Look,
+  placeIn,
+  resolveReference,
+  type Site,
+  type SitePage,
+  unitPlace,
+} from '../../site/site.js';
+import type { Declaration, StyleRule } from '../../site/style.js';
+import type { Bar } from '../bars.js';
+import { lookStyles, roomAt } from '../bars.js';
+import { type Rule, type RuleFinding, rule } from '../rule.js';
+import { fits, subjectOf } from '../selectors.js';
+
+const VIEWPORT = 'CSS Viewport Module, "viewport meta element"';
+const INSETS = 'CSS Environment Variables, "safe area insets"; Android edge-to-edge (enforced from API 35)';
+
+/** The members of a viewport's content, by name. */
+function viewport(
+  page: SitePage,
+): { readonly meta: Meta; readonly members: ReadonlyMap<string, string> } | undefined {
+  const meta = page.facts.metas.find(({ name }) => name === 'viewport');
+  if (!meta) return undefined;
+  const members = new Map(
+    meta.content
+      .toLowerCase()
+      .split(/[,;]/)
+      .map((part) => part.split('=').map((text) => text.trim()) as [string, string]),
+  );
+  return { meta, members };
+}
+
+const at = (site: Site, page: SitePage, { line, column }: { line: number; column: number }) =>
+  placeIn(site.kind, page.name, { line, column });
+
+/** Says the same of many pages once: at the first, with the number of the others. */
+function* onPages(
+  site: Site,
+  judge: (page: SitePage) => Omit<RuleFinding, 'more'> | undefined,
+): Generator<RuleFinding> {
+  const groups = new Map<string, { first: RuleFinding; more: number }>();
+  for (const page of site.pages) {
+    const finding = judge(page);
+    if (!finding) continue;
+    const known = groups.get(finding.saw);
+    if (known) known.more += 1;
+    else groups.set(finding.saw, { first: finding, more: 0 });
+  }
+  for (const { first, more } of groups.values()) yield more === 0 ? first : { ...first, more };
+}
+
+/** Where a style that is missing would go: the beginning of a look's first sheet, or its page's head. */
+function styleHome(site: Site, look: Look): RuleFinding['place'] {
+  const [unit] = look.styles;
+  return unit ? unitPlace(site, unit, { line: 1, column: 1 }) : at(site, look.page, look.page.facts.headSpot);
+}
+
+/** Says of looks that something is in none of their styles; once a style sheet. */
+function* wherever(
+  site: Site,
+  lacks: (look: Look) => Omit<RuleFinding, 'place' | 'more'> | undefined,
+): Generator<RuleFinding> {
+  const seen = new Set<string>();
+  for (const look of site.looks) {
+    const finding = lacks(look);
+    if (!finding) continue;
+    const place = styleHome(site, look);
+    const key = JSON.stringify(place);
+    if (seen.has(key)) continue;
+    seen.add(key);
+    yield { place, ...finding };
+  }
+}
+
+const some = (look: Look, test: (declaration: Declaration, rule: StyleRule) => boolean) =>
+  look.styles.some(({ facts }) =>
+    facts.rules.some((item) => item.declarations.some((one) => test(one, item))),
+  );
+
+const hasControls = ({ facts }: SitePage) =>
+  ['a', 'button', 'input', 'select'].some((tag) => facts.tags.has(tag));
+
+/** Every bar of the site once, with the look it was first seen in. */
+function* allBars(site: Site): Generator<{ readonly bar: Bar; readonly look: Look }> {
+  const seen = new Set<string>();
+  for (const look of site.looks) {
+    for (const bar of lookStyles(look).bars) {
+      const key = JSON.stringify(unitPlace(site, bar.position.unit, bar.position));
+      if (seen.has(key)) continue;
+      seen.add(key);
+      yield { bar, look };
+    }
+  }
+}
+
+const VIEWPORT_RULES: readonly Rule[] = [
+  rule({
+    id: 'feel.viewport',
+    title: 'Every page is as wide as the device',
+    severity: 'blocker',
+    source: VIEWPORT,
+    why: 'Without a viewport phones lay the page out for a screen of 980 px and shrink it: everything is tiny, and the first thing users do is zoom.',
+    *check({ site }) {
+      yield* onPages(site, (page) => {
+        const found = viewport(page);
+        const width = found?.members.get('width');
+        if (width === 'device-width') return undefined;
+        // A fixed width is told by fit.fixed-width.
+        if (found && width !== undefined && /^\d+$/.test(width)) return undefined;
+        if (found && width === undefined && found.members.has('initial-scale')) return undefined;
+        return {
+          place: at(site, page, found?.meta ?? page.facts.headSpot),
+          saw: found ? `content="${found.meta.content}"` : 'no <meta name="viewport">',
+          means: 'Phones show the page shrunk, as if it were on a desk.',
+          remedy: '<meta name="viewport" content="width=device-width, initial-scale=1, viewport-fit=cover">',
+        };
+      });
+    },
+  }),
+  rule({
+    id: 'feel.viewport-cover',
+    title: 'Pages reach the edges of the screen',
+    severity: 'warning',
+    source: `${VIEWPORT}; CSS Round Display, "viewport-fit"`,
+    why: 'Without viewport-fit=cover there are bands beside the notch when the device is held sideways, and the safe-area insets are all 0, so that nothing can keep clear of them.',
+    *check({ site }) {
+      yield* onPages(site, (page) => {
+        const found = viewport(page);
+        if (!found || found.members.get('viewport-fit') === 'cover') return undefined;
+        return {
+          place: at(site, page, found.meta),
+          saw: `content="${found.meta.content}"`,
+          means:
+            'Held sideways, the page has empty bands at its sides; the insets that should keep it clear are 0.',
+          remedy: `content="${found.meta.content.replace(/,?\s*viewport-fit=[\w-]+/, '').trim()}, viewport-fit=cover"`,
+        };
+      });
+    },
+  }),
+  rule({
+    id: 'feel.zoom',
+    title: 'Users who need larger text can zoom',
+    severity: 'advice',
+    source: `${VIEWPORT}; WCAG 2.2, success criterion 1.4.4`,
+    why: 'An app that cannot be zoomed feels native, and shuts out everyone who needs larger text. It is a choice, not a fault: where zoom is off, the text must follow the system’s size, and nothing may be small. touch-action: manipulation stops the accidental double-tap zoom, and leaves the pinch.',
+    *check({ site }) {
+      yield* onPages(site, (page) => {
+        const found = viewport(page);
+        const scale = Number(found?.members.get('maximum-scale') ?? Number.NaN);
+        const off = /^(no|0)$/.test(found?.members.get('user-scalable') ?? '') || scale < 2;
+        if (!found || !off) return undefined;
+        return {
+          place: at(site, page, found.meta),
+          saw: `content="${found.meta.content}"`,
+          means: 'Users who see badly cannot enlarge the text; a store’s accessibility review may say so.',
+          remedy:
+            'Leave user-scalable and maximum-scale out, and stop only the double tap:\nhtml { touch-action: manipulation; }',
+        };
+      });
+    },
+  }),
+];
+
+const BAR_RULES: readonly Rule[] = [
+  rule({
+    id: 'feel.safe-area',
+    title: 'Fixed bars keep clear of notch and gesture bar',
+    severity: 'warning',
+    source: INSETS,
+    why: 'Pages reach under status bar, notch and gesture bar. What is fixed to an edge has to make room for them itself, or its texts and buttons lie beneath.',
+    *check({ site, browser }) {
+      let told = false;
+      for (const { bar } of allBars(site)) {
+        if (bar.usesInset) continue;
+        told = true;
+        const { edge, merged, position } = bar;
+        yield {
+          place: unitPlace(site, position.unit, position),
+          saw: `${merged.subject.text} { position: ${position.value} } at the ${edge}, without env(safe-area-inset-${edge})`,
+          means:
+            edge === 'top'
+              ? 'Its texts lie under the status bar and the notch.'
+              : 'Its buttons lie under the gesture bar: a tap leaves the app.',
+          remedy: `${merged.subject.text} { padding-${edge}: env(safe-area-inset-${edge}); }`,
+        };
+      }
+      if (told) return;
+      for (const view of browser?.views ?? []) {
+        const [seen] = view.underCutout;
+        if (!seen) continue;
+        yield {
+          place: pagePlace(site, view.url),
+          saw: `${seen.element} “${seen.text}” on ${view.device.name}, under the ${seen.edge} edge’s inset`,
+          means: 'It cannot be read or tapped there.',
+          remedy: `padding-${seen.edge}: env(safe-area-inset-${seen.edge});`,
+          ...(view.underCutout.length > 1 ? { more: view.underCutout.length - 1 } : {}),
+        };
+        return;
+      }
+    },
+  }),
+  rule({
+    id: 'feel.bar-room',
+    title: 'Content leaves room for fixed bars',
+    severity: 'warning',
+    source: 'CSS Positioned Layout, "fixed positioning"',
+    why: 'A fixed bar takes no room of its own: the first or last lines of the page lie beneath it, and cannot be scrolled into sight.',
+    *check({ site, browser }) {
+      let told = false;
+      const seen = new Set<string>();
+      for (const { bar, look } of allBars(site)) {
+        if (bar.kind !== 'fixed' || seen.has(bar.edge)) continue;
+        const room = roomAt(look.page, lookStyles(look), bar.edge);
+        const need = bar.height ?? 24;
+        if (room === undefined || room >= need * 0.8) continue;
+        seen.add(bar.edge);
+        told = true;
+        const { subject } = bar.merged;
+        yield {
+          place: unitPlace(site, bar.position.unit, bar.position),
+          saw: `${subject.text} is fixed at the ${bar.edge}${bar.height ? `, ${bar.height} px high` : ''}; the page leaves ${room} px`,
+          means: `The ${bar.edge === 'top' ? 'first' : 'last'} lines of the page lie under the bar.`,
+          remedy: `body { padding-${bar.edge}: calc(${bar.height ?? 56}px + env(safe-area-inset-${bar.edge})); }`,
+        };
+      }
+      if (told) return;
+      const view = browser?.views.find(({ underBar }) => underBar.length > 0);
+      const [first] = view?.underBar ?? [];
+      if (!view || !first) return;
+      yield {
+        place: pagePlace(site, view.url),
+        saw: `${first.element} “${first.text}” lies under ${first.bar} on ${view.device.name}`,
+        means: 'It cannot be scrolled into sight.',
+        remedy: 'Give the page a padding as high as the bar.',
+      };
+    },
+  }),
+  rule({
+    id: 'feel.header',
+    title: 'The header stays',
+    severity: 'advice',
+    source: 'Platform conventions: the top bar of an app does not scroll away',
+    why: 'In an app the bar with title and actions stays where it is; a header that scrolls away with the text is what makes a page feel like a page.',
+    *check({ site }) {
+      yield* onPages(site, (page) => {
+        const { banner } = page.facts;
+        const look = site.looks.find((item) => item.page === page);
+        if (!banner || !look) return undefined;
+        const elements = [banner, ...banner.around];
+        const stays = [...lookStyles(look).merged.values()].some(
+          ({ subject, plain }) =>
+            /fixed|sticky/.test(plain.get('position')?.value ?? '') &&
+            elements.some((element) => fits(subject, element)),
+        );
+        // A page whose body does not scroll keeps its header too.
+        const isFrame = some(
+          look,
+          ({ property, value }, { selectors }) =>
+            /^overflow/.test(property) &&
+            value === 'hidden' &&
+            selectors.some((text) => /^(html|body)$/.test(text)),
+        );
+        if (stays || isFrame) return undefined;
+        const name = banner.id ? `#${banner.id}` : banner.classes[0] ? `.${banner.classes[0]}` : banner.tag;
+        return {
+          place: at(site, page, banner),
+          saw: `<${banner.tag}${banner.classes[0] ? ` class="${banner.classes.join(' ')}"` : ''}> that is neither fixed nor sticky`,
+          means: 'It scrolls away with the text, as on a web page.',
+          remedy: `${name} { position: sticky; top: 0; padding-top: env(safe-area-inset-top); }`,
+        };
+      });
+    },
+  }),
+  rule({
+    id: 'feel.theme-color',
+    title: 'The page names its theme colour',
+    severity: 'warning',
+    needs: ['start-page'],
+    source: 'HTML Standard, "theme-color"',
+    why: 'The status bar takes the page’s theme colour; without it there is a black or white band over a coloured header.',
+    *check({ site }) {
+      const { startPage } = site;
+      if (!startPage) return;
+      const meta = startPage.facts.metas.find(({ name }) => name === 'theme-color');
+      if (meta && parseColor(meta.content)) return;
+      const bar = site.looks[0] && lookStyles(site.looks[0]).bars.find(({ edge }) => edge === 'top');
+      yield {
+        place: at(site, startPage, meta ?? startPage.facts.headSpot),
+        saw: meta ? `content="${meta.content}" is no colour` : 'no <meta name="theme-color">',
+        means: 'There is a black or white band over the header.',
+        remedy: `<meta name="theme-color" content="${bar?.color ? toHex(bar.color) : '#0b4f6c'}">`,
+      };
+    },
+  }),
+  rule({
+    id: 'feel.status-bar',
+    title: 'The status bar fits the header',
+    severity: 'warning',
+    needs: ['start-page'],
+    source: 'HTML Standard, "theme-color"; Apple status bar style of web apps; WCAG 2.2, contrast ratio',
+    why: 'The status bar’s band has the theme colour. Where the header has another the band is seen as a stripe, and with a see-through status bar white symbols stand on a light header.',
+    *check({ site }) {
+      const { startPage } = site;
+      const [look] = site.looks;
+      if (!startPage || !look || look.page !== startPage) return;
+      const bar = lookStyles(look).bars.find(({ edge, color }) => edge === 'top' && color);
+      if (!bar?.color) return;
+      const meta = startPage.facts.metas.find(
+        ({ name, media }) => name === 'theme-color' && (media === undefined || /light/.test(media)),
+      );
+      const theme = meta && parseColor(meta.content);
+      if (meta && theme && contrast(theme, bar.color) > 1.15) {
+        yield {
+          place: at(site, startPage, meta),
+          saw: `theme-color "${meta.content}", while ${bar.merged.subject.text} is ${toHex(bar.color)}`,
+          means: 'A stripe of another colour stands over the header.',
+          remedy: `<meta name="theme-color" content="${toHex(bar.color)}">`,
+        };
+      }
+      const style = startPage.facts.metas.find(
+        ({ name }) => name === 'apple-mobile-web-app-status-bar-style',
+      );
+      if (style && /black-translucent/i.test(style.content) && luminance(bar.color) > 0.4) {
+        yield {
+          place: at(site, startPage, style),
+          saw: `white symbols (${style.content}) on ${bar.merged.subject.text}, ${toHex(bar.color)}`,
+          means: 'Clock and battery cannot be read.',
+          remedy: '<meta name="apple-mobile-web-app-status-bar-style" content="default">',
+        };
+      }
+    },
+  }),
+];
+
+/** `100vh` and its like: the height of the largest viewport, whatever bars are shown (CSS Values 4, section 6.1.2). */
+const LARGE_VIEWPORT = /\b100vh\b/;
+const FITTING = /\b(100|\d+)(d|s)vh\b|fill-available|stretch/;
+const HEIGHTS = new Set(['height', 'min-height', 'max-height', 'block-size', 'min-block-size']);
+/** px from which on a height is meant for the whole screen. */
+const SCREEN = 400;
+
+const STYLE_RULES: readonly Rule[] = [
+  rule({
+    id: 'feel.height',
+    title: 'Heights follow the screen',
+    severity: 'warning',
+    source: 'CSS Values and Units 4, "viewport-percentage lengths"',
+    why: '100vh is the height without the browser’s and the system’s bars, whether they are shown or not: the end of the page lies below the screen. A height in px fits one device, and leaves a gap or a cut on all others. dvh follows what can be seen.',
+    *check({ site }) {
+      for (const unit of site.styles) {
+        for (const item of unit.facts.rules) {
+          const relevant = item.declarations.filter(({ property }) => HEIGHTS.has(property));
+          for (const [index, one] of relevant.entries()) {
+            const better = relevant
+              .slice(index + 1)
+              .some(({ property, value }) => property === one.property && FITTING.test(value));
+            const whole = LARGE_VIEWPORT.test(one.value) && !better;
+            const px = /^(\d+(?:\.\d+)?)px$/.exec(one.value)?.[1];
+            const frozen =
+              px !== undefined &&
+              Number(px) >= SCREEN &&
+              one.property !== 'max-height' &&
+              isFrame(site, item);
+            if (!whole && !frozen) continue;
+            const [selector] = item.selectors;
+            yield {
+              place: unitPlace(site, unit, one),
+              saw: `${selector} { ${one.property}: ${one.value} }`,
+              means: whole
+                ? 'The lower end of the page lies under the gesture bar or the keyboard.'
+                : 'On taller screens there is a gap at the bottom, on smaller ones the end is cut.',
+              remedy: whole
+                ? `${one.property}: ${one.value.replaceAll(/\b100vh\b/g, '100dvh')};`
+                : 'min-height: 100dvh;',
+            };
+          }
+        }
+      }
+    },
+  }),
+  rule({
+    id: 'feel.double-tap',
+    title: 'A double tap does not zoom',
+    severity: 'advice',
+    source: 'W3C Pointer Events, "touch-action"',
+    why: 'Two quick taps on a button zoom into the page on some engines, and the app seems broken. touch-action: manipulation stops that and leaves the pinch to those who need it.',
+    *check({ site }) {
+      yield* wherever(site, (look) => {
+        const disabled = /no|0/.test(viewport(look.page)?.members.get('user-scalable') ?? '');
+        if (
+          disabled ||
+          !hasControls(look.page) ||
+          some(look, ({ property, value }) => property === 'touch-action' && value !== 'auto')
+        )
+          return undefined;
+        return {
+          saw: 'no touch-action',
+          means: 'Two quick taps on a button zoom into the page.',
+          remedy: 'html { touch-action: manipulation; }',
+        };
+      });
+    },
+  }),
+  rule({
+    id: 'feel.tap-highlight',
+    title: 'No grey box flashes at a tap',
+    severity: 'advice',
+    source: 'Compatibility Standard, "-webkit-tap-highlight-color"',
+    why: 'Engines paint a grey or blue box over whatever is tapped. Native controls show their own pressed state.',
+    *check({ site }) {
+      yield* wherever(site, (look) => {
+        if (
+          !hasControls(look.page) ||
+          some(look, ({ property }) => property === '-webkit-tap-highlight-color')
+        )
+          return undefined;
+        return {
+          saw: 'no -webkit-tap-highlight-color',
+          means: 'A grey box flashes over everything that is tapped.',
+          remedy: '* { -webkit-tap-highlight-color: transparent; }\n:active { opacity: .7; }',
+        };
+      });
+    },
+  }),
+  rule({
+    id: 'feel.overscroll',
+    title: 'The page does not bounce or reload when pulled',
+    severity: 'advice',
+    source: 'CSS Overscroll Behavior',
+    why: 'A pull at the top of a page reloads it in browsers, and shows the ground beneath it on other systems. An app’s page stays.',
+    *check({ site }) {
+      yield* wherever(site, (look) => {
+        const set = some(
+          look,
+          ({ property }, { selectors }) =>
+            property.startsWith('overscroll-behavior') &&
+            selectors.some((text) => /^(html|body|:root|\*)/.test(text)),
+        );
+        if (set) return undefined;
+        return {
+          saw: 'no overscroll-behavior on html or body',
+          means: 'A pull at the top reloads the app, or bounces it.',
+          remedy: 'html { overscroll-behavior-y: none; }',
+        };
+      });
+    },
+  }),
+  rule({
+    id: 'feel.text-selection',
+    title: 'Controls are not selected as text',
+    severity: 'advice',
+    source: 'CSS User Interface 4, "user-select"',
+    why: 'A long press on a button or tab selects its label and opens the menu for copying. Text that users may want to copy has to stay selectable: only controls are meant.',
+    *check({ site }) {
+      yield* wherever(site, (look) => {
+        const { tags } = look.page.facts;
+        if (!tags.has('button') && !tags.has('nav')) return undefined;
+        if (some(look, ({ property, value }) => property.endsWith('user-select') && value === 'none'))
+          return undefined;
+        return {
+          saw: 'no user-select: none on controls',
+          means: 'A long press on a button selects its label.',
+          remedy: 'button, nav a { user-select: none; -webkit-user-select: none; }',
+        };
+      });
+    },
+  }),
+  rule({
+    id: 'feel.hover',
+    title: 'Nothing needs a mouse',
+    severity: 'warning',
+    source: 'Media Queries 4, "hover"; WCAG 2.2, success criterion 1.4.13',
+    why: 'Fingers do not hover. What appears only under a mouse cannot be reached on a phone.',
+    *check({ site }) {
+      for (const unit of site.styles) {
+        for (const item of unit.facts.rules) {
+          if (item.conditions.some((text) => /hover\s*:\s*hover|pointer\s*:\s*fine/.test(text))) continue;
+          const selector = item.selectors.find((text) => /:hover\b[^,]*[\s>+~]/.test(text.trim()));
+          const shows = item.declarations.find(revealing);
+          if (!selector || !shows) continue;
+          const subject = subjectOf(selector).text;
+          const other = site.styles.some(({ facts }) =>
+            facts.rules.some(
+              (one) =>
+                one.declarations.some(revealing) &&
+                one.selectors.some(
+                  (text) =>
+                    subjectOf(text).text === subject &&
+                    /:focus|:active|:checked|:target|aria-expanded|\[open|\.(is-)?(open|active|show|visible)/.test(
+                      text,
+                    ),
+                ),
+            ),
+          );
+          if (other) continue;
+          yield {
+            place: unitPlace(site, unit, item),
+            saw: `${selector} { ${shows.property}: ${shows.value} }`,
+            means: 'On a touch screen it never appears.',
+            remedy: `${selector.replace(':hover', ':focus-within')}, ${selector} { ${shows.property}: ${shows.value}; }`,
+          };
+        }
+      }
+    },
+  }),
+];
+
+function revealing({ property, value }: Declaration): boolean {
+  return (
+    (property === 'display' && value !== 'none') ||
+    (property === 'visibility' && value === 'visible') ||
+    (property === 'opacity' && Number(value) >= 0.9)
+  );
+}
+
+/** Whether a rule is about what holds the whole page. */
+function isFrame(site: Site, item: StyleRule): boolean {
+  const elements = site.pages.slice(0, 20).flatMap(({ facts }) => facts.frames);
+  return item.selectors.some((selector) => {
+    const subject = subjectOf(selector);
+    return subject.pseudo.length === 0 && elements.some((element) => fits(subject, element));
+  });
+}
+
+const ICON_RULES: readonly Rule[] = [
+  rule({
+    id: 'feel.touch-icon',
+    title: 'There is a touch icon',
+    severity: 'warning',
+    needs: ['start-page'],
+    platforms: ['apple'],
+    source: 'Apple web clips: apple-touch-icon, 180 px, opaque',
+    why: 'On home screens of that platform the touch icon is the app’s icon. Without it a small picture of the page stands there; see-through parts turn black.',
+    *check({ site }) {
+      const { startPage } = site;
+      if (!startPage) return;
+      const reference = startPage.facts.references.find(({ kind }) => kind === 'touch-icon');
+      const url = reference && resolveReference(startPage, reference);
+      const picture = url && site.pictures.get(fileUrl(url));
+      const fault = !reference
+        ? 'no <link rel="apple-touch-icon">'
+        : !picture?.format
+          ? undefined // what is not there is told by files.missing
+          : picture.format === 'svg'
+            ? `${reference.text} is a drawing`
+            : transparentShare(picture) > 0.01
+              ? `${reference.text} has see-through parts`
+              : Math.min(picture.width, picture.height) < 180
+                ? `${reference.text} has ${picture.width}x${picture.height} px`
+                : undefined;
+      if (!fault) return;
+      yield {
+        place: at(site, startPage, reference ?? startPage.facts.headSpot),
+        saw: fault,
+        means: reference
+          ? 'The icon is blurred, or has black corners.'
+          : 'A small picture of the page stands on the home screen instead of the icon.',
+        remedy: '<link rel="apple-touch-icon" href="/icons/touch-180.png">   (PNG, 180x180 px, opaque)',
+      };
+    },
+  }),
+  rule({
+    id: 'feel.startup-image',
+    title: 'There are start-up images',
+    severity: 'advice',
+    needs: ['start-page'],
+    platforms: ['apple'],
+    engines: ['browser'],
+    source: 'Apple web clips: apple-touch-startup-image, exact pixels of each device',
+    why: 'Installed from the browser, the app starts there with a white screen unless there is an image of exactly the device’s pixels.',
+    *check({ site }) {
+      const { startPage } = site;
+      if (!startPage || startPage.facts.references.some(({ kind }) => kind === 'startup-image')) return;
+      yield {
+        place: at(site, startPage, startPage.facts.headSpot),
+        saw: 'no <link rel="apple-touch-startup-image">',
+        means: 'Added to the home screen from the browser there, the app starts with a white screen.',
+        remedy:
+          '<link rel="apple-touch-startup-image" media="(device-width: 390px) and (device-height: 844px) and (-webkit-device-pixel-ratio: 3) and (orientation: portrait)" href="/icons/start-1170x2532.png">\nOne for each screen size and orientation.',
+      };
+    },
+  }),
+];
+
+/** Where a page is told, by its address. */
+export function pagePlace(site: Site, url: string): RuleFinding['place'] {
+  const page = site.pages.find((item) => item.url === url);
+  return page ? placeIn(site.kind, page.name, { line: 1, column: 1 }) : { url };
+}
+
+const MIN_FIXED = 480;
+
+export const FIT_RULES: readonly Rule[] = [
+  rule({
+    id: 'fit.fixed-width',
+    title: 'The layout has no fixed width',
+    severity: 'warning',
+    source: `${VIEWPORT}; CSS Sizing`,
+    why: 'A page laid out for one width is cut or shrunk on every other.',
+    *check({ site }) {
+      yield* onPages(site, (page) => {
+        const found = viewport(page);
+        const width = found?.members.get('width') ?? '';
+        if (!found || !/^\d+$/.test(width)) return undefined;
+        return {
+          place: at(site, page, found.meta),
+          saw: `content="${found.meta.content}"`,
+          means: `Every device shows the page as if it were ${width} px wide.`,
+          remedy: '<meta name="viewport" content="width=device-width, initial-scale=1, viewport-fit=cover">',
+        };
+      });
+      for (const unit of site.styles) {
+        for (const item of unit.facts.rules) {
+          if (item.conditions.some((text) => /width|print/.test(text))) continue;
+          const width = item.declarations.find(({ property, value }) => {
+            const px = /^(\d+(?:\.\d+)?)px$/.exec(value)?.[1];
+            return (
+              (property === 'width' || property === 'min-width') && px !== undefined && Number(px) > MIN_FIXED
+            );
+          });
+          const limited = item.declarations.some(
+            ({ property }) => property === 'max-width' && width?.property === 'width',
+          );
+          if (!width || limited || !isFrame(site, item)) continue;
+          yield {
+            place: unitPlace(site, unit, width),
+            saw: `${item.selectors[0]} { ${width.property}: ${width.value} }`,
+            means: 'On phones the page is wider than the screen, and scrolls sideways.',
+            remedy: `max-width: ${width.value}; width: 100%;`,
+          };
+        }
+      }
+    },
+  }),
+  rule({
+    id: 'fit.overflow',
+    title: 'No page scrolls sideways',
+    severity: 'warning',
+    needs: ['browser'],
+    source: 'WCAG 2.2, success criterion 1.4.10; measured at phone and tablet size, upright and sideways',
+    why: 'One element that is wider than the screen makes the whole page slip sideways under the finger.',
+    *check({ site, browser }) {
+      const seen = new Set<string>();
+      for (const { url, device, scrollWidth, wide } of browser?.views ?? []) {
+        if (scrollWidth <= device.width + 1 || seen.has(url)) continue;
+        seen.add(url);
+        const [first] = wide;
+        yield {
+          place: pagePlace(site, url),
+          saw: `${scrollWidth} px wide on ${device.name} (${device.width} px)${first ? `: ${first.element} reaches to ${Math.round(first.x + first.width)} px` : ''}`,
+          means: 'The page slips sideways under the finger.',
+          remedy: `${first?.element ?? 'the element'} { max-width: 100%; min-width: 0; overflow-wrap: anywhere; }`,
+        };
+      }
+    },
+  }),
+  rule({
+    id: 'fit.tap-target',
+    title: 'Controls are large enough for a finger',
+    severity: 'warning',
+    needs: ['browser'],
+    source: 'WCAG 2.2, success criterion 2.5.8 (24 px); platform guidelines (44 to 48)',
+    why: 'A control below 24 px is missed, and the one beside it is hit.',
+    *check({ site, browser }) {
+      const seen = new Set<string>();
+      for (const { url, small } of browser?.views ?? []) {
+        const fresh = small.filter(({ element, text }) => !seen.has(`${element} ${text}`));
+        for (const { element, text } of fresh) seen.add(`${element} ${text}`);
+        const [first] = fresh;
+        if (!first) continue;
+        yield {
+          place: pagePlace(site, url),
+          saw: `${first.element} “${first.text}” is ${Math.round(first.width)} × ${Math.round(first.height)} px`,
+          means: 'Fingers miss it.',
+          remedy: `${first.element} { min-width: 44px; min-height: 44px; }`,
+          ...(fresh.length > 1 ? { more: fresh.length - 1 } : {}),
+        };
+      }
+    },
+  }),
+];
+
+export const FEEL_RULES: readonly Rule[] = [...VIEWPORT_RULES, ...BAR_RULES, ...STYLE_RULES, ...ICON_RULES];

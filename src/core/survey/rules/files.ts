@@ -1,0 +1,456 @@
+import { join } from 'node:path';
+import type { HullError, Place } from '../../errors.js';
+import { parseUrl } from '../../project/url-path.js';
+import { SERVER_SIDE } from '../../site/folder.js';
+import { extensionOf } from '../../site/media-types.js';
+import type { ReferenceKind } from '../../site/page.js';
+import {
+  fileUrl,
+  pathBelow,
+  placeIn,
+  resolveReference,
+  type Site,
+  type Standing,
+  unitPlace,
+} from '../../site/site.js';
+import { type Rule, type RuleFinding, rule, type SurveyContext } from '../rule.js';
+
+const FILES: ReadonlySet<ReferenceKind> = new Set([
+  'script',
+  'module',
+  'style',
+  'image',
+  'media',
+  'frame',
+  'icon',
+  'touch-icon',
+  'startup-image',
+  'preload',
+]);
+const LINKS: ReadonlySet<ReferenceKind> = new Set(['link', 'form']);
+
+interface Pointer {
+  readonly url: URL;
+  readonly standing: Standing;
+  readonly place: Place;
+  readonly text: string;
+  readonly kind: string;
+}
+
+/** Addresses of the site's own that pages, styles and scripts name, once each, with the number of further places. */
+function* ownAddresses(
+  { site }: SurveyContext,
+  wanted: 'files' | 'links',
+): Generator<Pointer & { readonly more: number }> {
+  const kinds = wanted === 'files' ? FILES : LINKS;
+  const found = new Map<string, { first: Pointer; more: number }>();
+  const standings = new Map<string, Standing>();
+  const add = (url: URL, text: string, kind: string, place: () => Place) => {
+    const key = fileUrl(url);
+    let standing = standings.get(key);
+    if (standing === undefined) {
+      standing = site.standing(url);
+      standings.set(key, standing);
+    }
+    if (standing.is === 'there' || standing.is === 'foreign' || standing.is === 'unknown') return;
+    const known = found.get(key);
+    if (known) known.more += 1;
+    else found.set(key, { first: { url, standing, place: place(), text, kind }, more: 0 });
+  };
+  const resolved = new Map<string, URL | undefined>();
+  for (const page of site.pages) {
+    for (const reference of page.facts.references) {
+      const { kind, text, line, column } = reference;
+      if (!kinds.has(kind) || text === '' || text.startsWith('#')) continue;
+      // Absolute paths mean the same on every page; resolving them anew for each costs most of the time.
+      const key = text.startsWith('/') && page.facts.base === undefined ? text : `${page.url} ${text}`;
+      let url = resolved.get(key);
+      if (url === undefined && !resolved.has(key)) {
+        url = resolveReference(page, reference);
+        if (text.startsWith('/')) resolved.set(key, url);
+      }
+      if (url) add(url, text, kind, () => placeIn(site.kind, page.name, { line, column }));
+    }
+  }
+  if (wanted === 'files') {
+    for (const unit of site.styles) {
+      for (const address of unit.facts.addresses) {
+        const url = parseUrl(address.text, new URL(unit.url));
+        if (url) add(url, address.text, address.kind, () => unitPlace(site, unit, address));
+      }
+    }
+    for (const unit of site.scripts) {
+      for (const one of unit.facts.imports) {
+        // Bare names are resolved by import maps or bundlers.
+        if (!one.complete || !/^(\.{0,2}\/|https?:)/.test(one.text)) continue;
+        const url = parseUrl(one.text, new URL(unit.url));
+        if (url) add(url, one.text, 'import', () => unitPlace(site, unit, one));
+      }
+    }
+  }
+  for (const { first, more } of found.values()) yield { ...first, more };
+}
+
+const plural = (more: number) => (more > 0 ? { more } : {});
+
+/** Findings from what listing a folder would refuse. */
+function* fromFaults(site: Site, codes: readonly HullError['code'][], means: string): Generator<RuleFinding> {
+  for (const { code, place, message, remedy } of site.folder?.faults ?? []) {
+    if (!codes.includes(code)) continue;
+    yield { place: place ?? { file: site.name }, saw: message, means, remedy: remedy ?? '' };
+  }
+}
+
+/** Folders and files that a framework's build leaves for its own server. */
+const CACHE_SIGNS = [
+  /(^|\/)cache\//,
+  /^server\//,
+  /-manifest\.json$/,
+  /(^|\/)(build|prerender|routes)-?\w*\.json$/,
+  /\.pack$/,
+  /\.tsbuildinfo$/,
+  /\.nft\.json$/,
+];
+
+function cacheSigns(site: Site): string[] {
+  const files = site.folder?.files ?? [];
+  const signs = CACHE_SIGNS.flatMap((sign) => files.find(({ path }) => sign.test(path))?.path ?? []);
+  return [...new Set(signs)];
+}
+
+const isRefused = (site: Site, code: HullError['code']) =>
+  site.folder?.faults.some((fault) => fault.code === code) ?? false;
+
+const NEEDLESS: Readonly<Record<string, string>> = {
+  ts: 'sources',
+  tsx: 'sources',
+  jsx: 'sources',
+  vue: 'sources',
+  svelte: 'sources',
+  scss: 'sources',
+  sass: 'sources',
+  less: 'sources',
+  styl: 'sources',
+  coffee: 'sources',
+  psd: 'drawings in an editor’s own format',
+  ai: 'drawings in an editor’s own format',
+  xcf: 'drawings in an editor’s own format',
+  sketch: 'drawings in an editor’s own format',
+  blend: 'drawings in an editor’s own format',
+  bak: 'backups',
+  orig: 'backups',
+  swp: 'backups',
+  tmp: 'backups',
+  old: 'backups',
+  log: 'logs',
+  zip: 'archives',
+  tar: 'archives',
+  tgz: 'archives',
+  '7z': 'archives',
+  rar: 'archives',
+  tsbuildinfo: 'a build’s notes',
+};
+const NEEDLESS_NAMES = new Set([
+  'thumbs.db',
+  'desktop.ini',
+  'package-lock.json',
+  'yarn.lock',
+  'dockerfile',
+  'makefile',
+]);
+const KEY_FILES = new Set('p12 pfx jks keystore bks kdbx ppk'.split(' '));
+const LARGE_FILE = 10_000_000;
+const LARGE_SITE = 150_000_000;
+const megabytes = (size: number) => `${(size / 1e6).toFixed(1)} MB`;
+
+export const FILES_RULES: readonly Rule[] = [
+  rule({
+    id: 'files.index',
+    title: 'There is a start page',
+    severity: 'blocker',
+    needs: ['folder'],
+    source: 'RFC 3986, section 6.2.3; web servers’ directory index',
+    why: 'The app opens index.html of the folder. Without one the folder is a project’s sources, or one above or below the built files.',
+    *check({ site }) {
+      if (cacheSigns(site).length > 1) return;
+      yield* fromFaults(site, ['web.no-index'], 'The app opens with an error.');
+    },
+  }),
+  rule({
+    id: 'files.build-cache',
+    title: 'The folder holds pages, not a build’s cache',
+    severity: 'blocker',
+    needs: ['folder'],
+    source: 'Static export: every page as a file of its own',
+    why: 'Frameworks that render on a server leave a folder of caches and server parts behind. It looks like a build, but no page in it can be opened without that server. A static export writes pages.',
+    *check({ site }) {
+      const signs = cacheSigns(site);
+      if (!isRefused(site, 'web.no-index') || signs.length < 2) return;
+      yield {
+        place: { file: join(site.name, signs[0] ?? '') },
+        saw: `no index.html, but ${signs.slice(0, 3).join(', ')}`,
+        means: 'There is no page to show: this is what the framework’s own server works from.',
+        remedy:
+          'Turn on the framework’s static export and give the folder that it writes; or wrap the hosted app: hull begin https://…',
+      };
+    },
+  }),
+  rule({
+    id: 'files.server-side',
+    title: 'Nothing in the folder needs a server',
+    severity: 'blocker',
+    needs: ['folder'],
+    source: 'A packed app has no server',
+    why: 'Sources that a server runs do nothing on a phone, and packed they can be read by everyone, with the passwords that they may hold.',
+    *check({ site }) {
+      if (isRefused(site, 'web.server-side')) {
+        yield* fromFaults(
+          site,
+          ['web.server-side'],
+          'The app opens with an error, and everyone can read the sources.',
+        );
+        return;
+      }
+      const found = site.folder?.files.filter(({ path }) => SERVER_SIDE.has(extensionOf(path))) ?? [];
+      const [first] = found;
+      if (!first) return;
+      yield {
+        place: { file: join(site.name, first.path) },
+        saw: `${found.length} file${found.length > 1 ? 's' : ''} that only a server can run, such as ${first.path}`,
+        means: 'They do nothing in the app, and everyone who has it can read them.',
+        remedy: 'Leave them out of the folder; what they answer has to be asked of the hosted app.',
+        ...plural(found.length - 1),
+      };
+    },
+  }),
+  rule({
+    id: 'files.sub-path',
+    title: 'Addresses stay in the folder that the app lies in',
+    severity: 'blocker',
+    source: 'RFC 3986, section 4.2: absolute-path references',
+    why: 'An app that is served below a path (https://host/ferry/) does not own what stands above it: an address that begins with a slash leaves the app.',
+    *check(context) {
+      for (const wanted of ['files', 'links'] as const) {
+        for (const { standing, place, text, more } of ownAddresses(context, wanted)) {
+          if (standing.is !== 'outside' || !standing.meant) continue;
+          yield {
+            place,
+            saw: `${text}, while the app lies at ${context.site.base.pathname}`,
+            means:
+              wanted === 'files'
+                ? 'The file is not found: the page looks broken.'
+                : 'The link leaves the app.',
+            remedy: `${context.site.base.pathname}${text.replace(/^\//, '')}   (or an address relative to the page)`,
+            ...plural(more),
+          };
+        }
+      }
+    },
+  }),
+  rule({
+    id: 'files.case-mismatch',
+    title: 'Capital letters of addresses and files agree',
+    severity: 'blocker',
+    needs: ['folder'],
+    source: 'RFC 3986, section 6.2.2.1',
+    why: 'Many desktop disks do not tell capital letters apart; servers and packages do. What works on the developer’s machine is missing on the phone.',
+    *check(context) {
+      for (const wanted of ['files', 'links'] as const) {
+        for (const { standing, place, text, more } of ownAddresses(context, wanted)) {
+          if (standing.is !== 'case') continue;
+          yield {
+            place,
+            saw: `${text}, while the file is ${standing.other}`,
+            means: 'On phones it is not found.',
+            remedy: `/${standing.other}`,
+            ...plural(more),
+          };
+        }
+      }
+    },
+  }),
+  rule({
+    id: 'files.missing',
+    title: 'Every file that pages name is there',
+    severity: 'warning',
+    source: 'HTML Standard, "fetching resources"',
+    why: 'A script, style or picture that is not there leaves a hole, and inside an app there is no reload button to try again.',
+    *check(context) {
+      for (const { standing, place, text, kind, more, url } of ownAddresses(context, 'files')) {
+        if (standing.is !== 'missing') continue;
+        yield {
+          place,
+          saw: `${kind} ${text}: nothing is there`,
+          means:
+            kind === 'script' || kind === 'module' || kind === 'import'
+              ? 'Part of the app does not work.'
+              : 'Part of the page is missing.',
+          remedy: `Put the file at ${url.pathname}, or correct the address.`,
+          ...plural(more),
+        };
+      }
+    },
+  }),
+  rule({
+    id: 'files.dead-link',
+    title: 'Links lead somewhere',
+    severity: 'warning',
+    source: 'HTML Standard, "following hyperlinks"',
+    why: 'A link to a page that is not there ends in an error page without an address bar.',
+    *check(context) {
+      for (const { standing, place, text, more, url } of ownAddresses(context, 'links')) {
+        if (standing.is !== 'missing') continue;
+        const near = nearestPage(context.site, url);
+        yield {
+          place,
+          saw: `${text}: nothing is there`,
+          means: 'The tap ends in an error page.',
+          remedy: near === undefined ? 'Correct the link, or add the page.' : `/${near}`,
+          ...plural(more),
+        };
+      }
+    },
+  }),
+  rule({
+    id: 'files.link',
+    title: 'Symbolic links stay in the folder',
+    severity: 'blocker',
+    needs: ['folder'],
+    source: 'POSIX.1-2024, symbolic links',
+    why: 'A link out of the folder would pack files that nobody meant to publish; one that leads nowhere, or in a circle, is a missing file.',
+    *check({ site }) {
+      yield* fromFaults(site, ['web.link-outside', 'web.link-loop'], 'hull pack refuses the folder.');
+    },
+  }),
+  rule({
+    id: 'files.name',
+    title: 'File names are valid UTF-8',
+    severity: 'blocker',
+    needs: ['folder'],
+    source: 'RFC 3986, section 2.5',
+    why: 'No page can name a file whose name is no text.',
+    *check({ site }) {
+      yield* fromFaults(
+        site,
+        ['web.unreadable-name'],
+        'hull pack refuses the folder, and no page can ask for the file.',
+      );
+    },
+  }),
+  rule({
+    id: 'files.case-clash',
+    title: 'No two files differ in capital letters only',
+    severity: 'blocker',
+    needs: ['folder'],
+    source: 'Unicode Standard Annex 15; case-insensitive disks',
+    why: 'On many disks two such names are one file: whoever unpacks or copies the folder loses one of them.',
+    *check({ site }) {
+      yield* fromFaults(site, ['web.case-clash'], 'Pages may get the wrong one of the two.');
+    },
+  }),
+  rule({
+    id: 'files.large',
+    title: 'Nothing is huge',
+    severity: 'warning',
+    needs: ['folder'],
+    source: 'Stores’ download limits: 200 MB for a base package; users on mobile networks',
+    why: 'Everything in the folder is downloaded by every user at every installation. Films and data sets belong on a host.',
+    *check({ site }) {
+      const files = site.folder?.files ?? [];
+      for (const { path, size } of files.filter((file) => file.size > LARGE_FILE)) {
+        yield {
+          place: { file: join(site.name, path) },
+          saw: megabytes(size),
+          means: 'Every user downloads it before the app can be opened.',
+          remedy: 'Compress it, or load it from a host when it is needed.',
+        };
+      }
+      const total = files.reduce((sum, { size }) => sum + size, 0);
+      if (total <= LARGE_SITE) return;
+      yield {
+        place: { file: site.name },
+        saw: `${files.length} files, ${megabytes(total)} in all`,
+        means: 'Stores ask users for Wi-Fi before they download it, and refuse it from 200 MB on.',
+        remedy: 'Load what is not needed at the start from a host.',
+      };
+    },
+  }),
+  rule({
+    id: 'files.needless',
+    title: 'Only what the app shows is in the folder',
+    severity: 'advice',
+    needs: ['folder'],
+    source: 'What is packed can be read by everyone',
+    why: 'Sources, backups and archives make the package larger, and show everyone how the app was made.',
+    *check({ site }) {
+      const groups = new Map<string, { first: string; count: number; size: number }>();
+      for (const { path, size } of site.folder?.files ?? []) {
+        const name = path.slice(path.lastIndexOf('/') + 1).toLowerCase();
+        const what = NEEDLESS_NAMES.has(name) ? 'leftovers' : NEEDLESS[extensionOf(path)];
+        if (what === undefined) continue;
+        const known = groups.get(what);
+        if (known) {
+          known.count += 1;
+          known.size += size;
+        } else groups.set(what, { first: path, count: 1, size });
+      }
+      for (const [what, { first, count, size }] of groups) {
+        yield {
+          place: { file: join(site.name, first) },
+          saw: `${what}: ${count} file${count > 1 ? 's' : ''}, ${megabytes(size)}`,
+          means: 'Everyone who has the app can read them.',
+          remedy: 'Leave them out of the folder of built files.',
+          ...plural(count - 1),
+        };
+      }
+    },
+  }),
+  rule({
+    id: 'files.secret',
+    title: 'No secrets in plain sight',
+    severity: 'blocker',
+    needs: ['folder'],
+    source: 'RFC 7468 (PEM); what is packed or served can be read by everyone',
+    why: 'A package is an archive that anyone can open, and a web folder is served file by file. A private key or a file of passwords in it is published.',
+    *check({ site }) {
+      const { folder } = site;
+      if (!folder) return;
+      const means = 'Everyone can read it; whatever it opens has to be locked anew.';
+      for (const { place, what } of folder.secrets) {
+        yield {
+          place,
+          saw: what,
+          means,
+          remedy: 'Take it out of the folder, and replace the key: it counts as published.',
+        };
+      }
+      for (const { path } of folder.files) {
+        if (!KEY_FILES.has(extensionOf(path))) continue;
+        yield {
+          place: { file: join(site.name, path) },
+          saw: 'a keystore',
+          means,
+          remedy: 'Move it out of the folder. If it was ever published, make a new key.',
+        };
+      }
+      for (const { path } of folder.leftOut) {
+        if (!/(^|\/)\.(env($|[.-])|npmrc$|netrc$|htpasswd$|git-credentials$)/.test(path)) continue;
+        yield {
+          place: { file: join(site.name, path) },
+          saw: 'a file of settings and passwords',
+          means: 'Packages leave it out; a web server that serves this folder sends it to everyone who asks.',
+          remedy: 'Move it out of the folder, and replace the passwords if the folder was ever served.',
+        };
+      }
+    },
+  }),
+];
+
+/** A page whose name is the missing one but for its ending or capital letters. */
+function nearestPage(site: Site, url: URL): string | undefined {
+  const path = pathBelow(site.base, url);
+  if (path === undefined) return undefined;
+  const plain = (text: string) => text.toLowerCase().replace(/(\/index)?\.html?$|\/$/, '');
+  return site.folder?.files.find((file) => /\.html?$/.test(file.path) && plain(file.path) === plain(path))
+    ?.path;
+}

@@ -1,0 +1,51 @@
+import type { Place } from '../../errors.js';
+import { type Rule, rule } from '../rule.js';
+
+const DOCUMENTS = [
+  { path: '.well-known/assetlinks.json', who: 'Android' },
+  { path: '.well-known/apple-app-site-association', who: 'Apple devices' },
+] as const;
+
+export const LINK_RULES: readonly Rule[] = [
+  rule({
+    id: 'link.association',
+    title: 'The host says that the app may open its links',
+    severity: 'warning',
+    platforms: ['android', 'apple'],
+    source: 'Digital Asset Links; Apple App Site Association; RFC 8615 (well-known addresses)',
+    why: 'Links open in an app only where the host names the app in a small file at a fixed place, and the browser engine shows pages full screen only then. This rule looks whether the files are there at all.',
+    *check({ site, project }) {
+      const means = (who: string) =>
+        `On ${who} links open in the browser instead of the app, and the browser engine shows an address bar.`;
+      const remedy = (path: string) =>
+        `Serve /${path} from the root of the host, over https, without a redirect.`;
+      if (site.kind === 'hosted') {
+        for (const { path, who } of DOCUMENTS) {
+          const status = site.probes.association.get(`/${path}`);
+          if (status === undefined || status === 200) continue;
+          yield {
+            place: { url: new URL(`/${path}`, site.start).href },
+            saw: `status ${status}`,
+            means: means(who),
+            remedy: remedy(path),
+          };
+        }
+        return;
+      }
+      const links = project?.config.links ?? [];
+      // A folder is the root of its own host only; what other hosts serve is not in it.
+      const index = links.findIndex(({ host }) => site.baseIsKnown && host === site.base.hostname);
+      if (index === -1 || site.base.pathname !== '/') return;
+      const place: Place = project?.place(`/links/${index}/host`) ?? { file: site.name };
+      for (const { path, who } of DOCUMENTS) {
+        if (site.folder?.files.some((file) => file.path === path)) continue;
+        yield {
+          place,
+          saw: `links from ${links[index]?.host}, but no ${path} in ${site.name}`,
+          means: means(who),
+          remedy: remedy(path),
+        };
+      }
+    },
+  }),
+];

@@ -1,0 +1,250 @@
+import { placeIn, type Site, type SiteWorker } from '../../site/site.js';
+import type { FailureAnswer } from '../browser-facts.js';
+import { type Rule, rule, type SurveyContext } from '../rule.js';
+
+const WORKERS = 'W3C Service Workers';
+
+/** Whether the pages are inside the package, so that no network is needed to open them. */
+function isPacked({ project, site }: SurveyContext): boolean {
+  return site.kind === 'folder' && project !== undefined && project.config.android?.engine !== 'browser';
+}
+
+/** The worker that answers for the start page, or the nearest to it. */
+function mainWorker(site: Site): SiteWorker | undefined {
+  return site.workers.find((worker) => worker.scope && covers(worker.scope, site)) ?? site.workers[0];
+}
+
+function covers(scope: URL, site: Site): boolean {
+  const start = site.startPage ? new URL(site.startPage.url) : site.start;
+  return start.href.startsWith(scope.href);
+}
+
+const startPlace = ({ kind, startPage, name }: Site) =>
+  startPage ? placeIn(kind, startPage.name, startPage.facts.headSpot) : placeIn(kind, name);
+
+const REGISTER = "if ('serviceWorker' in navigator) navigator.serviceWorker.register('/sw.js');";
+const ANSWER_FROM_CACHE = `self.addEventListener('fetch', (event) => {
+  if (event.request.mode !== 'navigate') return;
+  event.respondWith(fetch(event.request).catch(() => caches.match(event.request, { ignoreSearch: true })));
+});`;
+const ANSWER_FAILURE = `.then((response) => response.status < 500 ? response : caches.match(request).then((kept) => kept ?? response))`;
+
+const whatCame = (answer: FailureAnswer) =>
+  answer.error ??
+  `${answer.status === undefined ? 'an answer' : `status ${answer.status}`}${answer.title ? `, “${answer.title}”` : ''}`;
+
+/** Whether a page that a host sent for a missing address is the app's own: it links to files of the app. */
+function isOwnPage(site: Site, text: string): boolean {
+  const own = new Set<string>();
+  for (const { facts } of site.pages.slice(0, 5)) {
+    for (const { kind, text: reference } of facts.references) {
+      if (kind === 'style' || kind === 'script' || kind === 'module' || kind === 'manifest')
+        own.add(reference);
+    }
+  }
+  const { title } = site.startPage?.facts.head ?? {};
+  const [name] = title?.split(/[:|·–—-]/) ?? [];
+  return (
+    [...own].some((reference) => text.includes(reference)) ||
+    (name !== undefined && name.trim().length > 3 && text.includes(name.trim()))
+  );
+}
+
+export const OFFLINE_RULES: readonly Rule[] = [
+  rule({
+    id: 'offline.worker',
+    title: 'A service worker is registered',
+    severity: 'warning',
+    needs: ['start-page'],
+    source: WORKERS,
+    why: 'Without a network a page from a host is an error page. A service worker keeps the pages on the device and answers with them. Pages that are packed into the app open without one.',
+    *check(context) {
+      const { site } = context;
+      if (isPacked(context) || site.workers.length > 0 || context.browser?.workerControls) return;
+      yield {
+        place: startPlace(site),
+        saw: 'no script registers a service worker',
+        means: 'Without a network users see an error instead of the app.',
+        remedy: `Register a worker that keeps the start page:\n${REGISTER}`,
+      };
+    },
+  }),
+  rule({
+    id: 'offline.worker-script',
+    title: 'The worker’s script is there and can be read',
+    severity: 'blocker',
+    source: `${WORKERS}, "Update" algorithm`,
+    why: 'A registration whose script is missing, broken or sent as a page of HTML fails silently: the app works in the office and nowhere else.',
+    *check({ site }) {
+      for (const { place, url, script } of site.workers) {
+        if (url === undefined || url.origin !== site.base.origin) continue;
+        const { fault } = script?.facts ?? {};
+        if (script && !fault) continue;
+        yield {
+          place,
+          saw: fault
+            ? `${script?.name}:${fault.line}:${fault.column} ${fault.message}`
+            : `${url.pathname}: nothing that could be read is there`,
+          means: 'The worker is never installed: without a network users see an error.',
+          remedy: fault
+            ? 'Mend the script there.'
+            : `Put the worker’s script at ${url.pathname}, sent as text/javascript.`,
+        };
+      }
+    },
+  }),
+  rule({
+    id: 'offline.scope',
+    title: 'The worker answers for the start page',
+    severity: 'warning',
+    needs: ['start-page'],
+    source: `${WORKERS}, "scope"`,
+    why: 'A worker answers only for pages below its own folder, or below the scope that its registration names. One in /js/ never sees the start page.',
+    *check({ site }) {
+      const known = site.workers.filter(({ scope, script }) => scope !== undefined && script !== undefined);
+      if (known.length === 0 || known.some(({ scope }) => scope && covers(scope, site))) return;
+      const [worker] = known;
+      if (!worker) return;
+      yield {
+        place: worker.place,
+        saw: `the worker answers below ${worker.scope?.pathname}; the app starts at ${site.start.pathname}`,
+        means: 'Without a network the start page is an error.',
+        remedy: `Put the worker’s script at ${site.base.pathname}sw.js, and register that.`,
+      };
+    },
+  }),
+  rule({
+    id: 'offline.fetch',
+    title: 'The worker answers requests from its cache',
+    severity: 'warning',
+    needs: ['worker'],
+    source: `${WORKERS}, "fetch event", "Cache"`,
+    why: 'A worker that does not listen for fetch, or never looks into a cache, changes nothing about a missing network.',
+    *check({ site }) {
+      const worker = mainWorker(site);
+      const script = worker?.script;
+      if (!worker || !script || script.facts.fault) return;
+      const units = [script, ...worker.imported];
+      // Scripts of other origins may do it; they were not read.
+      const unread = script.facts.imports.length > worker.imported.length;
+      const listens = units.some(({ facts }) => facts.listens.has('fetch'));
+      if ((listens && units.some(({ facts }) => facts.readsCache)) || unread) return;
+      yield {
+        place: placeIn(site.kind, script.name, { line: 1, column: 1 }),
+        saw: listens ? 'it never looks into a cache' : 'it does not listen for fetch',
+        means: 'Without a network users see an error although there is a worker.',
+        remedy: ANSWER_FROM_CACHE,
+      };
+    },
+  }),
+  rule({
+    id: 'offline.start-page',
+    title: 'The start page opens without a network',
+    severity: 'warning',
+    needs: ['browser', 'start-page'],
+    source: `${WORKERS}; proven with the network cut`,
+    why: 'Whether a worker really answers is seen only by cutting the network: it may keep another address than the one that the app starts with, or fail to install because one file of its list is missing.',
+    *check(context) {
+      const { site, browser } = context;
+      if (!browser || isPacked(context) || (browser.offline.answered && browser.offline.own)) return;
+      if (site.workers.length === 0 && !browser.workerControls) return;
+      yield {
+        place: mainWorker(site)?.place ?? startPlace(site),
+        saw: `${site.start.pathname}${site.start.search} without a network: ${whatCame(browser.offline)}`,
+        means: 'Without a network users see an error instead of the app.',
+        remedy: `Keep the start page as the worker is installed, and answer with it whatever the query:\nawait cache.add('${site.base.pathname}'); … caches.match(request, { ignoreSearch: true })`,
+      };
+    },
+  }),
+  rule({
+    id: 'offline.control',
+    title: 'The worker takes control',
+    severity: 'warning',
+    needs: ['browser', 'worker'],
+    source: `${WORKERS}, "controller"`,
+    why: 'A worker whose installation fails is never in control; the only sign is a line in the console.',
+    *check({ site, browser }) {
+      if (!browser || browser.workerControls !== false) return;
+      yield {
+        place: mainWorker(site)?.place ?? startPlace(site),
+        saw: 'no worker controls the start page after it was loaded twice',
+        means: 'Nothing is kept on the device, and nothing opens without a network.',
+        remedy: 'Look at the console for why its installation fails; every file of its list has to be there.',
+      };
+    },
+  }),
+  rule({
+    id: 'offline.not-found',
+    title: 'A page that is not there is answered by the app’s own page',
+    severity: 'warning',
+    source: 'RFC 9110, section 15.5.5; trusted presentation treats an unhandled 404 as the app’s own failure',
+    why: 'Old links live long. Inside an app there is no address bar to get away from a server’s bare error page, and a browser engine may close the app over it.',
+    *check(context) {
+      const { site, browser } = context;
+      const means = 'An old link ends in a bare error page with no way back into the app.';
+      if (site.kind === 'folder') {
+        const has = site.folder?.files.some(({ path }) => path === '404.html');
+        if (has || site.pages.length < 2) return;
+        yield {
+          place: { file: site.name },
+          saw: 'no 404.html',
+          means,
+          remedy: 'Add 404.html with the app’s own header and a link to the start page.',
+        };
+        return;
+      }
+      const { notFound } = site.probes;
+      if (!notFound || notFound.status < 400) return;
+      if (isOwnPage(site, notFound.text) || browser?.notFound.own) return;
+      yield {
+        place: { url: notFound.url },
+        saw: `status ${notFound.status}, “${notFound.text
+          .replaceAll(/<[^>]*>|\s+/g, ' ')
+          .replaceAll(/\s+/g, ' ')
+          .trim()
+          .slice(0, 60)}”`,
+        means,
+        remedy:
+          'Let the server answer with a page of the app’s own, with its header and a link to the start page.',
+      };
+    },
+  }),
+  rule({
+    id: 'offline.soft-404',
+    title: 'What is not there is said to be not there',
+    severity: 'advice',
+    needs: ['hosted'],
+    source: 'RFC 9110, section 15.5.5',
+    why: 'A host that answers every address with status 200 hides broken links from every tool, this one too, and workers keep error pages as if they were real ones.',
+    *check({ site }) {
+      const { notFound } = site.probes;
+      if (!notFound || notFound.status >= 300 || notFound.redirects.length > 0) return;
+      yield {
+        place: { url: notFound.url },
+        saw: `status ${notFound.status} for a page that cannot exist`,
+        means: 'Broken links go unseen, and error pages are kept for use without a network.',
+        remedy:
+          'Answer unknown addresses with status 404; an app that routes by itself can do so for those it does not know.',
+      };
+    },
+  }),
+  rule({
+    id: 'offline.server-error',
+    title: 'A failing server is answered by the app’s own page',
+    severity: 'warning',
+    needs: ['browser', 'worker'],
+    source:
+      'RFC 9110, section 15.6; trusted presentation treats an unhandled 5xx at the start as the app’s own failure',
+    why: 'A worker that passes on whatever the server says passes on its error page too, though the kept page would do.',
+    *check(context) {
+      const { site, browser } = context;
+      if (!browser || isPacked(context) || browser.serverError.own || browser.workerControls !== true) return;
+      yield {
+        place: mainWorker(site)?.place ?? startPlace(site),
+        saw: `the server answers 503, and users see ${whatCame(browser.serverError)}`,
+        means: 'Every failure of the server is an error page in the app.',
+        remedy: `In the worker, take the kept page instead:\nfetch(request)${ANSWER_FAILURE}`,
+      };
+    },
+  }),
+];

@@ -1,0 +1,163 @@
+import type { Place } from '../../errors.js';
+import { pointerStep } from '../../json-places.js';
+import { nearest } from '../../project/nearest.js';
+import { CAPABILITIES, capability } from '../../site/capabilities.js';
+import { placeIn, type Site, unitPlace } from '../../site/site.js';
+import { type Rule, rule, type SurveyContext } from '../rule.js';
+
+/** A use of a capability, and where. */
+export interface FoundUse {
+  /** Several where the script does not show which of them it is. */
+  readonly names: readonly string[];
+  readonly place: Place;
+  readonly text: string;
+}
+
+/** Everything that the pages and scripts of a site use of the device, in the order of its files. */
+export function usesOf(site: Site): FoundUse[] {
+  const uses: FoundUse[] = site.scripts.flatMap((unit) =>
+    unit.facts.uses.map((use) => ({ names: use.names, text: use.text, place: unitPlace(site, unit, use) })),
+  );
+  for (const page of site.pages) {
+    for (const field of page.facts.fields) {
+      if (field.type !== 'file') continue;
+      const place = placeIn(site.kind, page.name, { line: field.line, column: field.column });
+      const text = `<input type="file"${field.accept ? ` accept="${field.accept}"` : ''}${field.capture ? ' capture' : ''}>`;
+      const sound = /^audio/.test(field.accept);
+      uses.push({ names: [field.capture ? (sound ? 'microphone' : 'camera') : 'file-picker'], place, text });
+    }
+  }
+  return uses;
+}
+
+/** What an app has to declare. */
+export function declarable(name: string): boolean {
+  return capability(name)?.declare ?? false;
+}
+
+const REASON = 20;
+/** Whether a reason says no more than the name of what is asked for. */
+function isVague(reason: string, name: string): boolean {
+  const text = reason.trim();
+  if (text.length < REASON) return true;
+  const own = text
+    .toLowerCase()
+    .replaceAll(/[^\p{L}\s]/gu, ' ')
+    .split(/\s+/)
+    .filter(Boolean);
+  const empty = new Set(
+    `the a an this that app we it its your you to for in is be of and or with needs need needed requires require required uses use used wants access allow allows permission please functionality feature features work works function functions properly correctly user users device ${name.replaceAll('-', ' ')} location gps camera microphone mic notification notifications contacts bluetooth clipboard sensor sensors`.split(
+      ' ',
+    ),
+  );
+  return own.filter((word) => !empty.has(word)).length < 2;
+}
+
+const declared = ({ project }: SurveyContext) => project?.config.permissions ?? {};
+
+export const PERMISSION_RULES: readonly Rule[] = [
+  rule({
+    id: 'permission.undeclared',
+    title: 'What the pages use is declared',
+    severity: 'blocker',
+    needs: ['project'],
+    source: 'W3C Permissions; Android: uses-permission; Apple: usage descriptions',
+    why: 'An app may only ask for what it declared when it was built. A call for anything else is refused at once, without a question to the user, and the page takes it for a refusal.',
+    *check(context) {
+      const { site, browser, project } = context;
+      const has = declared(context);
+      const told = new Set<string>();
+      for (const { names, place, text } of usesOf(site)) {
+        const asked = names.filter(declarable);
+        if (asked.length === 0 || asked.some((name) => Object.hasOwn(has, name) || told.has(name))) continue;
+        for (const name of asked) told.add(name);
+        yield {
+          place,
+          saw: text,
+          means: `On phones it is refused at once: the app does not declare ${asked.join(' or ')}.`,
+          remedy: `In hull.json: "permissions": { ${asked.map((name) => `"${name}": "${capability(name)?.reason}"`).join(', ')} }`,
+        };
+      }
+      for (const { page, name } of browser?.asked ?? []) {
+        if (!declarable(name) || Object.hasOwn(has, name) || told.has(name) || !project) continue;
+        told.add(name);
+        yield {
+          place: placeIn(site.kind, site.pages.find((item) => item.url === page)?.name ?? page),
+          saw: `${name} was asked for while the page loaded`,
+          means: `On phones it is refused at once: the app does not declare ${name}.`,
+          remedy: `In hull.json: "permissions": { "${name}": "${capability(name)?.reason}" }`,
+        };
+      }
+    },
+  }),
+  rule({
+    id: 'permission.unused',
+    title: 'What is declared is used',
+    severity: 'warning',
+    needs: ['project'],
+    source: 'Stores’ policies on permissions: only what the app uses',
+    why: 'Store reviewers ask what each permission is for, and refuse an app that cannot say. Users read the list before they install.',
+    *check(context) {
+      const { site, project, browser } = context;
+      const used = new Set([
+        ...usesOf(site).flatMap(({ names }) => names),
+        ...(browser?.asked ?? []).map(({ name }) => name),
+      ]);
+      if (used.has('push')) used.add('notifications');
+      for (const name of Object.keys(declared(context))) {
+        if (used.has(name) || !capability(name) || !project) continue;
+        yield {
+          place: project.json.placeOfKey(`/permissions/${pointerStep(name)}`),
+          saw: `"${name}" is declared, and no script was seen to use it`,
+          means: 'A store reviewer asks what it is for.',
+          remedy: `Remove it; or, where scripts use it that were not read, silence this rule with the reason:\n"survey": { "silence": { "permission.unused": "<where it is used>" } }`,
+        };
+      }
+    },
+  }),
+  rule({
+    id: 'permission.reason',
+    title: 'Each permission has a reason that a reviewer accepts',
+    severity: 'warning',
+    needs: ['project'],
+    source: 'Apple: purpose strings; stores’ policies on permissions',
+    why: 'The reason is what users read in the system’s question, and what reviewers judge. “Needed for the app” says nothing; a good one says what the user gets.',
+    *check(context) {
+      for (const [name, reason] of Object.entries(declared(context))) {
+        if (!isVague(reason, name) || !context.project) continue;
+        yield {
+          place: context.project.place(`/permissions/${pointerStep(name)}`),
+          saw: `"${reason}"`,
+          means: 'A reviewer refuses it, and users say no.',
+          remedy: `Say what the user gets: "${name}": "${capability(name)?.reason ?? 'Shows the pier nearest to you.'}"`,
+        };
+      }
+    },
+  }),
+  rule({
+    id: 'permission.name',
+    title: 'Permissions have their standard names',
+    severity: 'blocker',
+    needs: ['project'],
+    source: 'W3C Permissions Registry; Permissions Policy',
+    why: 'A permission is found by its W3C name; any other is declared to nobody.',
+    *check(context) {
+      const names = CAPABILITIES.map(({ name }) => name);
+      for (const name of Object.keys(declared(context))) {
+        if (capability(name) || !context.project) continue;
+        const near = nearest(name, names);
+        yield {
+          place: context.project.json.placeOfKey(`/permissions/${pointerStep(name)}`),
+          saw: `"${name}"`,
+          means: 'Nothing is declared by it, and the call is refused.',
+          remedy:
+            near === undefined
+              ? `One of: ${CAPABILITIES.filter((item) => item.declare)
+                  .map((item) => item.name)
+                  .join(', ')}`
+              : `"${near}"`,
+        };
+      }
+    },
+  }),
+];

@@ -1,0 +1,179 @@
+import type { ReadFault } from '../../site/site.js';
+import { placeIn, type Site, unitPlace } from '../../site/site.js';
+import { type Rule, type RuleFinding, rule } from '../rule.js';
+
+function* faultsOf(
+  site: Site,
+  kind: ReadFault['kind'],
+  means: string,
+  remedy: string,
+): Generator<RuleFinding> {
+  for (const fault of site.faults) {
+    if (fault.kind === kind) yield { place: fault.place, saw: fault.message, means, remedy };
+  }
+}
+
+/** Parse errors of the HTML Standard in words. */
+const MARKUP: Readonly<Record<string, string>> = {
+  'missing-doctype': 'no <!doctype html> at the beginning',
+  'eof-in-tag': 'the file ends inside a tag',
+  'eof-in-comment': 'a comment is never closed',
+  'eof-in-script-html-comment-like-text': 'a script is never closed',
+  'eof-before-tag-name': 'the file ends inside a tag',
+  'eof-in-element-that-can-contain-only-text': 'an element is never closed',
+  'duplicate-attribute': 'an attribute stands twice in one tag',
+  'unexpected-null-character': 'a character of value 0',
+  'non-void-html-element-start-tag-with-trailing-solidus':
+    'an element that closes itself (/>) and may not: it stays open',
+  'unexpected-character-in-attribute-name': 'a quotation mark or < in the name of an attribute',
+  'missing-whitespace-between-attributes': 'two attributes without a space between',
+  'unexpected-character-in-unquoted-attribute-value': 'a quotation mark in a value that has none around it',
+  'closing-of-element-with-open-child-elements': 'an element is closed while one inside it is open',
+};
+
+export const READ_RULES: readonly Rule[] = [
+  rule({
+    id: 'read.markup',
+    title: 'The markup is whole',
+    severity: 'advice',
+    source: 'HTML Standard, "parse errors"',
+    why: 'Browsers mend broken markup by rules of their own, and the page is not what stands in the source; without a doctype they lay it out as browsers did in the last century.',
+    *check({ site }) {
+      for (const page of site.pages) {
+        const [first, ...more] = page.facts.faults;
+        if (!first) continue;
+        yield {
+          place: placeIn(site.kind, page.name, { line: first.line, column: first.column }),
+          saw: MARKUP[first.code] ?? first.code,
+          means: 'Browsers guess what was meant, and lay the page out by the guess.',
+          remedy: first.code === 'missing-doctype' ? '<!doctype html>' : 'Mend the markup here.',
+          ...(more.length > 0 ? { more: more.length } : {}),
+        };
+      }
+    },
+  }),
+  rule({
+    id: 'read.script',
+    title: 'Scripts can be parsed',
+    severity: 'blocker',
+    source: 'ECMA-262, static semantics: early errors',
+    why: 'A script that does not parse does not run at all, not even the part before the error.',
+    *check({ site }) {
+      const workers = new Set(site.workers.map(({ script }) => script));
+      for (const unit of site.scripts) {
+        const { fault } = unit.facts;
+        if (!fault || workers.has(unit)) continue; // a worker's own is told by offline.worker-script
+        yield {
+          place: unitPlace(site, unit, fault),
+          saw: fault.message,
+          means: 'The whole script does not run.',
+          remedy: 'Mend the script here.',
+        };
+      }
+    },
+  }),
+  rule({
+    id: 'read.style',
+    title: 'Style sheets can be parsed',
+    severity: 'warning',
+    source: 'CSS Syntax 3, "error handling"',
+    why: 'Browsers skip what they cannot parse, and often the rule after it as well.',
+    *check({ site }) {
+      for (const unit of site.styles) {
+        const [first, ...more] = unit.facts.faults;
+        if (!first) continue;
+        yield {
+          place: unitPlace(site, unit, first),
+          saw: first.message,
+          means: 'This rule, and perhaps the next, has no effect.',
+          remedy: 'Mend the style sheet here.',
+          ...(more.length > 0 ? { more: more.length } : {}),
+        };
+      }
+    },
+  }),
+  rule({
+    id: 'read.binary',
+    title: 'Files are what their names say',
+    severity: 'blocker',
+    source: 'WHATWG MIME Sniffing',
+    why: 'A picture or an archive that is named as a page, script or style is sent as text, and shown as rows of odd characters or not at all.',
+    *check({ site }) {
+      yield* faultsOf(
+        site,
+        'binary-page',
+        'Users see rows of odd characters, or nothing.',
+        'Give the file its right ending, or put the right file there.',
+      );
+    },
+  }),
+  rule({
+    id: 'read.unreadable',
+    title: 'Everything could be read',
+    severity: 'warning',
+    source: 'RFC 9110, section 15; file permissions',
+    why: 'What cannot be read now cannot be packed, and what a host does not answer today it may not answer for users either.',
+    *check({ site }) {
+      yield* faultsOf(
+        site,
+        'unreadable',
+        'It was not judged, and users may not get it either.',
+        'Make it readable, and survey again.',
+      );
+      yield* faultsOf(
+        site,
+        'too-large',
+        'It was not judged; users wait for it.',
+        'Check what is sent there; compress it, or load it in parts.',
+      );
+      for (const response of site.responses.values()) {
+        const wasAsked = site.probes.notFound?.url !== response.url;
+        if (response.status < 500 || !wasAsked) continue;
+        yield {
+          place: { url: response.url },
+          saw: `status ${response.status}`,
+          means: 'Users see an error page there.',
+          remedy: 'Look into the server’s log for this address.',
+        };
+      }
+    },
+  }),
+  rule({
+    id: 'read.slow',
+    title: 'The host answers quickly',
+    severity: 'warning',
+    needs: ['hosted'],
+    source: 'Stores’ quality guidelines: an app responds within seconds',
+    why: 'Users who wait for more than a few seconds take the app for broken. Phones are on weaker networks than this machine.',
+    *check({ site }) {
+      yield* faultsOf(
+        site,
+        'slow',
+        'Users take the app for broken before it appears.',
+        'Answer from a cache near the users; send the page before what is slow to work out.',
+      );
+    },
+  }),
+  rule({
+    id: 'read.limit',
+    title: 'The survey saw the whole app',
+    severity: 'advice',
+    source: 'Limits of this survey',
+    why: 'Crawling stops at limits, so that an endless site does not mean an endless survey. What lies behind them was not judged, and nothing here speaks for it.',
+    *check({ site }) {
+      for (const { what, place, message } of site.limits) {
+        yield {
+          place,
+          saw: message,
+          means: 'The rest was not judged.',
+          remedy:
+            what === 'pages'
+              ? 'Survey more with --pages <number>.'
+              : what === 'depth'
+                ? 'Follow links deeper with --depth <number>.'
+                : 'Survey a part of the app by its own address.',
+        };
+      }
+    },
+  }),
+];

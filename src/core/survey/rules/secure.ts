@@ -1,0 +1,242 @@
+import { parseUrl } from '../../project/url-path.js';
+import type { ReferenceKind } from '../../site/page.js';
+import { placeIn, resolveReference, type Site, unitPlace } from '../../site/site.js';
+import { type Rule, type RuleFinding, rule, type SurveyContext } from '../rule.js';
+
+const MIXED =
+  'W3C Mixed Content, section 5; Android: cleartextTrafficPermitted; Apple: NSAppTransportSecurity';
+const ACTIVE: ReadonlySet<ReferenceKind> = new Set([
+  'script',
+  'module',
+  'style',
+  'frame',
+  'preload',
+  'manifest',
+]);
+const PASSIVE: ReadonlySet<ReferenceKind> = new Set([
+  'image',
+  'media',
+  'icon',
+  'touch-icon',
+  'startup-image',
+]);
+
+/** Hosts that `web.insecure` names with a reason. */
+function excepted({ project }: SurveyContext): ReadonlySet<string> {
+  const keys = Object.keys(project?.config.web.insecure ?? {});
+  return new Set(
+    keys.map((key) => (key.includes('://') ? (parseUrl(key)?.hostname ?? key) : key.toLowerCase())),
+  );
+}
+
+const isPlain = (url: URL) => url.protocol === 'http:' || url.protocol === 'ws:';
+/** This machine itself: a secure context without TLS (W3C Secure Contexts, section 3.1). */
+const isLoopback = ({ hostname }: URL) => /^(localhost|127(\.\d+){3}|\[::1\])$|\.localhost$/.test(hostname);
+
+/** Whether a site is, or will be, served over TLS: everything but an address that says otherwise. */
+const isSecureSite = (site: Site) => site.base.protocol === 'https:';
+
+function* insecureReferences(context: SurveyContext, kinds: ReadonlySet<ReferenceKind>) {
+  const { site } = context;
+  const allowed = excepted(context);
+  const seen = new Set<string>();
+  for (const page of site.pages) {
+    for (const reference of page.facts.references) {
+      if (!kinds.has(reference.kind) || !/^(http|ws):/i.test(reference.text.trim())) continue;
+      const url = resolveReference(page, reference);
+      if (!url || allowed.has(url.hostname) || seen.has(`${reference.kind} ${url.href}`)) continue;
+      seen.add(`${reference.kind} ${url.href}`);
+      yield { url, kind: reference.kind, place: placeIn(site.kind, page.name, spot(reference)) };
+    }
+  }
+}
+
+const spot = ({ line, column }: { line: number; column: number }) => ({ line, column });
+
+/** The same address with TLS. */
+const secured = (url: URL) => url.href.replace(/^http:/, 'https:').replace(/^ws:/, 'wss:');
+
+function* insecureStyles(context: SurveyContext, kinds: readonly string[]): Generator<RuleFinding> {
+  const { site } = context;
+  const allowed = excepted(context);
+  for (const unit of site.styles) {
+    for (const address of unit.facts.addresses) {
+      const url = kinds.includes(address.kind) ? parseUrl(address.text, new URL(unit.url)) : undefined;
+      if (!url || !isPlain(url) || allowed.has(url.hostname) || !/^http:/i.test(address.text)) continue;
+      yield {
+        place: unitPlace(site, unit, address),
+        saw: address.text,
+        means: `Phones refuse this ${address.kind === 'import' ? 'style sheet' : address.kind}: the page looks broken where it is missing.`,
+        remedy: `url("${secured(url)}")`,
+      };
+    }
+  }
+}
+
+export const SECURE_RULES: readonly Rule[] = [
+  rule({
+    id: 'secure.https',
+    title: 'The app is served over https',
+    severity: 'blocker',
+    source:
+      'W3C Secure Contexts, section 3; Android network security configuration; Apple App Transport Security',
+    why: 'Phones refuse plain http unless an app declares an exception with a reason. Service workers, location, camera, notifications and sharing work on https only; without it the app is a web page in a frame, and stores ask why.',
+    *check(context) {
+      const { site } = context;
+      const allowed = excepted(context);
+      const urls = [{ url: site.base, place: { url: site.start.href } as RuleFinding['place'] }];
+      const { project } = context;
+      const named = project?.config.web.url === undefined ? undefined : parseUrl(project.config.web.url);
+      if (project && named) urls[0] = { url: named, place: project.place('/web/url') };
+      for (const { url, place } of urls) {
+        if (url.protocol !== 'http:' || isLoopback(url) || allowed.has(url.hostname)) continue;
+        yield {
+          place,
+          saw: url.href,
+          means:
+            'Phones refuse the pages, and nothing that needs a secure context (offline, location, camera) works.',
+          remedy: `Get a certificate for ${url.hostname}, serve the app at ${secured(url)}, and redirect to it.`,
+        };
+      }
+    },
+  }),
+  rule({
+    id: 'secure.redirect',
+    title: 'Plain http leads to https',
+    severity: 'warning',
+    needs: ['hosted'],
+    source: 'RFC 9110, section 15.4; RFC 6797 (HSTS)',
+    why: 'People type and share addresses without https. Where the plain address shows the pages itself, they stay on a connection that anyone on the way can read and change, and links to it do not open in the app.',
+    *check({ site }) {
+      const { plainHttp } = site.probes;
+      if (!plainHttp?.answered || (plainHttp.end ?? '').startsWith('https:')) return;
+      const plain = new URL(site.start);
+      plain.protocol = 'http:';
+      yield {
+        place: { url: plain.href },
+        saw: `status ${plainHttp.status}, at ${plainHttp.end}`,
+        means: 'Whoever opens the address without https stays on an open connection, outside the app.',
+        remedy: `Answer it with status 301 and "Location: ${site.start.href}".`,
+      };
+    },
+  }),
+  rule({
+    id: 'secure.certificate',
+    title: 'The certificate is not about to end',
+    severity: 'warning',
+    needs: ['hosted'],
+    source: 'RFC 5280, section 4.1.2.5; RFC 8446',
+    why: 'On the day a certificate ends every installed app shows an error page at once; there is no way to press on, as in a browser. TLS before 1.2 is refused by current phones.',
+    *check({ site }) {
+      const { tls } = site.responses.get(site.start.href) ?? {};
+      if (!tls) return;
+      const days = Math.floor((Date.parse(tls.notAfter) - Date.now()) / 86_400_000);
+      const old = /^TLSv1(\.1)?$/.test(tls.protocol);
+      if (days >= 14 && !old) return;
+      yield {
+        place: { url: site.start.href },
+        saw: old ? `protocol ${tls.protocol}` : `valid until ${tls.notAfter.slice(0, 10)} (${days} days)`,
+        means: old
+          ? 'Current phones do not connect.'
+          : 'From that day on the installed app shows an error instead of its pages.',
+        remedy: old
+          ? 'Allow TLS 1.2 and 1.3 on the server.'
+          : 'Renew it now, and let it be renewed automatically.',
+      };
+    },
+  }),
+  rule({
+    id: 'secure.mixed-content',
+    title: 'Scripts, styles and frames come over https',
+    severity: 'blocker',
+    source: MIXED,
+    why: 'A page on https may not run scripts, styles or frames from plain http: every browser engine blocks them, silently. Whoever is on the way could change them.',
+    *check(context) {
+      if (!isSecureSite(context.site)) return;
+      for (const { url, kind, place } of insecureReferences(context, ACTIVE)) {
+        yield {
+          place,
+          saw: `${kind} ${url.href}`,
+          means: `The engine blocks this ${kind === 'module' ? 'script' : kind}; the part of the page that needs it does not work.`,
+          remedy: secured(url),
+        };
+      }
+      yield* insecureStyles(context, ['import']);
+    },
+  }),
+  rule({
+    id: 'secure.insecure-media',
+    title: 'Pictures, sound, video and fonts come over https',
+    severity: 'warning',
+    source: MIXED,
+    why: 'Engines try such media over https and leave them out where that fails; the operating systems refuse the plain connection unless the app declares an exception.',
+    *check(context) {
+      if (!isSecureSite(context.site)) return;
+      for (const { url, kind, place } of insecureReferences(context, PASSIVE)) {
+        yield {
+          place,
+          saw: `${kind} ${url.href}`,
+          means: 'On phones it stays empty where the host has no https.',
+          remedy: secured(url),
+        };
+      }
+      yield* insecureStyles(context, ['image', 'font']);
+    },
+  }),
+  rule({
+    id: 'secure.form-target',
+    title: 'Forms are sent over https',
+    severity: 'blocker',
+    source: MIXED,
+    why: 'What users type into the form crosses the network in the open, passwords included. Engines warn before sending, and phones refuse the connection.',
+    *check(context) {
+      for (const { url, place } of insecureReferences(context, new Set<ReferenceKind>(['form']))) {
+        yield {
+          place,
+          saw: `action="${url.href}"`,
+          means: 'Users are warned, or the form is never sent.',
+          remedy: `action="${secured(url)}"`,
+        };
+      }
+    },
+  }),
+  rule({
+    id: 'secure.cleartext-host',
+    title: 'Hosts that scripts ask are asked over https',
+    severity: 'warning',
+    source: MIXED,
+    why: 'A request to a plain http or ws address fails on phones unless the app names the host as an exception, with a reason that a store reviewer accepts.',
+    *check(context) {
+      const { site } = context;
+      const allowed = excepted(context);
+      const seen = new Set<string>();
+      const tell = (url: URL, place: RuleFinding['place'], saw: string): RuleFinding => ({
+        place,
+        saw,
+        means: `On phones the request to ${url.hostname} fails.`,
+        remedy: `Use ${secured(url)}; or, where the host has no TLS, say why in hull.json:\n"web": { "insecure": { "${url.protocol === 'ws:' ? `http://${url.host}` : url.origin}": "<the reason>" } }`,
+      });
+      for (const unit of site.scripts) {
+        for (const request of unit.facts.requests) {
+          if (!/^(http|ws):\/\//i.test(request.text)) continue;
+          const url = parseUrl(request.text);
+          if (!url || isLoopback(url) || allowed.has(url.hostname) || seen.has(url.host)) continue;
+          seen.add(url.host);
+          yield tell(url, unitPlace(site, unit, request), `${request.text}${request.complete ? '' : '…'}`);
+        }
+      }
+      for (const { url: text, page } of context.browser?.requests ?? []) {
+        const url = parseUrl(text);
+        if (!url || !isPlain(url) || isLoopback(url) || allowed.has(url.hostname) || seen.has(url.host))
+          continue;
+        seen.add(url.host);
+        yield tell(url, placeIn(site.kind, nameOf(site, page)), `${text}, asked for as the page ran`);
+      }
+    },
+  }),
+];
+
+/** The name of a page of the site by its address. */
+function nameOf(site: Site, url: string): string {
+  return site.pages.find((page) => page.url === url)?.name ?? url;
+}

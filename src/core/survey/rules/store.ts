@@ -1,0 +1,108 @@
+import { placeIn } from '../../site/site.js';
+import { letters, ManifestView } from '../manifest-view.js';
+import { type Rule, rule } from '../rule.js';
+import { usesOf } from './permission.js';
+
+const NAME = 30;
+/** “Privacy” and “data protection” as sites name the page, by their beginnings. */
+const PRIVACY =
+  /privacy|privacid|confidentialit|datenschutz|protezione dei dati|informativa|privatlivs|personvern|integritet|tietosuoja|gdpr|dsgvo|persónuvernd|prywatno|soukromí|ochrana osobn|adatvédelm|gizlilik|конфиденциал|приватн|απορρήτου|プライバシー|隐私|隱私|개인정보|خصوصية|פרטיות|गोपनीयता|riservatezza|privacitat/i;
+/** IDs that belong to documentation, or to the platforms. */
+const REFUSED_IDS = /^(com|org|net)\.example(\.|$)|^(android|com\.android|java|javax)\./;
+
+export const STORE_RULES: readonly Rule[] = [
+  rule({
+    id: 'store.name-length',
+    title: 'The name fits into a listing',
+    severity: 'blocker',
+    platforms: ['android', 'apple'],
+    source: 'Stores’ listing limits: name of 30 characters',
+    why: 'Both large stores take names of 30 characters at most, and refuse longer ones at the upload.',
+    *check({ site, project }) {
+      const view = site.manifest?.members ? new ManifestView(site) : undefined;
+      const fromManifest = view?.text('name');
+      const name = project?.config.app.name ?? (fromManifest?.is === 'ok' ? fromManifest.value : undefined);
+      if (name === undefined || letters(name) <= NAME) return;
+      yield {
+        place: project?.place('/app/name') ?? view?.place('/name') ?? { file: site.name },
+        saw: `“${name}”, ${letters(name)} letters`,
+        means: 'The store refuses the listing.',
+        remedy: `Take ${NAME} letters at most: "${[...name].slice(0, NAME).join('').trim()}"`,
+      };
+    },
+  }),
+  rule({
+    id: 'store.app-id',
+    title: 'The app ID may be published',
+    severity: 'blocker',
+    needs: ['project'],
+    platforms: ['android', 'apple'],
+    source: 'Stores refuse application IDs of documentation and of the platform',
+    why: 'IDs that begin with com.example, or with the platform’s own name, are refused at the first upload, and an ID can never be changed afterwards.',
+    *check({ project }) {
+      const id = project?.config.app.id;
+      if (!project || id === undefined || !REFUSED_IDS.test(id)) return;
+      yield {
+        place: project.place('/app/id'),
+        saw: id,
+        means: 'The store refuses the first upload.',
+        remedy: 'Take a domain of your own in reverse.',
+      };
+    },
+  }),
+  rule({
+    id: 'store.privacy',
+    title: 'There is a privacy page',
+    severity: 'warning',
+    needs: ['start-page'],
+    platforms: ['android', 'apple'],
+    source: 'Stores’ policies: a privacy policy’s address in the listing and in the app',
+    why: 'Both large stores ask for the address of a privacy policy, and for a link to it in the app, from every app that uses anything personal: location, camera, an account.',
+    *check({ site }) {
+      const { startPage } = site;
+      const found = site.pages.some(
+        ({ facts, url }) =>
+          PRIVACY.test(decodeURI(new URL(url).pathname).replaceAll('-', ' ')) ||
+          facts.linkTexts.some(
+            ({ href, text }) => PRIVACY.test(href.replaceAll('-', ' ')) || PRIVACY.test(text),
+          ),
+      );
+      if (!startPage || found) return;
+      yield {
+        place: placeIn(site.kind, startPage.name, startPage.facts.headSpot),
+        saw: 'no link to a privacy page on any page',
+        means: 'The store refuses the app, or asks for it after the review.',
+        remedy: '<a href="/privacy.html">Privacy</a>',
+      };
+    },
+  }),
+  rule({
+    id: 'store.payment',
+    title: 'Payment is what stores allow',
+    severity: 'advice',
+    platforms: ['android', 'apple'],
+    source: 'Stores’ policies on payments: digital goods through the store’s own',
+    why: 'Things that are used in the app itself (subscriptions, credits, levels) may have to be sold through the store’s own payment, depending on store and country. Tickets, goods and services outside the app need not.',
+    *check({ site }) {
+      const means = 'If digital goods are sold here, the store refuses the app.';
+      const remedy =
+        'Sell digital goods through the store’s own payment, or leave them out of the app; for tickets and goods say so in the review notes, and silence this rule with that reason.';
+      for (const { names, place, text } of usesOf(site)) {
+        if (!names.includes('payment')) continue;
+        yield { place, saw: text, means, remedy };
+        return;
+      }
+      for (const page of site.pages) {
+        const field = page.facts.fields.find(({ autocomplete }) => autocomplete.startsWith('cc-'));
+        if (!field) continue;
+        yield {
+          place: placeIn(site.kind, page.name, { line: field.line, column: field.column }),
+          saw: `a field for a card: autocomplete="${field.autocomplete}"`,
+          means,
+          remedy,
+        };
+        return;
+      }
+    },
+  }),
+];

@@ -1,0 +1,206 @@
+import { formatPlace, HullError, type Place } from '../errors.js';
+import { pointerStep } from '../json-places.js';
+import type { Engine } from '../project/config.js';
+import { nearest } from '../project/nearest.js';
+import type { Project } from '../project/project.js';
+import { capability } from '../site/capabilities.js';
+import type { Site } from '../site/site.js';
+import type { BrowserFacts } from './browser-facts.js';
+import {
+  FAMILIES,
+  type Family,
+  type Finding,
+  familyOf,
+  type Need,
+  type Rule,
+  SEVERITIES,
+  type Severity,
+  type SurveyContext,
+} from './rule.js';
+import { RULES } from './rules/all.js';
+import { usesOf } from './rules/permission.js';
+
+/** What became of one rule. */
+export type Verdict =
+  | { readonly rule: Rule; readonly is: 'found'; readonly count: number }
+  | { readonly rule: Rule; readonly is: 'passed' }
+  /** Found something, and `hull.json` says why that is meant. */
+  | { readonly rule: Rule; readonly is: 'silenced'; readonly reason: string; readonly count: number }
+  /** Could not be judged; never counted as passed. */
+  | { readonly rule: Rule; readonly is: 'not-judged'; readonly because: string }
+  /** Is about something that this app does not have. */
+  | { readonly rule: Rule; readonly is: 'not-concerned'; readonly because: string };
+
+/** A capability that the pages use, and where first. */
+export interface CapabilityRow {
+  readonly name: string;
+  readonly does: string;
+  readonly uses: number;
+  readonly place: Place;
+  readonly declared: boolean;
+  /** Whether an app has to declare it. */
+  readonly declare: boolean;
+}
+
+export interface SurveyReport {
+  readonly site: Site;
+  readonly project: Project | undefined;
+  readonly browser: BrowserFacts | undefined;
+  /** Worst first, then by family and place. */
+  readonly findings: readonly Finding[];
+  readonly verdicts: readonly Verdict[];
+  readonly capabilities: readonly CapabilityRow[];
+}
+
+const BECAUSE: Readonly<Record<Need, string>> = {
+  folder: 'it is about a folder, and this is a host',
+  hosted: 'it is about a host, and this is a folder',
+  project: 'there is no hull.json to compare with',
+  'start-page': 'there is no start page',
+  manifest: 'there is no web app manifest that can be read',
+  worker: 'there is no service worker to judge',
+  browser: 'it takes a real browser: run again with --browser',
+};
+/** Needs whose lack means that the rule is about something else, rather than that it could not be judged. */
+const ABOUT: ReadonlySet<Need> = new Set<Need>(['folder', 'hosted']);
+
+function has(need: Need, { site, project, browser }: SurveyContext): boolean {
+  switch (need) {
+    case 'folder':
+    case 'hosted':
+      return site.kind === need;
+    case 'project':
+      return project !== undefined;
+    case 'start-page':
+      return site.startPage !== undefined;
+    case 'manifest':
+      return site.manifest?.members !== undefined;
+    case 'worker':
+      return site.workers.some(({ script }) => script !== undefined) || browser?.workerControls === true;
+    case 'browser':
+      return browser !== undefined;
+  }
+}
+
+/** The engine that a project is packed with; `undefined` where nothing says so. */
+export function engineOf(project: Project | undefined): Engine | undefined {
+  return project && (project.config.android?.engine ?? 'webview');
+}
+
+/** Rules that `hull.json` silences. Throws `config.bad-value` for a name that no rule has. */
+function silenced(project: Project | undefined): ReadonlyMap<string, string> {
+  const entries = Object.entries(project?.config.survey?.silence ?? {});
+  for (const [id] of entries) {
+    if (RULES.some((rule) => rule.id === id)) continue;
+    const near = nearest(
+      id,
+      RULES.map((rule) => rule.id),
+    );
+    throw new HullError('config.bad-value', `There is no rule "${id}".`, {
+      ...(project ? { place: project.json.placeOfKey(`/survey/silence/${pointerStep(id)}`) } : {}),
+      remedy: near === undefined ? 'hull survey --explain all lists every rule.' : `Did you mean "${near}"?`,
+    });
+  }
+  return new Map(entries);
+}
+
+const rank = (severity: Severity) => SEVERITIES.indexOf(severity);
+const FAMILY_ORDER = Object.keys(FAMILIES) as Family[];
+
+function inOrder(a: Finding, b: Finding): number {
+  const family = (finding: Finding) => FAMILY_ORDER.indexOf(familyOf({ id: finding.rule } as Rule));
+  return rank(a.severity) - rank(b.severity) || family(a) - family(b);
+}
+
+/** Capabilities in the order in which they are first used. */
+function capabilityRows({ site, project, browser }: SurveyContext): CapabilityRow[] {
+  const rows = new Map<string, { uses: number; place: Place }>();
+  const declared = project?.config.permissions ?? {};
+  for (const { names, place } of usesOf(site)) {
+    for (const name of names) {
+      const known = rows.get(name);
+      if (known) known.uses += 1;
+      else rows.set(name, { uses: 1, place });
+    }
+  }
+  for (const { name, page } of browser?.asked ?? [])
+    if (!rows.has(name)) rows.set(name, { uses: 1, place: { url: page } });
+  return [...rows].map(([name, { uses, place }]) => ({
+    name,
+    does: capability(name)?.does ?? name,
+    uses,
+    place,
+    declared: Object.hasOwn(declared, name),
+    declare: capability(name)?.declare ?? false,
+  }));
+}
+
+/**
+ * Judges a site by every rule. A rule that finds something is told; one that could not be judged is told as such, and
+ * never counts as passed.
+ *
+ * @throws HullError `config.bad-value` where `survey.silence` names no rule
+ */
+export function surveySite(context: SurveyContext): SurveyReport {
+  const { project } = context;
+  const engine = engineOf(project);
+  const silence = silenced(project);
+  const findings: Finding[] = [];
+  const verdicts = RULES.map((rule): Verdict => {
+    if (engine !== undefined && !rule.engines.includes(engine)) {
+      return {
+        rule,
+        is: 'not-concerned',
+        because: `it is about the engine ${rule.engines.join(', ')}; this app has ${engine}`,
+      };
+    }
+    const missing = rule.needs.filter((need) => !has(need, context));
+    const about = missing.find((need) => ABOUT.has(need));
+    if (about !== undefined) return { rule, is: 'not-concerned', because: BECAUSE[about] };
+    // Without a manifest at all, the rule that says so has said everything.
+    const [first] = missing;
+    if (first !== undefined) return { rule, is: 'not-judged', because: BECAUSE[first] };
+    const found = [...rule.check(context)].map((item) => ({
+      rule: rule.id,
+      severity: rule.severity,
+      ...item,
+    }));
+    const reason = silence.get(rule.id);
+    if (found.length === 0) return { rule, is: 'passed' };
+    if (reason !== undefined) return { rule, is: 'silenced', reason, count: found.length };
+    findings.push(...found);
+    return { rule, is: 'found', count: found.length };
+  });
+  findings.sort(inOrder);
+  return { ...context, findings, verdicts, capabilities: capabilityRows(context) };
+}
+
+/** Whether findings reach a threshold; `never` is reached by none. */
+export function reaches(findings: readonly Finding[], threshold: Severity | 'never'): boolean {
+  return threshold !== 'never' && findings.some(({ severity }) => rank(severity) <= rank(threshold));
+}
+
+export function countBySeverity(findings: readonly Finding[]): Record<Severity, number> {
+  const counts = { blocker: 0, warning: 0, advice: 0 };
+  for (const { severity } of findings) counts[severity] += 1;
+  return counts;
+}
+
+/** A finding's place as text. */
+export function placeText(finding: Finding): string {
+  return formatPlace(finding.place);
+}
+
+/** A rule by its id. */
+export function findRule(id: string): Rule {
+  const rule = RULES.find((item) => item.id === id);
+  if (rule) return rule;
+  const near = nearest(
+    id,
+    RULES.map((item) => item.id),
+  );
+  throw new HullError('survey.no-rule', `There is no rule "${id}".`, {
+    place: { option: '--explain' },
+    remedy: near === undefined ? 'hull survey --explain all lists every rule.' : `Did you mean "${near}"?`,
+  });
+}
