@@ -59,6 +59,19 @@ function common(command: Command): Command {
     .addOption(new Option('--no-color', 'plain text (NO_COLOR does the same)'));
 }
 
+/** Options of commands that look at a folder or a host. */
+function hosts(command: Command): Command {
+  return common(command)
+    .option('--pages <number>', 'pages to read at most (default: 200 of a host, 50000 of a folder)')
+    .option('--depth <number>', 'links to follow from the start page at most (default: 8)')
+    .option(
+      '--resolve <host=address:port>',
+      'where to find a host that is not public yet; may be given again',
+      (value: string, earlier: string[] = []) => [...earlier, value],
+    )
+    .option('--ca <file>', 'certificate authority to trust as well, PEM');
+}
+
 const yesOption = () => new Option('--yes', 'ask nothing; what is missing is an error that names its option');
 const passwordOption = () =>
   new Option(
@@ -87,7 +100,7 @@ Not ready to use your own? hull demo does all of it with made-up data.
 Exit codes: 0 done, 1 a check found something, 2 wrong input, 3 something outside failed, 70 a fault of our own.`,
     );
 
-  common(
+  hosts(
     program
       .command('begin')
       .description('look at a web app and write hull.json, saying where each value came from')
@@ -100,10 +113,11 @@ Exit codes: 0 done, 1 a check found something, 2 wrong input, 3 something outsid
       .option('--web-url <URL>', 'where the packed folder is hosted too')
       .option('--start <path>', 'first page, such as /?from=app')
       .option('--icon <file>', 'SVG or PNG to make the icons from')
+      .addOption(new Option('--engine <engine>', 'what shows the pages').choices(['webview', 'browser']))
       .addOption(yesOption()),
   ).action(action(async () => (await import('./commands/begin.js')).begin));
 
-  common(
+  hosts(
     program
       .command('survey')
       .description('say what stands between a web app and a good native app, with place, reason and remedy')
@@ -123,15 +137,7 @@ Exit codes: 0 done, 1 a check found something, 2 wrong input, 3 something outsid
           .choices(['blocker', 'warning', 'advice', 'never'])
           .default('blocker'),
       )
-      .option('--explain <rule>', 'print a rule’s whole reasoning; all lists every rule')
-      .option('--pages <number>', 'pages to read at most (default: 200 of a host, 50000 of a folder)')
-      .option('--depth <number>', 'links to follow from the start page at most (default: 8)')
-      .option(
-        '--resolve <host=address:port>',
-        'where to find a host that is not public yet; may be given again',
-        (value: string, earlier: string[] = []) => [...earlier, value],
-      )
-      .option('--ca <file>', 'certificate authority to trust as well, PEM'),
+      .option('--explain <rule>', 'print a rule’s whole reasoning; all lists every rule'),
   ).action(action(async () => (await import('./commands/survey.js')).survey));
 
   const keys = program.command('keys').description('signing identities: make one, show its fingerprints');

@@ -1,15 +1,18 @@
 import { basename, join } from 'node:path';
-import { HullError, type Place } from './errors.js';
+import { formatPlace, HullError, type Place } from './errors.js';
 import { pathFrom } from './files.js';
 import { appIdFromHost, checkAppId } from './project/app-id.js';
 import { parseColor, toHex } from './project/color.js';
 import { CONFIG_FILE, DISPLAY_MODES, type HullConfig, ORIENTATIONS } from './project/config.js';
 import { checkLabel } from './project/label.js';
 import { checkApart } from './project/project.js';
-import { baseOf, parseUrl } from './project/url-path.js';
+import { baseOf, decodePath, parseUrl } from './project/url-path.js';
 import { checkVersion } from './project/version.js';
-import { type FirstLook, firstLook, linkedIcon, manifestIcon } from './site/first-look.js';
-import type { WebSource } from './site/web-source.js';
+import { capability } from './site/capabilities.js';
+import { type FirstLook, linkedIcon, manifestIcon, siteLook } from './site/first-look.js';
+import type { Site } from './site/site.js';
+import { usesOf } from './survey/rules/permission.js';
+import { surveySite } from './survey/survey.js';
 
 /** What a new `hull.json` is filled with, in the order in which it is told. */
 export const BEGIN_KEYS = [
@@ -26,6 +29,7 @@ export const BEGIN_KEYS = [
   'look.theme_color',
   'look.background_color',
   'look.icon',
+  'android.engine',
 ] as const;
 /** Origin of values given as options. */
 const COMMAND_LINE = 'the command line';
@@ -46,6 +50,18 @@ export interface Proposal {
   readonly notes: readonly string[];
   /** A hosted icon to be saved beside `hull.json`: its bytes and the path that `look.icon` names. */
   readonly icon?: { readonly path: string; readonly bytes: Uint8Array };
+  /** Permissions that the pages really use, each with a reason to be edited. */
+  readonly permissions: readonly {
+    readonly name: string;
+    readonly reason: string;
+    readonly origin: string;
+  }[];
+  /** Hosts whose links should open in the app. */
+  readonly links: readonly {
+    readonly host: string;
+    readonly paths: readonly string[];
+    readonly origin: string;
+  }[];
 }
 
 /** Values given on the command line. */
@@ -103,10 +119,10 @@ function fromManifest(collector: Collector, { manifest, manifestText }: FirstLoo
 function startPage(
   collector: Collector,
   { manifest, manifestText, page }: FirstLook,
-  source: WebSource,
+  site: Site,
   given: string | undefined,
 ): void {
-  const base = source.kind === 'folder' ? source.root : baseOf(page.url);
+  const base = site.kind === 'folder' ? site.base : baseOf(page.url);
   const reference = given ?? manifest?.start_url;
   const place: Place =
     given !== undefined ? { option: '--start' } : (manifest?.place('/start_url') ?? { url: page.url.href });
@@ -118,7 +134,7 @@ function startPage(
   const below = hosted?.pathname ?? '/';
   const onHost = url !== undefined && hosted?.origin === url.origin && url.pathname.startsWith(below);
   // A `..` that leaves the folder is folded by URL rules; it is seen in the text.
-  const climbs = source.kind === 'folder' && reference !== undefined && climbsOut(reference, from);
+  const climbs = site.kind === 'folder' && reference !== undefined && climbsOut(reference, from);
   if (url === undefined || climbs || (url.origin !== base.origin && !onHost)) {
     throw new HullError('web.start-outside', `The start page "${reference}" lies outside the web app.`, {
       place,
@@ -159,16 +175,16 @@ const ICON_ENDINGS = new Set(['svg', 'png', 'webp', 'jpg', 'jpeg']);
  *
  * @param projectDir folder in which `hull.json` will stand, absolute
  * @param webDir the web folder as given, where the source is one
- * @throws HullError `web.*`, `net.*`, `manifest.*`, `app.*`, `config.bad-value`
+ * @throws HullError `web.*`, `manifest.*`, `app.*`, `config.bad-value`
  */
-export async function proposeProject(
-  source: WebSource,
+export function proposeProject(
+  site: Site,
   projectDir: string,
   webDir: string | undefined,
   answers: BeginAnswers,
-): Promise<Proposal> {
+): Proposal {
   if (webDir !== undefined) checkApart(projectDir, webDir, { file: webDir });
-  const findings = await firstLook(source);
+  const findings = siteLook(site);
   const collector = new Collector();
   const { head, page } = findings;
   for (const key of BEGIN_KEYS) {
@@ -176,11 +192,11 @@ export async function proposeProject(
   }
 
   if (webDir !== undefined) collector.set('web.folder', pathFrom(projectDir, webDir), COMMAND_LINE);
-  if (source.kind === 'hosted') {
+  if (site.kind === 'hosted') {
     collector.set(
       'web.url',
       hostedAddress(findings).href,
-      page.url.href === source.start.href ? COMMAND_LINE : 'where the address led',
+      page.url.href === site.name ? COMMAND_LINE : 'where the address led',
     );
   }
   const canonical = hostedBase(head.canonical);
@@ -196,10 +212,16 @@ export async function proposeProject(
     theme && toHex({ ...theme, a: 255 }),
     `${page.name} <meta name="theme-color">`,
   );
-  startPage(collector, findings, source, answers['web.start']);
+  startPage(collector, findings, site, answers['web.start']);
 
-  const host = hostedBase(collector.found.get('web.url')?.value)?.hostname;
-  collector.set('app.id', host === undefined ? undefined : appIdFromHost(host), `the host ${host}, reversed`);
+  for (const address of [collector.found.get('web.url')?.value, canonical?.href]) {
+    const host = hostedBase(address)?.hostname;
+    collector.set(
+      'app.id',
+      host === undefined ? undefined : appIdFromHost(host),
+      `the host ${host}, reversed`,
+    );
+  }
   collector.set('app.version', '1.0.0', 'default');
   collector.set('app.build', '1', 'default');
 
@@ -207,12 +229,16 @@ export async function proposeProject(
   const choice = collector.found.has('look.icon')
     ? undefined
     : (manifestIcon(findings) ?? linkedIcon(findings));
-  const bytes = choice && (await source.bytes(choice.url));
+  const bytes = choice && site.bytes(choice.url);
   if (choice && bytes === undefined)
     collector.notes.push(`${choice.origin} names ${choice.url.pathname}, which is not there.`);
   if (choice && bytes !== undefined) {
-    if (source.kind === 'folder') {
-      collector.set('look.icon', pathFrom(projectDir, source.name(choice.url)), choice.origin);
+    if (site.kind === 'folder') {
+      collector.set(
+        'look.icon',
+        pathFrom(projectDir, join(site.name, fileOf(site, choice.url))),
+        choice.origin,
+      );
     } else {
       const ending = basename(choice.url.pathname).split('.').at(-1)?.toLowerCase() ?? '';
       const path = `art/icon.${ICON_ENDINGS.has(ending) ? ending : 'png'}`;
@@ -221,6 +247,8 @@ export async function proposeProject(
     }
   }
 
+  const engine = chooseEngine(site);
+  collector.set('android.engine', engine.value, engine.origin);
   checkFound(collector.found);
   const missing = (Object.keys(BEGIN_OPTIONS) as (keyof typeof BEGIN_OPTIONS)[])
     .filter((key) => !collector.found.has(key))
@@ -235,7 +263,77 @@ export async function proposeProject(
       'No icon was found; hull pack will need one: set look.icon to an SVG or a PNG of at least 512 px.',
     );
   }
-  return { found: collector.found, missing, notes: collector.notes, ...(icon ? { icon } : {}) };
+  return {
+    found: collector.found,
+    missing,
+    notes: collector.notes,
+    ...(icon ? { icon } : {}),
+    permissions: proposePermissions(site),
+    links: proposeLinks(collector.found.get('web.url')),
+  };
+}
+
+/** Path of a file below the web folder. */
+function fileOf(site: Site, url: URL): string {
+  return decodePath(url.pathname.slice(site.base.pathname.length)) ?? url.pathname;
+}
+
+/** What the pages use of the device and an app has to declare, from the places where they do. */
+function proposePermissions(site: Site): Proposal['permissions'] {
+  const found = new Map<string, { name: string; reason: string; origin: string }>();
+  for (const { names, place } of usesOf(site)) {
+    // Where the script does not show which of several it is, declaring all of them would ask for too much.
+    const [name] = names.length === 1 ? names : [];
+    const row = name === undefined ? undefined : capability(name);
+    if (!row?.declare || !row.reason || found.has(row.name)) continue;
+    found.set(row.name, {
+      name: row.name,
+      reason: row.reason,
+      origin: formatPlace(place),
+    });
+  }
+  return [...found.values()];
+}
+
+/** Links of the app's own host and path; of a host that links can be verified for, so with a name and https. */
+function proposeLinks(address: Found | undefined): Proposal['links'] {
+  const url = hostedBase(address?.value);
+  const isNamed = url !== undefined && /[a-z]/i.test(url.hostname) && url.hostname.includes('.');
+  if (!url || url.protocol !== 'https:' || url.port !== '' || !isNamed || !address) return [];
+  return [{ host: url.hostname, paths: [`${url.pathname}*`], origin: address.origin }];
+}
+
+/** Rules that have to hold for pages to run in the user's own browser, full screen. */
+const BROWSER_DEMANDS = [
+  'secure.https',
+  'manifest.linked',
+  'manifest.reachable',
+  'manifest.parses',
+  'manifest.start-url',
+  'manifest.start-reachable',
+  'manifest.display',
+  'offline.worker',
+  'offline.worker-script',
+  'offline.scope',
+  'offline.fetch',
+  'offline.not-found',
+  'link.association',
+] as const;
+
+/** Which engine suits the site, and why. */
+function chooseEngine(site: Site): Found {
+  if (site.kind === 'folder') return { value: 'webview', origin: 'the pages are packed into the app' };
+  if (site.base.protocol !== 'https:') return { value: 'webview', origin: 'the browser engine needs https' };
+  const { verdicts } = surveySite({ site, project: undefined, browser: undefined });
+  const broken = verdicts
+    .filter(
+      ({ rule, is }) =>
+        (BROWSER_DEMANDS as readonly string[]).includes(rule.id) && is !== 'passed' && is !== 'not-concerned',
+    )
+    .map(({ rule }) => rule.id);
+  return broken.length === 0
+    ? { value: 'browser', origin: 'hosted, and everything that the browser engine demands holds' }
+    : { value: 'webview', origin: `the browser engine demands ${broken.join(', ')}` };
 }
 
 /** Checks one value as it would stand in `hull.json`. Throws `app.*` or `config.bad-value`. */
@@ -243,6 +341,26 @@ export function checkAnswer(key: BeginKey, value: string, place: Place): void {
   if (key === 'app.id') checkAppId(value, place);
   if (key === 'app.name' || key === 'app.short_name') checkLabel(value, place);
   if (key === 'app.version') checkVersion(value, place);
+  const choices =
+    key === 'android.engine'
+      ? ['webview', 'browser']
+      : key === 'look.display'
+        ? DISPLAY_MODES
+        : key === 'look.orientation'
+          ? ORIENTATIONS
+          : undefined;
+  if (choices && !(choices as readonly string[]).includes(value)) {
+    throw new HullError('config.bad-value', `"${value}" is not one of the values known here.`, {
+      place,
+      remedy: `One of: ${choices.join(', ')}.`,
+    });
+  }
+  if ((key === 'look.theme_color' || key === 'look.background_color') && parseColor(value)?.a !== 255) {
+    throw new HullError('config.bad-value', `"${value}" is no opaque colour.`, {
+      place,
+      remedy: 'Write it as in #0b4f6c.',
+    });
+  }
   if (key === 'web.url' && !/^https?:\/\/[^/]/i.test(value)) {
     throw new HullError('config.bad-value', `"${value}" is not a web address.`, {
       place,
@@ -264,7 +382,11 @@ function checkFound(found: ReadonlyMap<BeginKey, Found>): void {
 }
 
 /** A new `hull.json`: the values found, in the file's own order. */
-export function renderConfig(values: ReadonlyMap<BeginKey, string>, schema: string): string {
+export function renderConfig(
+  values: ReadonlyMap<BeginKey, string>,
+  schema: string,
+  { permissions = [], links = [] }: Partial<Pick<Proposal, 'permissions' | 'links'>> = {},
+): string {
   const take = (section: string, name: string): string | undefined =>
     values.get(`${section}.${name}` as BeginKey);
   const part = (section: string, names: readonly string[]) =>
@@ -279,7 +401,11 @@ export function renderConfig(values: ReadonlyMap<BeginKey, string>, schema: stri
     },
     web: part('web', ['folder', 'url', 'start']),
     look: part('look', ['display', 'orientation', 'theme_color', 'background_color', 'icon']),
-    android: { engine: 'webview' },
+    ...(permissions.length === 0
+      ? {}
+      : { permissions: Object.fromEntries(permissions.map(({ name, reason }) => [name, reason])) }),
+    ...(links.length === 0 ? {} : { links: links.map(({ host, paths }) => ({ host, paths })) }),
+    android: { engine: take('android', 'engine') === 'browser' ? 'browser' : 'webview' },
   };
   return `${JSON.stringify(config, undefined, 2)}\n`;
 }

@@ -503,10 +503,21 @@ describe('the program', () => {
         env: { HULL_KEY_PASSWORD: undefined, TERM: 'xterm', CI: undefined },
       });
     };
-    const asked = await typed('begin site', ['ferry', '\\025example.saltmarsh.ferry']);
+    // An ID with a fault, one without; then “change some”: the name, and at last “yes”.
+    const down = '\\033[B';
+    const asked = await typed('begin site', [
+      'ferry',
+      '\\025example.saltmarsh.ferry',
+      down,
+      `${down} `,
+      '\\025Ferry times',
+      '',
+    ]);
+    expect(asked.out).toContain('Write hull.json with these?');
     expect(asked.out).toContain('App ID');
     expect(asked.out).toContain('It has one segment');
-    expect(JSON.parse(readFileSync(join(dir, 'hull.json'), 'utf8')).app.id).toBe(ID);
+    const { app } = JSON.parse(readFileSync(join(dir, 'hull.json'), 'utf8'));
+    expect(app).toMatchObject({ id: ID, name: 'Ferry times' });
     const stopped = await typed('keys new --bits 2048', ['\\003']);
     expect(stopped.out).toContain('Stopped; nothing was written.');
     expect(stopped.out).not.toContain('fault');
@@ -524,7 +535,7 @@ describe('the program', () => {
     );
     const dir = await readyProject(files);
     const plain = await hull(['pack', 'apk'], { cwd: dir });
-    expect(plain.err).toMatch(/packed \d+ of 402 files/);
+    expect(plain.err).toMatch(/packing files: \d+ of 402/);
     expect((await hull(['pack', 'apk', '--quiet'], { cwd: dir })).err).toBe('');
     const line = `script -qec '${process.execPath} ${HULL} pack apk' /dev/null`;
     const drawn = await run('bash', ['-c', line], {
@@ -541,6 +552,7 @@ describe('the program', () => {
     const ran = await hull(['demo', dir]);
     expect(ran.code, ran.err).toBe(0);
     for (const text of [
+      '$ hull survey site',
       '$ hull begin site',
       'hull keys new',
       'hull pack apk',
@@ -553,6 +565,6 @@ describe('the program', () => {
     refusedWith(await hull(['demo', dir]), 'demo.folder-not-empty');
     const json = JSON.parse((await hull(['demo', '--json'])).out);
     expect(existsSync(json.package)).toBe(true);
-    expect(json.steps['4. See what is in it'].signature.verifies).toBe(true);
+    expect(json.steps['5. See what is in it'].signature.verifies).toBe(true);
   });
 });

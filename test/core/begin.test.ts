@@ -3,7 +3,10 @@ import { describe, expect, it } from 'vitest';
 import { readApp } from '../../src/core/app.js';
 import { type BeginAnswers, type BeginKey, proposeProject, renderConfig } from '../../src/core/begin.js';
 import { readProject } from '../../src/core/project/project.js';
-import { folderSource, hostedSource } from '../../src/core/site/web-source.js';
+import { crawlSite } from '../../src/core/site/crawl.js';
+import { listWebFolder } from '../../src/core/site/folder.js';
+import { readFolderSite } from '../../src/core/site/read-folder.js';
+import { FOLDER_ROOT } from '../../src/core/site/web-source.js';
 import { holdsAgainst, refused } from '../support/errors.js';
 import { host } from '../support/host.js';
 import { temporaryFolder, writeFiles } from '../support/temporary.js';
@@ -33,7 +36,12 @@ const ICON = '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 9 9"><rect wi
 async function fromFolder(files: Record<string, string>, answers: BeginAnswers = {}) {
   const dir = temporaryFolder();
   writeFiles(dir, Object.fromEntries(Object.entries(files).map(([path, text]) => [`site/${path}`, text])));
-  return proposeProject(await folderSource(`${dir}/site`), dir, `${dir}/site`, answers);
+  return proposeProject(
+    await readFolderSite(await listWebFolder(`${dir}/site`), { base: FOLDER_ROOT }),
+    dir,
+    `${dir}/site`,
+    answers,
+  );
 }
 
 const value = (proposal: Awaited<ReturnType<typeof fromFolder>>, key: BeginKey) =>
@@ -143,9 +151,14 @@ describe('a proposal from a folder', () => {
       'site/deep/index.html': '',
       'site/m.json': JSON.stringify({ name: 'Ferry', start_url }),
     });
-    const proposal = await proposeProject(await folderSource(`${dir}/site`), dir, `${dir}/site`, {
-      'app.id': 'a.b',
-    });
+    const proposal = await proposeProject(
+      await readFolderSite(await listWebFolder(`${dir}/site`), { base: FOLDER_ROOT }),
+      dir,
+      `${dir}/site`,
+      {
+        'app.id': 'a.b',
+      },
+    );
     const values = new Map([...proposal.found].map(([key, item]) => [key, item.value]));
     writeFiles(dir, { 'hull.json': renderConfig(values, './schema.json') });
     const app = await readApp(readProject(dir));
@@ -185,7 +198,7 @@ describe('a proposal from a host', () => {
       } else if (path === '/app/i.svg') answer('image/svg+xml', ICON);
       else response.writeHead(404).end();
     });
-    const proposal = await proposeProject(await hostedSource(new URL(base)), '/tmp/none', undefined, {
+    const proposal = await proposeProject(await crawlSite(new URL(base)), '/tmp/none', undefined, {
       'app.id': 'a.b',
     });
     expect(value(proposal, 'web.url')).toBe(`${base}app/`);
@@ -204,12 +217,7 @@ describe('a proposal from a host', () => {
           .writeHead(200, { 'content-type': 'application/json' })
           .end('{"name":"x","start_url":"/home/"}');
     });
-    const proposal = await proposeProject(
-      await hostedSource(new URL('app/', base)),
-      '/tmp/none',
-      undefined,
-      {},
-    );
+    const proposal = await proposeProject(await crawlSite(new URL('app/', base)), '/tmp/none', undefined, {});
     expect(value(proposal, 'web.url')).toBe(base);
     expect(value(proposal, 'web.start')).toBe('/home/');
   });
@@ -243,13 +251,13 @@ describe('a proposal from a host', () => {
           response.writeHead(404).end();
       }
     });
-    const at = (path: string) => () => hostedSource(new URL(path, base));
-    await refused('net.unreachable', at('loop'));
+    const at = (path: string) => () => crawlSite(new URL(path, base));
+    await refused('net.redirect-loop', at('loop'));
     await refused('net.unreachable', at('off'));
     await refused('net.http-status', at('500'));
     await refused('net.http-status', at('nowhere'));
     await refused('net.not-html', at('picture'));
     await refused('net.too-large', at('endless'));
-    await refused('net.unreachable', () => hostedSource(new URL('http://127.0.0.1:9/')));
+    await refused('net.unreachable', () => crawlSite(new URL('http://127.0.0.1:9/')));
   });
 });

@@ -11,6 +11,7 @@ import { begin } from './begin.js';
 import { inspect } from './inspect.js';
 import { keysNew } from './keys-new.js';
 import { packApkCommand } from './pack-apk.js';
+import { survey } from './survey.js';
 
 const APP_ID = 'example.saltmarsh.ferry';
 /** Protects a key that is worth nothing; printed, so that the folder can be played with afterwards. */
@@ -40,7 +41,7 @@ export async function demo(io: Io, options: CommonOptions, folder?: string): Pro
   // From here on every path is told as someone who works in that folder would see it.
   process.chdir(dir);
   const collected: Record<string, unknown> = {};
-  const step = async (title: string, command: string, run: (io: Io) => Promise<void>): Promise<void> => {
+  const step = async (title: string, command: string, run: (io: Io) => Promise<unknown>): Promise<void> => {
     if (!io.json) io.out(`\n${io.paint.bold(title)}\n${io.paint.name(`$ ${command}`)}`);
     // Each step speaks for itself, and without its hint of what comes next: the demo goes on by itself.
     await run({
@@ -59,20 +60,23 @@ export async function demo(io: Io, options: CommonOptions, folder?: string): Pro
     io.out('Saltmarsh Ferry, a made-up island ferry line, has a web app and wants it on phones.');
     io.out(io.paint.dim(`$ cd ${dir}`));
   }
-  await step('1. Describe the app', `hull begin site --id ${APP_ID} --yes`, (inner) =>
+  await step('1. See what stands between it and a good app', 'hull survey site', (inner) =>
+    survey(inner, common, 'site'),
+  );
+  await step('2. Describe the app', `hull begin site --id ${APP_ID} --yes`, (inner) =>
     begin(inner, { ...common, id: APP_ID }, 'site'),
   );
   await step(
-    '2. Make the identity it is signed with',
+    '3. Make the identity it is signed with',
     `${PASSWORD_VARIABLE}=${DEMO_PASSWORD} hull keys new --yes`,
     (inner) => keysNew(inner, { ...common, bits: '3072', years: '30' }, 'release'),
   );
-  await step('3. Make the signed package', `${PASSWORD_VARIABLE}=${DEMO_PASSWORD} hull pack apk`, (inner) =>
+  await step('4. Make the signed package', `${PASSWORD_VARIABLE}=${DEMO_PASSWORD} hull pack apk`, (inner) =>
     packApkCommand(inner, common),
   );
   const [name] = readdirSync('out');
   const file = `out/${name ?? ''}`;
-  await step('4. See what is in it', `hull inspect out/${name}`, (inner) => inspect(inner, common, file));
+  await step('5. See what is in it', `hull inspect out/${name}`, (inner) => inspect(inner, common, file));
 
   if (io.json) {
     outJson(io, { folder: dir, package: join(dir, file), steps: collected });
@@ -81,7 +85,7 @@ export async function demo(io: Io, options: CommonOptions, folder?: string): Pro
   io.out(`\n${io.paint.good('Done.')} An installable Android app: ${io.paint.bold(join(dir, file))}`);
   io.out('What to try next:');
   io.out(`  cd ${dir}`);
-  io.out('  open site/index.html, change a word, and run step 3 again');
+  io.out('  open site/index.html, change a word, and run step 4 again');
   io.out('  hull inspect out/*.apk --json | jq .signature');
   io.out('  hull begin <your own web folder> in a folder of your own');
 }

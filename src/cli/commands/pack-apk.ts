@@ -92,6 +92,11 @@ export async function packApkCommand(io: Io, options: PackApkOptions): Promise<v
       `${io.paint.warn('debuggable')} Anyone with this package can look inside the running app; stores refuse it.`,
     );
   const { permissions, links } = project.config;
+  if (project.config.android?.engine === 'browser') {
+    io.note(
+      `${io.paint.warn('engine')} browser is not packed by this version: the package has the webview engine.`,
+    );
+  }
   const declared = Object.keys(permissions ?? {});
   if (declared.length > 0) {
     io.note(

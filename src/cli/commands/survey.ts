@@ -1,11 +1,10 @@
-import { existsSync, readFileSync } from 'node:fs';
+import { existsSync } from 'node:fs';
 import { join, resolve } from 'node:path';
-import { formatPlace, fromSystemError, HullError } from '../../core/errors.js';
+import { formatPlace, HullError } from '../../core/errors.js';
 import { replaceFile } from '../../core/files.js';
 import { CONFIG_FILE } from '../../core/project/config.js';
 import { type Project, readProject } from '../../core/project/project.js';
 import { baseOf, parseUrl } from '../../core/project/url-path.js';
-import { crawlSite } from '../../core/site/crawl.js';
 import { lookThroughFolder } from '../../core/site/folder.js';
 import { readFolderSite } from '../../core/site/read-folder.js';
 import { type Site, sheets } from '../../core/site/site.js';
@@ -30,18 +29,15 @@ import {
 import { columns, safe, wrap } from '../format.js';
 import { type CommonOptions, type Io, outJson } from '../io.js';
 import { countProgress } from '../progress.js';
+import { readHost, resolutions, type SiteOptions, wholeNumber } from '../site-options.js';
 import { VERSION } from '../version.js';
 
-export interface SurveyOptions extends CommonOptions {
+export interface SurveyOptions extends CommonOptions, SiteOptions {
   readonly browser?: boolean;
   readonly format?: 'text' | 'json' | 'sarif' | 'html';
   readonly out?: string;
   readonly failOn?: Severity | 'never';
   readonly explain?: string;
-  readonly pages?: string;
-  readonly depth?: string;
-  readonly resolve?: readonly string[];
-  readonly ca?: string;
 }
 
 const WIDTH = 96;
@@ -53,47 +49,6 @@ const HEADINGS: Readonly<Record<Severity, string>> = {
   warning: 'Warnings: users will meet these',
   advice: 'Advice: better with it',
 };
-
-function wholeNumber(text: string | undefined, option: string): number | undefined {
-  if (text === undefined) return undefined;
-  if (/^[1-9]\d{0,6}$/.test(text)) return Number(text);
-  throw new HullError('survey.bad-option', `"${text}" is not a number of ${option.slice(2)}.`, {
-    place: { option },
-    remedy: 'Give a whole number from 1 on.',
-  });
-}
-
-/** `host[:port]=address:port`, as often as given. */
-function resolutions(given: readonly string[] | undefined): Map<string, string> {
-  const map = new Map<string, string>();
-  for (const text of given ?? []) {
-    const match = /^([^=:]+)(?::(\d+))?=(\[[^\]]+\]|[^:]+):(\d+)$/.exec(text);
-    if (!match) {
-      throw new HullError('survey.bad-option', `"${text}" does not say where a host is found.`, {
-        place: { option: '--resolve' },
-        remedy:
-          'Write it as --resolve ferry.saltmarsh.example=127.0.0.1:8443 (port 443 unless the host has one: host:80=…)',
-      });
-    }
-    const [, host = '', port = '443', address = '', to = ''] = match;
-    map.set(`${host.toLowerCase()}:${port}`, `${address}:${to}`);
-  }
-  return map;
-}
-
-function readCa(file: string | undefined): string | undefined {
-  if (file === undefined) return undefined;
-  try {
-    const text = readFileSync(file, 'utf8');
-    if (text.includes('-----BEGIN CERTIFICATE-----')) return text;
-  } catch (error) {
-    throw fromSystemError(error, file);
-  }
-  throw new HullError('survey.bad-option', 'There is no certificate in this file.', {
-    place: { option: '--ca', file },
-    remedy: 'Give the authority’s certificate as PEM (-----BEGIN CERTIFICATE-----).',
-  });
-}
 
 /** What is surveyed: the target that was named, else the project’s folder or address. */
 interface Target {
@@ -147,42 +102,20 @@ function chooseTarget(named: string | undefined, projectDir: string): Target {
   return { folder: named, ...(project && isOwn ? { project } : {}) };
 }
 
-async function readSite(
-  io: Io,
-  target: Target,
-  options: SurveyOptions,
-  map: ReadonlyMap<string, string>,
-): Promise<Site> {
+async function readSite(io: Io, target: Target, options: SurveyOptions): Promise<Site> {
+  if (target.folder === undefined) return readHost(io, target.url as URL, options);
   const maxPages = wholeNumber(options.pages, '--pages');
-  const maxDepth = wholeNumber(options.depth, '--depth');
-  const ca = readCa(options.ca);
-  if (target.folder !== undefined) {
-    const folder = await lookThroughFolder(target.folder);
-    const progress = await countProgress(io, folder.files.length, 'reading', 'files');
-    try {
-      const address = target.project?.config.web.url;
-      const base = address === undefined ? undefined : parseUrl(address);
-      const start = target.project?.config.web.start;
-      return await readFolderSite(folder, {
-        ...(base ? { base: baseOf(base) } : {}),
-        ...(base && start !== undefined && URL.canParse(start, baseOf(base).href)
-          ? { start: new URL(start, baseOf(base)) }
-          : {}),
-        ...(maxPages === undefined ? {} : { maxPages }),
-        onProgress: progress.update,
-      });
-    } finally {
-      progress.end();
-    }
-  }
-  const progress = await countProgress(io, Number.POSITIVE_INFINITY, 'asking', 'addresses');
+  const folder = await lookThroughFolder(target.folder);
+  const progress = await countProgress(io, folder.files.length, 'reading', 'files');
   try {
-    return await crawlSite(target.url as URL, {
+    const { url, start } = target.project?.config.web ?? {};
+    const address = url === undefined ? undefined : parseUrl(url);
+    const base = address && baseOf(address);
+    const first = base && start !== undefined ? parseUrl(start, base) : undefined;
+    return await readFolderSite(folder, {
+      ...(base ? { base } : {}),
+      ...(first ? { start: first } : {}),
       ...(maxPages === undefined ? {} : { maxPages }),
-      ...(maxDepth === undefined ? {} : { maxDepth }),
-      ...(ca === undefined ? {} : { ca }),
-      resolve: map,
-      signal: io.signal,
       onProgress: progress.update,
     });
   } finally {
@@ -198,7 +131,7 @@ async function browse(io: Io, site: Site, options: SurveyOptions, map: ReadonlyM
   return browseSite(site, {
     executable,
     resolve: map,
-    trustAll: options.ca !== undefined,
+    trustCrawled: options.ca !== undefined,
     signal: io.signal,
     ...(io.verbose ? { onStep: (what: string) => io.note(io.paint.dim(`  ${what}`)) } : {}),
   });
@@ -211,7 +144,7 @@ export async function survey(io: Io, options: SurveyOptions, named?: string): Pr
   }
   const map = resolutions(options.resolve);
   const target = chooseTarget(named, options.project ?? '.');
-  const site = await readSite(io, target, options, map);
+  const site = await readSite(io, target, options);
   const browser = await browse(io, site, options, map);
   const report = surveySite({ site, project: target.project, browser });
   const format = io.json ? 'json' : (options.format ?? 'text');

@@ -123,23 +123,25 @@ export class Assembler {
 
   /** Pages by the styles that they share. */
   looks(): Look[] {
-    const looks = new Map<string, { page: SitePage; pages: number; styles: StyleUnit[] }>();
+    const looks = new Map<string, { page: SitePage; pages: number; styles: StyleUnit[]; unread: number }>();
     const numbers = new Map(this.styles.map((unit, index) => [unit, index]));
     for (const page of this.pages) {
       const seen = new Set<StyleUnit>();
+      let unread = 0;
       const linked = page.facts.references.flatMap((reference) => {
         const url = reference.kind === 'style' ? resolveReference(page, reference) : undefined;
         const unit = url && this.#stylesByUrl.get(fileUrl(url));
+        if (reference.kind === 'style' && !unit) unread += 1;
         return unit ? this.#imported(unit, seen) : [];
       });
       const styles = [
         ...linked,
         ...(this.#own.get(page) ?? []).flatMap((unit) => this.#imported(unit, seen)),
       ];
-      const key = styles.map((unit) => numbers.get(unit)).join(' ');
+      const key = `${unread}: ${styles.map((unit) => numbers.get(unit)).join(' ')}`;
       const known = looks.get(key);
       if (known) known.pages += 1;
-      else looks.set(key, { page, pages: 1, styles });
+      else looks.set(key, { page, pages: 1, styles, unread });
     }
     return [...looks.values()];
   }

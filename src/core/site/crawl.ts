@@ -368,6 +368,7 @@ export async function crawlSite(address: URL, options: CrawlOptions = {}): Promi
     await crawler.run();
     const { assembler, responses } = crawler;
     const probes = await probe(crawler, fetcher, first.at, options);
+    const kept = new Map<string, Uint8Array>();
     const site: Site = {
       kind: 'hosted',
       name: address.href,
@@ -388,10 +389,13 @@ export async function crawlSite(address: URL, options: CrawlOptions = {}): Promi
       limits: crawler.limits,
       faults: crawler.faults,
       standing: (url) => standing(crawler, url),
+      bytes: (url) => kept.get(fileUrl(url)),
     };
     const pictures = await namedPictures(site, async (url) => {
       const answer = await crawler.get(url);
-      return answer && answer.status < 400 ? answer.bytes : undefined;
+      if (!answer || answer.status >= 400) return undefined;
+      kept.set(fileUrl(url), answer.bytes);
+      return answer.bytes;
     });
     await checkManifestPages(crawler, site);
     return { ...site, pictures };

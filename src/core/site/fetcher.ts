@@ -1,3 +1,4 @@
+import { createHash } from 'node:crypto';
 import { lookup as dnsLookup } from 'node:dns';
 import { type IncomingMessage, Agent as PlainAgent, request as requestPlain } from 'node:http';
 import { request as requestTls, Agent as TlsAgent } from 'node:https';
@@ -9,7 +10,8 @@ import { parseUrl } from '../project/url-path.js';
 import type { ResponseFacts } from './site.js';
 
 /** How this program names itself to hosts. */
-export const AGENT = 'JollyHull (+command-line tool; looks through one web app at its developer’s request)';
+export const AGENT =
+  'JollyHull (+command-line tool; looks through one web app at the request of its developer)';
 
 export interface FetcherOptions {
   /** Hosts that the user named: these may have private addresses. */
@@ -270,7 +272,14 @@ function tlsFacts({ socket }: IncomingMessage): ResponseFacts['tls'] {
   const certificate = tls.getPeerCertificate() as PeerCertificate | undefined;
   const { CN, O } = certificate?.issuer ?? {};
   const notAfter = certificate?.valid_to ? new Date(certificate.valid_to).toISOString() : '';
-  return { protocol: tls.getProtocol() ?? '', issuer: [CN ?? O ?? ''].flat().join(', '), notAfter };
+  const leaf = tls.getPeerX509Certificate();
+  const key = leaf?.publicKey.export({ type: 'spki', format: 'der' });
+  return {
+    protocol: tls.getProtocol() ?? '',
+    issuer: [CN ?? O ?? ''].flat().join(', '),
+    notAfter,
+    ...(key ? { keyHash: createHash('sha256').update(key).digest('base64') } : {}),
+  };
 }
 
 /** An answer's bytes, unpacked; unpacking stops at the limit, whatever the packed bytes claim. */

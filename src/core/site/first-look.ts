@@ -1,16 +1,17 @@
 import { HullError } from '../errors.js';
 import { parseUrl } from '../project/url-path.js';
 import type { PageHead } from './page.js';
+import type { Site } from './site.js';
 import { bestIcon, parseWebManifest, type WebManifest } from './web-manifest.js';
 import type { SourceText, WebSource } from './web-source.js';
 
 /** What the start page of a web app leads to. */
 export interface FirstLook {
-  readonly page: SourceText;
+  readonly page: Pick<SourceText, 'name' | 'url'>;
   readonly head: PageHead;
   readonly manifest: WebManifest | undefined;
   /** Address and name of the manifest. */
-  readonly manifestText: SourceText | undefined;
+  readonly manifestText: Pick<SourceText, 'name' | 'url'> | undefined;
 }
 
 /** Names that a folder's manifest most often has, where no page links to it. */
@@ -31,8 +32,7 @@ export async function firstLook(source: WebSource): Promise<FirstLook> {
   // Loaded here, because packing reads a page only where hull.json names no icon.
   const { readPage } = await import('./page.js');
   const { head } = readPage(page.text);
-  const usual = source.kind === 'folder' ? MANIFEST_NAMES : [];
-  for (const reference of head.manifest === undefined ? usual : [head.manifest, ...usual]) {
+  for (const reference of head.manifest === undefined ? MANIFEST_NAMES : [head.manifest, ...MANIFEST_NAMES]) {
     const url = parseUrl(reference, page.url);
     const manifestText = url && (await source.text(url));
     if (manifestText) {
@@ -40,6 +40,23 @@ export async function firstLook(source: WebSource): Promise<FirstLook> {
     }
   }
   return { page, head, manifest: undefined, manifestText: undefined };
+}
+
+/**
+ * What a site that was read leads to.
+ *
+ * @throws HullError `web.no-index`, `manifest.*`
+ */
+export function siteLook(site: Site): FirstLook {
+  const { startPage, manifest } = site;
+  if (startPage === undefined) {
+    throw new HullError('web.no-index', 'The start page is not there.', { place: { url: site.start.href } });
+  }
+  const page = { name: startPage.name, url: new URL(startPage.url) };
+  const { head } = startPage.facts;
+  if (manifest?.text === undefined) return { page, head, manifest: undefined, manifestText: undefined };
+  const manifestText = { name: manifest.name, url: new URL(manifest.url) };
+  return { page, head, manifest: parseWebManifest(manifest.name, manifest.text), manifestText };
 }
 
 /** A picture to make icons from: its address, and where it is named. */

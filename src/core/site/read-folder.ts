@@ -19,6 +19,7 @@ import {
   type Site,
 } from './site.js';
 import { decodeText, isBinary } from './text.js';
+import { FOLDER_ROOT } from './web-source.js';
 
 export interface ReadFolderOptions {
   /** Where the folder is hosted, or will be served; ends with a slash. */
@@ -30,7 +31,6 @@ export interface ReadFolderOptions {
   readonly onProgress?: (done: number, total: number) => void;
 }
 
-const FOLDER_BASE = new URL('https://folder.invalid/');
 export const FOLDER_PAGES = 50_000;
 const MAX_TEXT_BYTES = 16 * 1024 * 1024;
 const MAX_SECRET_BYTES = 256 * 1024;
@@ -154,7 +154,7 @@ export async function readFolderSite(
         return undefined; // read again below, where the fault is told
       }
     });
-  const base = known ?? FOLDER_BASE;
+  const base = known ?? FOLDER_ROOT;
   const reader = new FolderReader(folder, base);
   const lookup = new FolderIndex(base, folder.files);
   const files = inOrder(folder.files);
@@ -207,11 +207,12 @@ export async function readFolderSite(
     limits: reader.limits,
     faults: reader.faults,
     standing: (url: URL) => lookup.standing(url),
+    bytes: (url: URL) => {
+      const file = lookup.file(url);
+      return file && reader.bytes(file);
+    },
   } as const;
-  const pictures = await namedPictures({ ...site, pictures: new Map() }, async (url) => {
-    const file = lookup.file(url);
-    return file && reader.bytes(file);
-  });
+  const pictures = await namedPictures({ ...site, pictures: new Map() }, async (url) => site.bytes(url));
   return { ...site, pictures };
 }
 

@@ -44,6 +44,8 @@ export interface Look {
   readonly page: SitePage;
   readonly pages: number;
   readonly styles: readonly StyleUnit[];
+  /** Style sheets that a page links to and that were not read: of other hosts, or not there. */
+  readonly unread: number;
 }
 
 /** A service worker that a script registers. */
@@ -79,7 +81,13 @@ export interface ResponseFacts {
   readonly type: string;
   readonly cacheControl: string;
   readonly redirects: readonly { readonly from: string; readonly to: string; readonly status: number }[];
-  readonly tls?: { readonly protocol: string; readonly issuer: string; readonly notAfter: string };
+  readonly tls?: {
+    readonly protocol: string;
+    readonly issuer: string;
+    readonly notAfter: string;
+    /** SHA-256 of the public key (SubjectPublicKeyInfo), in base64. */
+    readonly keyHash?: string;
+  };
   /** Time to the whole answer, in ms. */
   readonly took: number;
   /** Bytes, unpacked; 0 for a HEAD request. */
@@ -162,6 +170,8 @@ export interface Site {
   readonly faults: readonly ReadFault[];
   /** How an address stands. */
   standing(url: URL): Standing;
+  /** Bytes of a file of a folder, or of a picture that the manifest or a page’s head names. */
+  bytes(url: URL): Uint8Array | undefined;
 }
 
 /** The style sheets without the `style` attributes. */

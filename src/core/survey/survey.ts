@@ -59,6 +59,7 @@ const BECAUSE: Readonly<Record<Need, string>> = {
   'start-page': 'there is no start page',
   manifest: 'there is no web app manifest that can be read',
   worker: 'there is no service worker to judge',
+  styles: 'a style sheet of the start page could not be read',
   browser: 'it takes a real browser: run again with --browser',
 };
 /** Needs whose lack means that the rule is about something else, rather than that it could not be judged. */
@@ -77,6 +78,8 @@ function has(need: Need, { site, project, browser }: SurveyContext): boolean {
       return site.manifest?.members !== undefined;
     case 'worker':
       return site.workers.some(({ script }) => script !== undefined) || browser?.workerControls === true;
+    case 'styles':
+      return site.looks.every((look) => look.page !== site.startPage || look.unread === 0);
     case 'browser':
       return browser !== undefined;
   }

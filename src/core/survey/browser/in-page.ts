@@ -1,10 +1,8 @@
 /**
  * Runs inside the page: measures what is wider than the screen, what is too small for a finger, and what lies under the
- * cutout or under a bar. Takes the insets in CSS px; gives the parts of a PageView that it can tell.
+ * cutout or under a bar. Takes the screen and its insets in CSS px (a page that is too wide makes its window wider); gives the parts of a PageView that it can tell.
  */
-export const MEASURE = `(insets) => {
-  const width = document.documentElement.clientWidth;
-  const height = window.innerHeight;
+export const MEASURE = `({ insets, width, height }) => {
   const most = 12;
   const name = (element) => {
     const own = (one) => one.id ? '#' + one.id : one.tagName.toLowerCase() + (one.classList[0] ? '.' + one.classList[0] : '');
@@ -20,6 +18,13 @@ export const MEASURE = `(insets) => {
     }
     return false;
   };
+  // A page that is too wide makes its fixed bars wider too; they are not the cause.
+  const inFixed = (element) => {
+    for (let at = element; at && at !== document.body; at = at.parentElement) {
+      if (getComputedStyle(at).position === 'fixed') return true;
+    }
+    return false;
+  };
   const wide = [];
   const small = [];
   const underCutout = [];
@@ -31,7 +36,7 @@ export const MEASURE = `(insets) => {
     if (!shown(element, style)) continue;
     const box = element.getBoundingClientRect();
     if (box.width === 0 || box.height === 0) continue;
-    if (box.right > width + 1 && wide.length < most && !scrollers(element) && style.position !== 'fixed') wide.push(seen(element, box));
+    if (box.right > width + 1 && wide.length < 200 && !scrollers(element) && !inFixed(element)) wide.push({ node: element, box });
     if (style.position === 'fixed' && box.width > width * 0.8 && box.height < height * 0.5) {
       const edge = box.top <= 1 ? 'top' : box.bottom >= height - 1 ? 'bottom' : undefined;
       if (edge) bars.push({ element, box, edge });
@@ -91,11 +96,20 @@ export const MEASURE = `(insets) => {
   };
   cover('top', flow);
   const scrollWidth = Math.max(document.documentElement.scrollWidth, document.body.scrollWidth);
+  // The cause is the innermost element without which the page would be narrower.
+  const measureWidth = () => Math.max(document.documentElement.scrollWidth, document.body.scrollWidth);
+  const causes = scrollWidth <= width + 1 ? [] : wide.slice(-60).map(({ node, box }, order) => {
+    const before = node.style.display;
+    node.style.setProperty('display', 'none', 'important');
+    const narrower = scrollWidth - measureWidth();
+    node.style.display = before;
+    return { node, box, narrower, order };
+  }).sort((a, b) => b.narrower - a.narrower || b.order - a.order).slice(0, 3).map(({ node, box }) => seen(node, box));
   window.scrollTo(0, document.documentElement.scrollHeight);
   const after = texts(document.body).filter(({ element }) => !inBar(element)).slice(-40);
   cover('bottom', after);
   window.scrollTo(0, 0);
-  return { scrollWidth: getComputedStyle(document.body).overflowX === 'hidden' || getComputedStyle(document.documentElement).overflowX === 'hidden' ? Math.min(scrollWidth, width) : scrollWidth, wide: wide.slice(0, 5), small, underCutout, underBar };
+  return { scrollWidth: getComputedStyle(document.body).overflowX === 'hidden' || getComputedStyle(document.documentElement).overflowX === 'hidden' ? Math.min(scrollWidth, width) : scrollWidth, wide: causes, small, underCutout, underBar };
 }`;
 
 /** Runs before the page's own scripts: notes which capabilities are asked for. */

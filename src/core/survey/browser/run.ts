@@ -12,8 +12,8 @@ export interface BrowserOptions {
   readonly executable: string;
   /** `host:port` → `address:port`, as for the crawl. */
   readonly resolve?: ReadonlyMap<string, string>;
-  /** Whether certificates of the user's own authority are to be taken; the crawl has checked them. */
-  readonly trustAll?: boolean;
+  /** Whether the certificates that the crawl has checked are to be taken, though the system does not know their authority. */
+  readonly trustCrawled?: boolean;
   readonly signal?: AbortSignal;
   readonly onStep?: (what: string) => void;
 }
@@ -43,13 +43,11 @@ class Session {
   readonly #browser: Browser;
   readonly #site: Site;
   readonly #origin: string;
-  readonly #options: BrowserOptions;
 
-  constructor(browser: Browser, site: Site, origin: string, options: BrowserOptions) {
+  constructor(browser: Browser, site: Site, origin: string) {
     this.#browser = browser;
     this.#site = site;
     this.#origin = origin;
-    this.#options = options;
   }
 
   /** The address under which the browser finds a page of the site. */
@@ -70,7 +68,6 @@ class Session {
       hasTouch: true,
       isMobile: true,
       serviceWorkers: workers,
-      ignoreHTTPSErrors: this.#options.trustAll ?? false,
     });
     context.setDefaultTimeout(GOTO_MS);
     return context;
@@ -126,10 +123,9 @@ class Session {
     device: Device,
     screenshot: 'with-screenshot' | 'measure-only',
   ): Promise<PageView> {
-    const measured = (await page.evaluate(`(${MEASURE})(${JSON.stringify(device.insets)})`)) as Omit<
-      PageView,
-      'url' | 'device'
-    >;
+    const measured = (await page.evaluate(
+      `(${MEASURE})(${JSON.stringify({ insets: device.insets, width: device.width, height: device.height })})`,
+    )) as Omit<PageView, 'url' | 'device'>;
     const image =
       screenshot === 'with-screenshot' ? await page.screenshot({ type: 'jpeg', quality: 78 }) : undefined;
     return { url, device, ...measured, ...(image ? { screenshot: new Uint8Array(image) } : {}) };
@@ -235,14 +231,27 @@ function resolverRules(resolve: BrowserOptions['resolve']): string[] {
   return [`--host-resolver-rules=${[...resolve].map(([from, to]) => `MAP ${from} ${to}`).join(',')}`];
 }
 
-async function launch(options: BrowserOptions): Promise<Browser> {
+/** Has the browser take just the keys that the crawl met, and checked by the user's own authority. */
+function trustedKeys(site: Site, { trustCrawled }: BrowserOptions): string[] {
+  const keys = new Set([...site.responses.values()].flatMap(({ tls }) => tls?.keyHash ?? []));
+  return trustCrawled && keys.size > 0
+    ? [`--ignore-certificate-errors-spki-list=${[...keys].join(',')}`]
+    : [];
+}
+
+async function launch(site: Site, options: BrowserOptions): Promise<Browser> {
   const { chromium } = await import('playwright-core');
   const isRoot = process.platform === 'linux' && process.getuid?.() === 0;
   try {
     return await chromium.launch({
       executablePath: options.executable,
       // Chromium's own sandbox refuses to work for root, as in containers.
-      args: [...QUIET, ...(isRoot ? ['--no-sandbox'] : []), ...resolverRules(options.resolve)],
+      args: [
+        ...QUIET,
+        ...(isRoot ? ['--no-sandbox'] : []),
+        ...resolverRules(options.resolve),
+        ...trustedKeys(site, options),
+      ],
     });
   } catch (error) {
     throw new HullError(
@@ -264,14 +273,14 @@ async function launch(options: BrowserOptions): Promise<Browser> {
  */
 export async function browseSite(site: Site, options: BrowserOptions): Promise<BrowserFacts> {
   const served = site.folder ? await serveFolder(site.base, site.folder.files) : undefined;
-  const browser = await launch(options).catch(async (error: unknown) => {
+  const browser = await launch(site, options).catch(async (error: unknown) => {
     await served?.close();
     throw error;
   });
   const stop = () => void browser.close();
   options.signal?.addEventListener('abort', stop, { once: true });
   try {
-    const session = new Session(browser, site, served?.origin ?? site.base.origin, options);
+    const session = new Session(browser, site, served?.origin ?? site.base.origin);
     options.onStep?.('how it fails');
     const failed = await failures(session, site, DEVICES[0] as Device);
     const seen = await Promise.all(DEVICES.map((device) => viewsOn(device, session, site, options)));

@@ -66,7 +66,7 @@ function* wherever(
 ): Generator<RuleFinding> {
   const seen = new Set<string>();
   for (const look of site.looks) {
-    const finding = lacks(look);
+    const finding = look.unread > 0 ? undefined : lacks(look);
     if (!finding) continue;
     const place = styleHome(site, look);
     const key = JSON.stringify(place);
@@ -243,13 +243,14 @@ const BAR_RULES: readonly Rule[] = [
     id: 'feel.header',
     title: 'The header stays',
     severity: 'advice',
+    needs: ['styles'],
     source: 'Platform conventions: the top bar of an app does not scroll away',
     why: 'In an app the bar with title and actions stays where it is; a header that scrolls away with the text is what makes a page feel like a page.',
     *check({ site }) {
       yield* onPages(site, (page) => {
         const { banner } = page.facts;
         const look = site.looks.find((item) => item.page === page);
-        if (!banner || !look) return undefined;
+        if (!banner || !look || look.unread > 0) return undefined;
         const elements = [banner, ...banner.around];
         const stays = [...lookStyles(look).merged.values()].some(
           ({ subject, plain }) =>
@@ -386,6 +387,7 @@ const STYLE_RULES: readonly Rule[] = [
     id: 'feel.double-tap',
     title: 'A double tap does not zoom',
     severity: 'advice',
+    needs: ['styles'],
     source: 'W3C Pointer Events, "touch-action"',
     why: 'Two quick taps on a button zoom into the page on some engines, and the app seems broken. touch-action: manipulation stops that and leaves the pinch to those who need it.',
     *check({ site }) {
@@ -409,6 +411,7 @@ const STYLE_RULES: readonly Rule[] = [
     id: 'feel.tap-highlight',
     title: 'No grey box flashes at a tap',
     severity: 'advice',
+    needs: ['styles'],
     source: 'Compatibility Standard, "-webkit-tap-highlight-color"',
     why: 'Engines paint a grey or blue box over whatever is tapped. Native controls show their own pressed state.',
     *check({ site }) {
@@ -430,6 +433,7 @@ const STYLE_RULES: readonly Rule[] = [
     id: 'feel.overscroll',
     title: 'The page does not bounce or reload when pulled',
     severity: 'advice',
+    needs: ['styles'],
     source: 'CSS Overscroll Behavior',
     why: 'A pull at the top of a page reloads it in browsers, and shows the ground beneath it on other systems. An app’s page stays.',
     *check({ site }) {
@@ -453,6 +457,7 @@ const STYLE_RULES: readonly Rule[] = [
     id: 'feel.text-selection',
     title: 'Controls are not selected as text',
     severity: 'advice',
+    needs: ['styles'],
     source: 'CSS User Interface 4, "user-select"',
     why: 'A long press on a button or tab selects its label and opens the menu for copying. Text that users may want to copy has to stay selectable: only controls are meant.',
     *check({ site }) {

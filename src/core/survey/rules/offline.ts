@@ -147,7 +147,8 @@ export const OFFLINE_RULES: readonly Rule[] = [
     *check(context) {
       const { site, browser } = context;
       if (!browser || isPacked(context) || (browser.offline.answered && browser.offline.own)) return;
-      if (site.workers.length === 0 && !browser.workerControls) return;
+      // Where there is no worker, or none in control, another rule has said so.
+      if (!browser.workerControls) return;
       yield {
         place: mainWorker(site)?.place ?? startPlace(site),
         saw: `${site.start.pathname}${site.start.search} without a network: ${whatCame(browser.offline)}`,
@@ -162,9 +163,9 @@ export const OFFLINE_RULES: readonly Rule[] = [
     severity: 'warning',
     needs: ['browser', 'worker'],
     source: `${WORKERS}, "controller"`,
-    why: 'A worker whose installation fails is never in control; the only sign is a line in the console.',
+    why: 'A worker whose installation fails is never in control; the only sign is a message that no user sees.',
     *check({ site, browser }) {
-      if (!browser || browser.workerControls !== false) return;
+      if (!browser || browser.workerControls) return;
       yield {
         place: mainWorker(site)?.place ?? startPlace(site),
         saw: 'no worker controls the start page after it was loaded twice',

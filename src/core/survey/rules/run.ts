@@ -9,7 +9,7 @@ export const RUN_RULES: readonly Rule[] = [
     severity: 'warning',
     needs: ['browser'],
     source: 'WHATWG Console; ECMAScript uncaught errors',
-    why: 'An error while a page loads often means that part of it does not work, and in an app nobody sees the console.',
+    why: 'An error while a page loads often means that part of it does not work, and in an app nobody sees the messages about it.',
     *check({ site, browser }) {
       const seen = new Map<string, { page: string; at: string | undefined; more: number }>();
       for (const { page, text, at } of browser?.errors ?? []) {

@@ -1,0 +1,390 @@
+import { readFileSync } from 'node:fs';
+import type { RequestListener } from 'node:http';
+import { gzipSync } from 'node:zlib';
+import { describe, expect, it } from 'vitest';
+import { formatPlace } from '../../../src/core/errors.js';
+import { type CrawlOptions, crawlSite } from '../../../src/core/site/crawl.js';
+import { Fetcher, isPrivateAddress } from '../../../src/core/site/fetcher.js';
+import { surveySite } from '../../../src/core/survey/survey.js';
+import { refused } from '../../support/errors.js';
+import { folderListener, host, tlsHost } from '../../support/host.js';
+import { DEMO_SITE } from '../../support/hull.js';
+import { testCertificate } from '../../support/tls.js';
+
+/** Real servers on loopback, with and without TLS. */
+
+const HOST = 'ferry.saltmarsh.example';
+const html =
+  (body: string): RequestListener =>
+  (_request, response) =>
+    response
+      .writeHead(200, { 'content-type': 'text/html' })
+      .end(`<!doctype html><html><head></head><body>${body}`);
+
+/** The demo app at its own name over TLS, found on loopback; and beside it what answers without TLS. */
+async function demoHost(
+  own: Readonly<Record<string, RequestListener>> = {},
+  plain?: RequestListener,
+  days?: number,
+) {
+  const certificate = testCertificate(HOST, days);
+  const port = await tlsHost(certificate, folderListener(DEMO_SITE, own));
+  const address = plain && new URL(await host(plain));
+  const resolve = new Map([[`${HOST}:443`, `127.0.0.1:${port}`]]);
+  if (address) resolve.set(`${HOST}:80`, address.host);
+  const options: CrawlOptions = { resolve, ca: readFileSync(certificate.ca, 'utf8') };
+  return { options, port, certificate };
+}
+
+const redirectToTls: RequestListener = (request, response) =>
+  response.writeHead(301, { location: `https://${HOST}${request.url}` }).end();
+const ASSOCIATION = {
+  '/.well-known/assetlinks.json': ((_request, response) =>
+    response.writeHead(200, { 'content-type': 'application/json' }).end('[]')) as RequestListener,
+  '/.well-known/apple-app-site-association': ((_request, response) =>
+    response.writeHead(200, { 'content-type': 'application/json' }).end('{}')) as RequestListener,
+};
+
+async function told(options: CrawlOptions, address = `https://${HOST}/`): Promise<string[]> {
+  const site = await crawlSite(new URL(address), options);
+  const { findings } = surveySite({ site, project: undefined, browser: undefined });
+  return findings
+    .filter(({ rule }) => rule !== 'feel.startup-image')
+    .map(({ rule, place }) => `${rule} ${formatPlace(place)}`);
+}
+
+describe('the demo app on a host', () => {
+  it('is read as the folder is', async () => {
+    const { options } = await demoHost(ASSOCIATION, redirectToTls);
+    const site = await crawlSite(new URL(`https://${HOST}/`), options);
+    expect(site.pages.map(({ url }) => new URL(url).pathname).sort()).toEqual([
+      '/',
+      '/alerts.html',
+      '/pier.html',
+      '/privacy.html',
+      '/tickets.html',
+    ]);
+    expect(site.base.href).toBe(`https://${HOST}/`);
+    expect(site.scripts.map(({ url }) => new URL(url).pathname)).toContain('/sw.js');
+    expect(site.workers[0]?.script?.facts.listens.has('fetch')).toBe(true);
+    expect(site.pictures.size).toBeGreaterThan(5);
+    expect(site.responses.get(`https://${HOST}/`)?.tls?.issuer).toBe('Test harbour authority');
+    expect(site.limits).toEqual([]);
+    expect(site.faults).toEqual([]);
+  });
+
+  it('surveys clean, but for what is there on purpose', async () => {
+    const { options } = await demoHost(ASSOCIATION, redirectToTls);
+    expect(await told(options)).toEqual([]);
+  });
+
+  it('without association documents', async () => {
+    const { options } = await demoHost({}, redirectToTls);
+    expect(await told(options)).toEqual([
+      `link.association https://${HOST}/.well-known/assetlinks.json`,
+      `link.association https://${HOST}/.well-known/apple-app-site-association`,
+    ]);
+  });
+
+  it('that shows its pages without TLS too', async () => {
+    const { options } = await demoHost(ASSOCIATION, folderListener(DEMO_SITE));
+    expect(await told(options)).toEqual([`secure.redirect http://${HOST}/`]);
+  });
+
+  it('whose certificate is about to end', async () => {
+    const { options } = await demoHost(ASSOCIATION, redirectToTls, 5);
+    expect(await told(options)).toEqual([`secure.certificate https://${HOST}/`]);
+  });
+
+  it('whose manifest is sent as plain text', async () => {
+    const manifest = readFileSync(`${DEMO_SITE}/manifest.webmanifest`);
+    const { options } = await demoHost(
+      {
+        ...ASSOCIATION,
+        '/manifest.webmanifest': (_request, response) =>
+          response.writeHead(200, { 'content-type': 'text/plain' }).end(manifest),
+      },
+      redirectToTls,
+    );
+    expect(await told(options)).toEqual([`manifest.content-type https://${HOST}/manifest.webmanifest`]);
+  });
+
+  it('whose manifest is a page of HTML', async () => {
+    const { options } = await demoHost(
+      { ...ASSOCIATION, '/manifest.webmanifest': html('Not found') },
+      redirectToTls,
+    );
+    expect(await told(options)).toEqual([`manifest.reachable https://${HOST}/:10:24`]);
+  });
+
+  it('that answers what is not there with 200', async () => {
+    const demo = folderListener(DEMO_SITE, ASSOCIATION);
+    const certificate = testCertificate(HOST);
+    const port = await tlsHost(certificate, (request, response) => {
+      if (request.url?.includes('no-such')) html('Not found')(request, response);
+      else demo(request, response);
+    });
+    const options = {
+      resolve: new Map([[`${HOST}:443`, `127.0.0.1:${port}`]]),
+      ca: readFileSync(certificate.ca, 'utf8'),
+    };
+    const found = await told(options);
+    expect(found).toEqual([`offline.soft-404 https://${HOST}/no-such-page-7f3a9c`]);
+  });
+
+  it('that answers what is not there with a bare page', async () => {
+    const demo = folderListener(DEMO_SITE, ASSOCIATION);
+    const certificate = testCertificate(HOST);
+    const port = await tlsHost(certificate, (request, response) => {
+      if (request.url?.includes('no-such'))
+        response.writeHead(404, { 'content-type': 'text/html' }).end('<h1>Not Found</h1>');
+      else demo(request, response);
+    });
+    const options = {
+      resolve: new Map([[`${HOST}:443`, `127.0.0.1:${port}`]]),
+      ca: readFileSync(certificate.ca, 'utf8'),
+    };
+    expect(await told(options)).toEqual([`offline.not-found https://${HOST}/no-such-page-7f3a9c`]);
+  });
+
+  it('with a dead link, a missing picture and a failing page', async () => {
+    const index = readFileSync(`${DEMO_SITE}/index.html`, 'utf8').replace(
+      '</main>',
+      '<a href="/gone.html">Gone</a><img src="/gone.png" alt=""><a href="/broken.html">Broken</a></main>',
+    );
+    const { options } = await demoHost(
+      {
+        ...ASSOCIATION,
+        '/': (_request, response) => response.writeHead(200, { 'content-type': 'text/html' }).end(index),
+        '/broken.html': (_request, response) => response.writeHead(500).end('boom'),
+      },
+      redirectToTls,
+    );
+    const line = index.split('\n').findIndex((text) => text.includes('/gone.html')) + 1;
+    const found = (await told(options)).map((text) => text.replace(/:\d+$/, ''));
+    expect(found.sort()).toEqual([
+      `files.dead-link https://${HOST}/:${line}`,
+      `files.missing https://${HOST}/:${line}`,
+      `read.unreadable https://${HOST}/broken.html`,
+    ]);
+  });
+});
+
+describe('a certificate that cannot be trusted', () => {
+  it('is told by what is wrong with it', async () => {
+    const { port, certificate } = await demoHost();
+    const resolve = new Map([
+      [`${HOST}:443`, `127.0.0.1:${port}`],
+      ['other.saltmarsh.example:443', `127.0.0.1:${port}`],
+    ]);
+    const unknown = await refused('net.tls', () => crawlSite(new URL(`https://${HOST}/`), { resolve }));
+    expect(unknown.message).toContain('authority');
+    const ca = readFileSync(certificate.ca, 'utf8');
+    const other = await refused('net.tls', () =>
+      crawlSite(new URL('https://other.saltmarsh.example/'), { resolve, ca }),
+    );
+    expect(other.message).toContain('another name');
+    const notTls = new URL(await host(html('x')));
+    await refused('net.tls', () => crawlSite(new URL(`https://${notTls.host}/`)));
+  });
+});
+
+describe('a host that answers badly', () => {
+  const at = async (listener: RequestListener, options: CrawlOptions = {}) =>
+    crawlSite(new URL(await host(listener)), options);
+
+  it('with a redirect loop', async () => {
+    const error = await refused('net.redirect-loop', () =>
+      at((request, response) =>
+        response.writeHead(302, { location: request.url === '/' ? '/a' : '/' }).end(),
+      ),
+    );
+    expect(error.message).toContain('back to where it came from');
+    let hop = 0;
+    await refused('net.redirect-loop', () =>
+      at((_request, response) => {
+        hop += 1;
+        response.writeHead(302, { location: `/${hop}` }).end();
+      }),
+    );
+  });
+
+  it('with a compressed bomb', async () => {
+    const bomb = gzipSync(Buffer.alloc(64 * 1024 * 1024));
+    const error = await refused('net.too-large', () =>
+      at((_request, response) =>
+        response.writeHead(200, { 'content-type': 'text/html', 'content-encoding': 'gzip' }).end(bomb),
+      ),
+    );
+    expect(error.message).toContain('unpacked');
+  });
+
+  it('with bytes that do not unpack', async () => {
+    await refused('net.unreachable', () =>
+      at((_request, response) =>
+        response
+          .writeHead(200, { 'content-type': 'text/html', 'content-encoding': 'gzip' })
+          .end('not packed'),
+      ),
+    );
+  });
+
+  it('too slowly, or in a drip', async () => {
+    await refused('net.timeout', () => at(() => undefined, { timeout: 400 }));
+    await refused('net.timeout', () =>
+      at(
+        (_request, response) => {
+          response.writeHead(200, { 'content-type': 'text/html' });
+          const timer = setInterval(() => response.write('<p>'), 40);
+          response.on('close', () => clearInterval(timer));
+        },
+        { timeout: 500 },
+      ),
+    );
+  });
+
+  it('with a picture, an error, or bytes named a page', async () => {
+    await refused('net.not-html', () =>
+      at((_request, response) => response.writeHead(200, { 'content-type': 'image/png' }).end('x')),
+    );
+    await refused('net.http-status', () => at((_request, response) => response.writeHead(503).end()));
+    await refused('net.not-html', () =>
+      at((_request, response) =>
+        response.writeHead(200, { 'content-type': 'text/html' }).end(Buffer.alloc(99)),
+      ),
+    );
+  });
+
+  it('only on some pages: the others are judged', async () => {
+    const site = await at(
+      (request, response) => {
+        switch (request.url) {
+          case '/':
+            return html(
+              '<a href="/slow">a</a><a href="/bomb">b</a><a href="/loop">c</a><a href="/binary">d</a><a href="/good">e</a>',
+            )(request, response);
+          case '/slow':
+            return undefined;
+          case '/bomb':
+            return response
+              .writeHead(200, { 'content-type': 'text/html', 'content-encoding': 'gzip' })
+              .end(gzipSync(Buffer.alloc(30 * 1024 * 1024)));
+          case '/loop':
+            return response.writeHead(302, { location: '/loop' }).end();
+          case '/binary':
+            return response.writeHead(200, { 'content-type': 'text/html' }).end(Buffer.alloc(64));
+          default:
+            return html('<p>good')(request, response);
+        }
+      },
+      { timeout: 700 },
+    );
+    expect(site.pages.map(({ url }) => new URL(url).pathname)).toEqual(['/', '/good']);
+    expect(site.faults.map(({ kind }) => kind).sort()).toEqual([
+      'binary-page',
+      'slow',
+      'too-large',
+      'unreadable',
+    ]);
+    const rules = surveySite({ site, project: undefined, browser: undefined }).findings.map(
+      ({ rule }) => rule,
+    );
+    expect(rules).toEqual(expect.arrayContaining(['read.slow', 'read.binary', 'read.unreadable']));
+  });
+});
+
+describe('the limits of a crawl', () => {
+  /** A calendar without an end. */
+  const endless: RequestListener = (request, response) => {
+    const day = Number(request.url?.slice(1) || 0);
+    html(`<a href="/${day + 1}">tomorrow</a><a href="/${day + 1}?again=${day}">again</a>`)(request, response);
+  };
+  const rulesOf = (site: Awaited<ReturnType<typeof crawlSite>>) =>
+    surveySite({ site, project: undefined, browser: undefined }).findings.filter(
+      ({ rule }) => rule === 'read.limit',
+    );
+
+  it('pages, depth and bytes end it, and are told', async () => {
+    const address = new URL(await host(endless));
+    const pages = await crawlSite(address, { maxPages: 5, maxDepth: 100 });
+    expect(pages.pages).toHaveLength(5);
+    expect(rulesOf(pages).map(({ saw }) => saw)).toEqual(['5 pages were read; the others were not.']);
+    const depth = await crawlSite(address, { maxDepth: 3 });
+    expect(depth.pages).toHaveLength(4);
+    expect(rulesOf(depth).map(({ saw }) => saw)).toEqual(['Links were followed 3 deep, and no further.']);
+    const bytes = await crawlSite(address, { maxDepth: 100, maxBytes: 400 });
+    expect(bytes.limits.map(({ what }) => what)).toEqual(['bytes']);
+    const time = await crawlSite(address, { maxDepth: 1e6, maxPages: 1e6, maxTime: 200 });
+    expect(time.limits.map(({ what }) => what)).toEqual(['time']);
+  });
+
+  it('stays inside the scope of the manifest', async () => {
+    const base = await host((request, response) => {
+      if (request.url === '/app/m.json')
+        return response
+          .writeHead(200, { 'content-type': 'application/json' })
+          .end('{"name":"x","scope":"/app/","start_url":"/app/"}');
+      return html(
+        `<link rel="manifest" href="/app/m.json"><a href="/app/in">in</a><a href="/out">out</a><a href="//127.0.0.1:9/">off</a>`,
+      )(request, response);
+    });
+    const site = await crawlSite(new URL('app/', base));
+    expect(site.pages.map(({ url }) => new URL(url).pathname)).toEqual(['/app/', '/app/in']);
+  });
+});
+
+describe('private addresses', () => {
+  it('are known', () => {
+    for (const address of [
+      '127.0.0.1',
+      '10.1.2.3',
+      '192.168.0.1',
+      '172.20.0.1',
+      '169.254.1.1',
+      '::1',
+      'fd00::1',
+      '[fe80::1]',
+      '::ffff:10.0.0.1',
+      '0.0.0.0',
+    ]) {
+      expect(isPrivateAddress(address), address).toBe(true);
+    }
+    for (const address of ['93.184.216.34', '2606:2800:220:1::1', 'ferry.saltmarsh.example', '172.32.0.1']) {
+      expect(isPrivateAddress(address), address).toBe(false);
+    }
+  });
+
+  it('are only asked where the user named them', async () => {
+    const inside = new URL(await host(html('secret')));
+    const fetcher = new Fetcher({ named: ['ferry.saltmarsh.example'] });
+    await refused('net.private-address', () => fetcher.fetch(inside, 1000));
+    await refused('net.private-address', () =>
+      fetcher.fetch(new URL(`http://localhost:${inside.port}/`), 1000),
+    );
+    fetcher.close();
+    const named = new Fetcher({ named: ['127.0.0.1'] });
+    expect((await named.fetch(inside, 1000)).status).toBe(200);
+    named.close();
+  });
+
+  it('are not reached by a redirect or a script of a public page', async () => {
+    const asked: string[] = [];
+    const inside = new URL(
+      await host((request, response) => {
+        asked.push(request.url ?? '');
+        response.end('x');
+      }),
+    );
+    const certificate = testCertificate(HOST);
+    const port = await tlsHost(certificate, (request, response) => {
+      if (request.url === '/away') response.writeHead(302, { location: `${inside.href}metadata` }).end();
+      else html(`<script src="${inside.href}x.js"></script><a href="/away">x</a>`)(request, response);
+    });
+    const site = await crawlSite(new URL(`https://${HOST}/`), {
+      resolve: new Map([[`${HOST}:443`, `127.0.0.1:${port}`]]),
+      ca: readFileSync(certificate.ca, 'utf8'),
+    });
+    expect(asked).toEqual([]);
+    expect(site.faults.filter(({ message }) => message.includes('private')).length).toBe(2);
+  });
+});
