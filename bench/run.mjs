@@ -6,10 +6,12 @@ import { availableParallelism, tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { makeLargeFolder } from './large-folder.mjs';
+import { makeManyPages } from './many-pages.mjs';
 
 const root = dirname(dirname(fileURLToPath(import.meta.url)));
 const hull = join(root, 'dist/cli/hull.cjs');
 const floor = join(root, 'bench/floor.mjs');
+const parseFloor = join(root, 'bench/parse-floor.mjs');
 const dex = join(root, 'shell/android/dist/classes.dex');
 const small = process.argv.includes('--small');
 const env = { ...process.env, HULL_KEY_PASSWORD: 'only-for-the-bench', NO_COLOR: '1' };
@@ -164,6 +166,38 @@ try {
     `${(statSync(join(large, 'out', apk)).size / 1e6).toFixed(1)} MB`,
     `${(big.times.hull / 1000).toFixed(2)} s`,
     '',
+  ]);
+
+  const survey = (dir, watch) =>
+    once(process.execPath, [hull, 'survey', dir, '--quiet', '--fail-on', 'never'], work, watch);
+  const pages = (count) => {
+    const dir = join(work, `pages-${count}`);
+    makeManyPages(dir, count);
+    return dir;
+  };
+  const middle = small ? 100 : 1000;
+  const many = pages(middle);
+  const judged = await compare(small ? 1 : 7, {
+    hull: () => survey(many),
+    floor: () => once(process.execPath, [parseFloor, many]),
+  });
+  figure(`${middle} pages: hull survey to its floor`, judged.ratios.floor, '×', small ? undefined : 1.5);
+  figure(`${middle} pages: hull survey, peak memory`, (await survey(many, 'memory')).peak / 1e6, 'MB', 400);
+  // The slope between two sizes against the one between the next two: 1 is a straight line.
+  const sizes = small ? [20, 60, 180] : [100, 1000, 10_000];
+  const times = [];
+  for (const count of sizes) {
+    const dir = pages(count);
+    await survey(dir);
+    const runs = [await survey(dir), await survey(dir), await survey(dir)].map(({ time }) => time);
+    times.push(median(runs));
+  }
+  const slope = (from, to) => (times[to] - times[from]) / (sizes[to] - sizes[from]);
+  rows.push([
+    'hull survey: ms a page',
+    `${slope(0, 1).toFixed(2)} from ${sizes[0]} to ${sizes[1]} pages`,
+    `${slope(1, 2).toFixed(2)} from ${sizes[1]} to ${sizes[2]}`,
+    `${(times[2] / 1000).toFixed(1)} s for ${sizes[2]} pages`,
   ]);
 } finally {
   rmSync(work, { recursive: true, force: true });

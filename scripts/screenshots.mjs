@@ -1,7 +1,7 @@
 // Takes the pictures in docs/screenshots from the built program and the demo data:
 //   npm run screenshots     needs Xvfb, xterm, ImageMagick and Chromium, from Debian's packages
 import { execFileSync, spawn } from 'node:child_process';
-import { mkdirSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
+import { cpSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { createServer } from 'node:http';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
@@ -69,11 +69,11 @@ const TYPES = {
   svg: 'image/svg+xml',
   png: 'image/png',
   webmanifest: 'application/manifest+json',
+  webp: 'image/webp',
 };
 
 /** The demo site's pages at phone size, side by side. */
 async function demoSite() {
-  const { readFileSync } = await import('node:fs');
   const server = createServer((request, response) => {
     const path = new URL(request.url, 'http://x').pathname;
     const name = path === '/' ? 'index.html' : path.slice(1);
@@ -137,12 +137,70 @@ async function demoSite() {
     .toFile(join(out, 'demo-site.png'));
 }
 
+/** The survey's report as a page, from its pictures on. */
+async function reportPage() {
+  const browser = await chromium.launch({
+    executablePath: '/usr/bin/chromium',
+    args: ['--no-sandbox', '--disable-gpu'],
+  });
+  const page = await browser.newPage({ viewport: { width: 1280, height: 860 } });
+  await page.goto(`file://${join(work, 'survey.html')}`);
+  await page.evaluate(() =>
+    document.querySelector('.views').previousElementSibling.previousElementSibling.scrollIntoView(),
+  );
+  await sharp(await page.screenshot())
+    .png({ palette: true, compressionLevel: 9 })
+    .toFile(join(out, 'survey-page.png'));
+  await browser.close();
+}
+
 const display = spawn('Xvfb', [DISPLAY, '-screen', '0', '1280x800x24'], { stdio: 'ignore' });
 try {
   await wait(1000);
   execFileSync('cp', ['-r', join(root, 'demo/site'), join(work, 'site')]);
   mkdirSync(join(work, 'art'));
-  await terminal('pack', ['hull begin site --id example.saltmarsh.ferry', 'hull keys new', 'hull pack apk']);
+  // What someone's first look at an unfinished app would show.
+  cpSync(join(root, 'demo/site'), join(work, 'draft'), { recursive: true });
+  const spoil = (name, from, to) => {
+    const file = join(work, 'draft', name);
+    writeFileSync(file, readFileSync(file, 'utf8').replace(from, to));
+  };
+  spoil(
+    'css/ferry.css',
+    'padding: 0 env(safe-area-inset-right) env(safe-area-inset-bottom) env(safe-area-inset-left);',
+    '',
+  );
+  spoil('css/ferry.css', 'height: calc(var(--tabs) + env(safe-area-inset-bottom));', 'height: var(--tabs);');
+  spoil('js/app.js', "register('/sw.js')", "register('/js/sw.js')");
+  spoil(
+    'pier.html',
+    '</main>',
+    '<div class="card" style="width: 520px">Sea chart of the harbour</div></main>',
+  );
+  await terminal('survey', ['hull survey draft']);
+  execFileSync(
+    process.execPath,
+    [
+      join(root, 'dist/cli/hull.cjs'),
+      'survey',
+      'draft',
+      '--browser',
+      '--format',
+      'html',
+      '--out',
+      join(work, 'survey.html'),
+      '--fail-on',
+      'never',
+    ],
+    { cwd: work, env, stdio: 'ignore' },
+  );
+  await reportPage();
+  rmSync(join(work, 'draft'), { recursive: true });
+  await terminal('pack', [
+    'hull begin site --id example.saltmarsh.ferry --yes',
+    'hull keys new',
+    'hull pack apk',
+  ]);
   await terminal('inspect', ['hull inspect out/example.saltmarsh.ferry-1.0.0-1.apk']);
   await terminal('errors', [
     'hull begin site --id example.salt-marsh --project app',

@@ -3,6 +3,7 @@ import { dirname, join, relative, resolve } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { describe, expect, it } from 'vitest';
 import { ERROR_CODES } from '../src/core/errors.js';
+import { rulesTable } from '../src/core/survey/rules-table.js';
 
 const root = dirname(dirname(fileURLToPath(import.meta.url)));
 const src = join(root, 'src');
@@ -112,6 +113,11 @@ describe('the documents', () => {
       const section = errors.slice(errors.indexOf(`### \`${code}\``)).split('\n### ')[0] ?? '';
       expect(section, code).toContain(`Exit ${exit}`);
     }
+  });
+
+  it('list every rule of the survey as it is', () => {
+    const text = readFileSync(join(root, 'docs/survey.md'), 'utf8');
+    expect(text.split('<!-- rules -->')[1]?.trim(), 'npm run rules writes it').toBe(rulesTable().trim());
   });
 
   it('describe every key of hull.json', () => {

@@ -26,4 +26,5 @@ export { reportJson } from './survey/report-json.js';
 export { reportSarif } from './survey/report-sarif.js';
 export type { Finding, Rule } from './survey/rule.js';
 export { RULES } from './survey/rules/all.js';
+export { rulesTable } from './survey/rules-table.js';
 export { type SurveyReport, surveySite } from './survey/survey.js';

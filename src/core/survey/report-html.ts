@@ -85,7 +85,7 @@ function figure(view: PageView): string {
     view.scrollWidth > device.width + 1 ? `${view.scrollWidth} px wide: scrolls sideways` : '',
     view.small.length > 0 ? `${view.small.length} control${view.small.length > 1 ? 's' : ''} too small` : '',
     view.underCutout.length > 0
-      ? `${view.underCutout.length} text${view.underCutout.length > 1 ? 's' : ''} under the cutout`
+      ? `${view.underCutout.length} text${view.underCutout.length > 1 ? 's' : ''} covered`
       : '',
   ].filter((text) => text !== '');
   return `<figure><div class="screen" style="width:${shownWidth}px;aspect-ratio:${device.width}/${device.height}"><img src="${image}" alt="The start page on a ${html(device.name)}">${insets(view)}</div>

@@ -1141,6 +1141,16 @@ const PROJECT_SEEDS: readonly ProjectSeed[] = [
     'hull.json:3:11 /app/id',
   ],
   [
+    'secure.cleartext-host',
+    'pages without TLS that stay in the app',
+    (project) => {
+      Object.assign(project.web, {
+        inside: ['https://ferry.saltmarsh.example/*', 'http://pier-cam.saltmarsh.example/*'],
+      });
+    },
+    'hull.json:13:7 /web/inside/1',
+  ],
+  [
     'secure.https',
     'an address on plain http',
     (project) => {

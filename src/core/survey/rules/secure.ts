@@ -36,15 +36,13 @@ const isLoopback = ({ hostname }: URL) => /^(localhost|127(\.\d+){3}|\[::1\])$|\
 /** Whether a site is, or will be, served over TLS: everything but an address that says otherwise. */
 const isSecureSite = (site: Site) => site.base.protocol === 'https:';
 
-function* insecureReferences(context: SurveyContext, kinds: ReadonlySet<ReferenceKind>) {
-  const { site } = context;
-  const allowed = excepted(context);
+function* insecureReferences({ site }: SurveyContext, kinds: ReadonlySet<ReferenceKind>) {
   const seen = new Set<string>();
   for (const page of site.pages) {
     for (const reference of page.facts.references) {
       if (!kinds.has(reference.kind) || !/^(http|ws):/i.test(reference.text.trim())) continue;
       const url = resolveReference(page, reference);
-      if (!url || allowed.has(url.hostname) || seen.has(`${reference.kind} ${url.href}`)) continue;
+      if (!url || seen.has(`${reference.kind} ${url.href}`)) continue;
       seen.add(`${reference.kind} ${url.href}`);
       yield { url, kind: reference.kind, place: placeIn(site.kind, page.name, spot(reference)) };
     }
@@ -56,13 +54,11 @@ const spot = ({ line, column }: { line: number; column: number }) => ({ line, co
 /** The same address with TLS. */
 const secured = (url: URL) => url.href.replace(/^http:/, 'https:').replace(/^ws:/, 'wss:');
 
-function* insecureStyles(context: SurveyContext, kinds: readonly string[]): Generator<RuleFinding> {
-  const { site } = context;
-  const allowed = excepted(context);
+function* insecureStyles({ site }: SurveyContext, kinds: readonly string[]): Generator<RuleFinding> {
   for (const unit of site.styles) {
     for (const address of unit.facts.addresses) {
       const url = kinds.includes(address.kind) ? parseUrl(address.text, new URL(unit.url)) : undefined;
-      if (!url || !isPlain(url) || allowed.has(url.hostname) || !/^http:/i.test(address.text)) continue;
+      if (!url || !isPlain(url) || !/^http:/i.test(address.text)) continue;
       yield {
         place: unitPlace(site, unit, address),
         saw: address.text,
@@ -70,6 +66,33 @@ function* insecureStyles(context: SurveyContext, kinds: readonly string[]): Gene
         remedy: `url("${secured(url)}")`,
       };
     }
+  }
+}
+
+/** What a site asks for without TLS: by its scripts, as it ran, and, where it has no TLS itself, by its pages. */
+function* insecureRequests(
+  context: SurveyContext,
+): Generator<{ url: URL; place: RuleFinding['place']; saw: string }> {
+  const { site, browser } = context;
+  for (const unit of site.scripts) {
+    for (const request of unit.facts.requests) {
+      const url = /^(http|ws):\/\//i.test(request.text) ? parseUrl(request.text) : undefined;
+      if (url)
+        yield {
+          url,
+          place: unitPlace(site, unit, request),
+          saw: `${request.text}${request.complete ? '' : '…'}`,
+        };
+    }
+  }
+  for (const { url: text, page } of browser?.requests ?? []) {
+    const url = parseUrl(text);
+    const place = placeIn(site.kind, nameOf(site, page));
+    if (url && isPlain(url)) yield { url, place, saw: `${text}, asked for as the page ran` };
+  }
+  if (isSecureSite(site)) return;
+  for (const { url, kind, place } of insecureReferences(context, new Set([...ACTIVE, ...PASSIVE]))) {
+    yield { url, place, saw: `${kind} ${url.href}` };
   }
 }
 
@@ -205,32 +228,37 @@ export const SECURE_RULES: readonly Rule[] = [
     title: 'Hosts that scripts ask are asked over https',
     severity: 'warning',
     source: MIXED,
-    why: 'A request to a plain http or ws address fails on phones unless the app names the host as an exception, with a reason that a store reviewer accepts.',
+    why: 'A page with TLS may not ask a host without: every engine blocks that, whatever the app allows. Pages that have no TLS themselves may be opened, and may ask others, only where the app names each host as an exception, with a reason that a store reviewer accepts.',
     *check(context) {
-      const { site } = context;
+      const { site, project } = context;
       const allowed = excepted(context);
       const seen = new Set<string>();
-      const tell = (url: URL, place: RuleFinding['place'], saw: string): RuleFinding => ({
-        place,
-        saw,
-        means: `On phones the request to ${url.hostname} fails.`,
-        remedy: `Use ${secured(url)}; or, where the host has no TLS, say why in hull.json:\n"web": { "insecure": { "${url.protocol === 'ws:' ? `http://${url.host}` : url.origin}": "<the reason>" } }`,
-      });
-      for (const unit of site.scripts) {
-        for (const request of unit.facts.requests) {
-          if (!/^(http|ws):\/\//i.test(request.text)) continue;
-          const url = parseUrl(request.text);
-          if (!url || isLoopback(url) || allowed.has(url.hostname) || seen.has(url.host)) continue;
-          seen.add(url.host);
-          yield tell(url, unitPlace(site, unit, request), `${request.text}${request.complete ? '' : '…'}`);
-        }
-      }
-      for (const { url: text, page } of context.browser?.requests ?? []) {
-        const url = parseUrl(text);
-        if (!url || !isPlain(url) || isLoopback(url) || allowed.has(url.hostname) || seen.has(url.host))
-          continue;
+      const isMixed = isSecureSite(site);
+      const exception = (url: URL) =>
+        `say why in hull.json:\n"web": { "insecure": { "http://${url.host}": "<the reason>" } }`;
+      for (const { url, place, saw } of insecureRequests(context)) {
+        // Inside a page with TLS no exception helps: the engine itself blocks what has none.
+        if (isLoopback(url) || seen.has(url.host) || (!isMixed && allowed.has(url.hostname))) continue;
         seen.add(url.host);
-        yield tell(url, placeIn(site.kind, nameOf(site, page)), `${text}, asked for as the page ran`);
+        yield {
+          place,
+          saw,
+          means: `On phones the request to ${url.hostname} fails.`,
+          remedy: isMixed
+            ? `${secured(url)}   (where the host has no TLS: ask it through the app’s own host)`
+            : `Use ${secured(url)}; or, where the host has no TLS, ${exception(url)}`,
+        };
+      }
+      for (const [index, pattern] of (project?.config.web.inside ?? []).entries()) {
+        const url = /^http:/i.test(pattern) ? parseUrl(pattern.replaceAll('*', '')) : undefined;
+        if (!url || !project || isLoopback(url) || allowed.has(url.hostname) || seen.has(url.host)) continue;
+        seen.add(url.host);
+        yield {
+          place: project.place(`/web/inside/${index}`),
+          saw: pattern,
+          means: `On phones the pages of ${url.hostname} do not open.`,
+          remedy: `Use ${secured(url)}; or, where the host has no TLS, ${exception(url)}`,
+        };
       }
     },
   }),
