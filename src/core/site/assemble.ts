@@ -1,7 +1,7 @@
 import { HullError } from '../errors.js';
 import { parsePlacedJson } from '../json-places.js';
 import { parseUrl } from '../project/url-path.js';
-import { readPage } from './page.js';
+import { type PageSharing, readPage } from './page.js';
 import type { Spot } from './places.js';
 import { readScript } from './script.js';
 import {
@@ -35,25 +35,22 @@ export class Assembler {
   /** Styles in each page, in page order. */
   readonly #own = new Map<SitePage, readonly StyleUnit[]>();
   readonly #words = new Map<string, string>();
-
-  /** One copy of a text that stands in many pages. */
-  #intern(text: string): string {
-    const known = this.#words.get(text);
-    if (known !== undefined) return known;
-    this.#words.set(text, text);
-    return text;
-  }
+  readonly #links = new Set<string>();
+  readonly #shared: PageSharing = {
+    intern: (text) => {
+      const known = this.#words.get(text);
+      if (known === undefined) this.#words.set(text, text);
+      return known ?? text;
+    },
+    isNewLink: (href) => {
+      const isNew = !this.#links.has(href);
+      if (isNew) this.#links.add(href);
+      return isNew;
+    },
+  };
 
   addPage(url: string, name: string, html: string): SitePage {
-    const { scripts, styles, styleAttributes, ...rest } = readPage(html);
-    const facts = {
-      ...rest,
-      references: rest.references.map((item) => ({ ...item, text: this.#intern(item.text) })),
-      linkTexts: rest.linkTexts.map((item) => ({
-        href: this.#intern(item.href),
-        text: this.#intern(item.text),
-      })),
-    };
+    const { scripts, styles, styleAttributes, ...facts } = readPage(html, this.#shared);
     const page = { url, name, facts };
     this.pages.push(page);
     for (const { text, line, column } of scripts) {

@@ -91,7 +91,7 @@ export interface PageFacts {
   readonly faults: readonly (Spot & { readonly code: string })[];
   /** Letters of text in the body, counted up to a small limit: tells an empty shell from a page. */
   readonly textLength: number;
-  /** Texts of links, for those that say where the privacy page is. */
+  /** Texts of links, each address once a site, for those that say where the privacy page is. */
   readonly linkTexts: readonly { readonly href: string; readonly text: string }[];
 }
 
@@ -126,7 +126,17 @@ export function parsePage(
   return parse(html, { sourceCodeLocationInfo: true, ...(onParseError ? { onParseError } : {}) });
 }
 
+/** What the pages of one site have in common: texts that many of them hold are kept once. */
+export interface PageSharing {
+  intern(text: string): string;
+  /** Whether no page before named this address. */
+  isNewLink(href: string): boolean;
+}
+
+const ALONE: PageSharing = { intern: (text) => text, isNewLink: () => true };
+
 class Reader {
+  readonly #shared: PageSharing;
   readonly metas: Meta[] = [];
   readonly references: Reference[] = [];
   readonly scripts: (InlineText & { module: boolean })[] = [];
@@ -148,9 +158,15 @@ class Reader {
   banner: PageFacts['banner'];
   textLength = 0;
 
+  constructor(shared: PageSharing) {
+    this.#shared = shared;
+  }
+
   #refer(element: Element, kind: ReferenceKind, attribute: string): void {
     const text = attr(element, attribute);
-    if (text !== undefined) this.references.push({ kind, text, ...attributeSpot(element, attribute) });
+    if (text === undefined) return;
+    const { line, column } = attributeSpot(element, attribute);
+    this.references.push({ kind, text: this.#shared.intern(text), line, column });
   }
 
   #referSet(element: Element, kind: ReferenceKind): void {
@@ -227,7 +243,7 @@ class Reader {
   #anchor(element: Element): void {
     this.#refer(element, 'link', 'href');
     const href = attr(element, 'href');
-    if (href !== undefined && this.linkTexts.length < 200) {
+    if (href !== undefined && this.linkTexts.length < 200 && this.#shared.isNewLink(href)) {
       this.linkTexts.push({ href, text: textOf(element).slice(0, 100) });
     }
   }
@@ -393,6 +409,9 @@ function insideContent(element: Element): boolean {
 }
 
 function textOf(element: Element): string {
+  const [only] = element.childNodes;
+  if (only !== undefined && 'value' in only && element.childNodes.length === 1)
+    return only.value.slice(0, 400).trim();
   let text = '';
   const pending: DefaultTreeAdapterTypes.ChildNode[] = [...element.childNodes];
   for (let node = pending.shift(); node !== undefined && text.length < 400; node = pending.shift()) {
@@ -422,13 +441,13 @@ function visit(root: DefaultTreeAdapterMap['document'], reader: Reader): void {
 }
 
 /** Reads a page; broken HTML is read as a browser reads it, and told. */
-export function readPage(html: string): PageFacts {
+export function readPage(html: string, shared: PageSharing = ALONE): PageFacts {
   const faults: (Spot & { code: string })[] = [];
   const document = parsePage(html, ({ code, startLine, startCol }) => {
     if (faults.length < MAX_FAULTS && TELLING.has(code))
       faults.push({ code, line: startLine, column: startCol });
   });
-  const reader = new Reader();
+  const reader = new Reader(shared);
   visit(document, reader);
   const { title, manifest, canonical, themeColor, icons } = reader;
   return {

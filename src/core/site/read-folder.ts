@@ -41,7 +41,9 @@ const SCRIPTS = new Set(['js', 'mjs', 'cjs']);
 const MAY_HOLD_SECRETS = new Set(
   'json txt pem key crt cer xml yml yaml env conf cfg ini md toml properties'.split(' '),
 );
-const PRIVATE_KEY = /-----BEGIN (?:[A-Z]+ )*PRIVATE KEY-----/;
+/** A private key in PEM (RFC 7468), its line ends as they are or as a script's text has them; a placeholder is none. */
+const PRIVATE_KEY = /-----BEGIN (?:[A-Z]+ )*PRIVATE KEY-----((?:\\[rn]|[\sA-Za-z0-9+/=]){64,})/;
+const MIN_LETTERS = 12;
 
 /** Reads a listed folder file by file; a fault in one leaves the others to be judged. */
 class FolderReader {
@@ -97,9 +99,13 @@ class FolderReader {
 
   #secretsIn(file: WebFile, text: string): void {
     const match = text.includes('PRIVATE KEY-----') ? PRIVATE_KEY.exec(text) : null;
-    if (match === null) return;
+    // X's and dots stand for a key in documents.
+    if (match === null || new Set(match[1]).size < MIN_LETTERS) return;
     const spot = new LineIndex(text).spot(match.index);
-    this.secrets.push({ place: { file: this.name(file), ...spot }, what: match[0] });
+    this.secrets.push({
+      place: { file: this.name(file), ...spot },
+      what: match[0].slice(0, match[0].indexOf('KEY-----') + 'KEY-----'.length),
+    });
   }
 
   read(file: WebFile): void {

@@ -37,16 +37,26 @@ interface Pointer {
   readonly kind: string;
 }
 
-/** Addresses of the site's own that pages, styles and scripts name, once each, with the number of further places. */
-function* ownAddresses(
-  { site }: SurveyContext,
-  wanted: 'files' | 'links',
-): Generator<Pointer & { readonly more: number }> {
+interface Told extends Pointer {
+  readonly more: number;
+}
+
+const worked = new WeakMap<Site, Map<'files' | 'links', readonly Told[]>>();
+
+/** Addresses of the site's own that stand badly, once each, with the number of further places; worked out once a site. */
+function ownAddresses({ site }: SurveyContext, wanted: 'files' | 'links'): readonly Told[] {
+  const known = worked.get(site) ?? new Map<'files' | 'links', readonly Told[]>();
+  worked.set(site, known);
+  const there = known.get(wanted) ?? lookUpAddresses(site, wanted);
+  known.set(wanted, there);
+  return there;
+}
+
+function lookUpAddresses(site: Site, wanted: 'files' | 'links'): Told[] {
   const kinds = wanted === 'files' ? FILES : LINKS;
   const found = new Map<string, { first: Pointer; more: number }>();
   const standings = new Map<string, Standing>();
-  const add = (url: URL, text: string, kind: string, place: () => Place) => {
-    const key = fileUrl(url);
+  const add = (url: URL, key: string, text: string, kind: string, place: () => Place) => {
     let standing = standings.get(key);
     if (standing === undefined) {
       standing = site.standing(url);
@@ -57,26 +67,28 @@ function* ownAddresses(
     if (known) known.more += 1;
     else found.set(key, { first: { url, standing, place: place(), text, kind }, more: 0 });
   };
-  const resolved = new Map<string, URL | undefined>();
+  const resolved = new Map<string, { url: URL; key: string } | undefined>();
   for (const page of site.pages) {
     for (const reference of page.facts.references) {
       const { kind, text, line, column } = reference;
       if (!kinds.has(kind) || text === '' || text.startsWith('#')) continue;
       // Absolute paths mean the same on every page; resolving them anew for each costs most of the time.
       const key = text.startsWith('/') && page.facts.base === undefined ? text : `${page.url} ${text}`;
-      let url = resolved.get(key);
-      if (url === undefined && !resolved.has(key)) {
-        url = resolveReference(page, reference);
-        if (text.startsWith('/')) resolved.set(key, url);
+      let target = resolved.get(key);
+      if (target === undefined && !resolved.has(key)) {
+        const url = resolveReference(page, reference);
+        target = url && { url, key: fileUrl(url) };
+        if (text.startsWith('/')) resolved.set(key, target);
       }
-      if (url) add(url, text, kind, () => placeIn(site.kind, page.name, { line, column }));
+      if (target)
+        add(target.url, target.key, text, kind, () => placeIn(site.kind, page.name, { line, column }));
     }
   }
   if (wanted === 'files') {
     for (const unit of site.styles) {
       for (const address of unit.facts.addresses) {
         const url = parseUrl(address.text, new URL(unit.url));
-        if (url) add(url, address.text, address.kind, () => unitPlace(site, unit, address));
+        if (url) add(url, fileUrl(url), address.text, address.kind, () => unitPlace(site, unit, address));
       }
     }
     for (const unit of site.scripts) {
@@ -84,11 +96,11 @@ function* ownAddresses(
         // Bare names are resolved by import maps or bundlers.
         if (!one.complete || !/^(\.{0,2}\/|https?:)/.test(one.text)) continue;
         const url = parseUrl(one.text, new URL(unit.url));
-        if (url) add(url, one.text, 'import', () => unitPlace(site, unit, one));
+        if (url) add(url, fileUrl(url), one.text, 'import', () => unitPlace(site, unit, one));
       }
     }
   }
-  for (const { first, more } of found.values()) yield { ...first, more };
+  return [...found.values()].map(({ first, more }) => ({ ...first, more }));
 }
 
 const plural = (more: number) => (more > 0 ? { more } : {});
