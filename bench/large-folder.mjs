@@ -3,12 +3,13 @@
 import { mkdirSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 
-const WORDS =
+export const WORDS =
   'ferry pier tide island sailing heron skerry samphire lantern quay boat timetable ticket delay harbour wind const export function return await class section article'.split(
     ' ',
   );
 
-function generator(seed) {
+/** Numbers that look random and are the same each time. */
+export function generator(seed) {
   let state = seed >>> 0;
   return () => {
     state = (Math.imul(state, 1664525) + 1013904223) >>> 0;

@@ -2,19 +2,7 @@
 // script in each page. The same bytes each time.
 import { mkdirSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
-
-const WORDS =
-  'ferry pier tide island sailing heron skerry samphire lantern quay boat timetable ticket delay harbour wind'.split(
-    ' ',
-  );
-
-function generator(seed) {
-  let state = seed >>> 0;
-  return () => {
-    state = (Math.imul(state, 1664525) + 1013904223) >>> 0;
-    return state >>> 8;
-  };
-}
+import { generator, WORDS } from './large-folder.mjs';
 
 const words = (next, count) => Array.from({ length: count }, () => WORDS[next() % WORDS.length]).join(' ');
 

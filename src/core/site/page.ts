@@ -411,7 +411,7 @@ function insideContent(element: Element): boolean {
 function textOf(element: Element): string {
   const [only] = element.childNodes;
   if (only !== undefined && 'value' in only && element.childNodes.length === 1)
-    return only.value.slice(0, 400).trim();
+    return only.value.slice(0, 400).replaceAll(/\s+/g, ' ').trim();
   let text = '';
   const pending: DefaultTreeAdapterTypes.ChildNode[] = [...element.childNodes];
   for (let node = pending.shift(); node !== undefined && text.length < 400; node = pending.shift()) {
