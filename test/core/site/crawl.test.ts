@@ -170,6 +170,24 @@ describe('the demo app on a host', () => {
   });
 });
 
+it('an error page that is sent as a good one', async () => {
+  const base = await host((request, response) => {
+    if (request.url === '/') html('<a href="/lost">x</a>')(request, response);
+    else if (request.url === '/lost') {
+      response
+        .writeHead(200, { 'content-type': 'text/html' })
+        .end('<!doctype html>\n<html><head><title>404 Not Found</title>');
+    } else response.writeHead(404).end();
+  });
+  const site = await crawlSite(new URL(base));
+  const found = surveySite({ site, project: undefined, browser: undefined }).findings.filter(
+    ({ rule }) => rule === 'read.error-page',
+  );
+  expect(found.map(({ place, saw }) => [formatPlace(place), saw])).toEqual([
+    [`${base}lost:2:7`, 'status 200, “404 Not Found”'],
+  ]);
+});
+
 describe('a certificate that cannot be trusted', () => {
   it('is told by what is wrong with it', async () => {
     const { port, certificate } = await demoHost();

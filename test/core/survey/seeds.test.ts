@@ -1247,6 +1247,7 @@ const ELSEWHERE = new Set([
   'run.error',
   'run.foreign',
   'read.unreadable',
+  'read.error-page',
   'read.slow',
   'read.limit',
 ]);

@@ -31,6 +31,10 @@ const MARKUP: Readonly<Record<string, string>> = {
   'closing-of-element-with-open-child-elements': 'an element is closed while one inside it is open',
 };
 
+/** Titles that servers give their own error pages. */
+const ERROR_TITLE =
+  /^\W*(error\W*)?(40[0-9]|50[0-9])\b|^(page )?not found\b|^(internal server error|bad gateway|service unavailable|gateway time-?out|forbidden|access denied)\b/i;
+
 export const READ_RULES: readonly Rule[] = [
   rule({
     id: 'read.markup',
@@ -105,6 +109,26 @@ export const READ_RULES: readonly Rule[] = [
         'Users see rows of odd characters, or nothing.',
         'Give the file its right ending, or put the right file there.',
       );
+    },
+  }),
+  rule({
+    id: 'read.error-page',
+    title: 'Pages that are answered as good are no error pages',
+    severity: 'warning',
+    needs: ['hosted'],
+    source: 'RFC 9110, section 15.3.1: status 200 means that the request has succeeded',
+    why: 'A server that sends its error page with status 200 looks healthy to every monitor. Workers keep that page, and the app shows it without a network too.',
+    *check({ site }) {
+      for (const { facts, name } of site.pages) {
+        const { title } = facts.head;
+        if (title === undefined || !ERROR_TITLE.test(title)) continue;
+        yield {
+          place: placeIn(site.kind, name, facts.headSpot),
+          saw: `status 200, “${title}”`,
+          means: 'Users see an error, and the worker keeps it.',
+          remedy: 'Answer with the status that it is: 404, 403 or 503.',
+        };
+      }
     },
   }),
   rule({
