@@ -3,8 +3,9 @@ import { defineConfig } from 'vitest/config';
 export default defineConfig({
   test: {
     include: ['test/**/*.test.ts'],
-    testTimeout: 60_000,
-    hookTimeout: 60_000,
+    // A guard against hanging, never a measure: a real browser on a busy machine takes its time.
+    testTimeout: 240_000,
+    hookTimeout: 120_000,
     // Tests of the built program start processes of their own; two at a time keep two cores busy.
     maxWorkers: 2,
     reporters: process.env.CI ? ['default'] : ['dot'],

@@ -93,32 +93,30 @@ describe('with a real browser', () => {
     },
   );
 
-  readerTest(
-    'chromium',
-    'a worker that keeps nothing, and one that passes the server’s errors on',
-    async () => {
-      const nothing = await look(
-        await copyOfDemo((dir) => {
-          replace(dir, 'sw.js', /\.catch\(async[\s\S]*?\n {6}\}\)/, '.catch(() => Response.error())');
-        }),
-      );
-      expect(told(nothing)).toEqual([
-        'offline.start-page app.js:33:3 | / without a network: net::ERR_FAILED',
-      ]);
-      const errors = await look(
-        await copyOfDemo((dir) => replace(dir, 'sw.js', 'response.status >= 500', 'response.status >= 900')),
-      );
-      expect(told(errors)).toEqual([
-        'offline.server-error app.js:33:3 | the server answers 503, and users see status 503',
-      ]);
-      const broken = await look(
-        await copyOfDemo((dir) =>
-          replace(dir, 'sw.js', "'/alerts.html',", "'/alerts.html', '/nowhere.html',"),
-        ),
-      );
-      expect(told(broken).map((text) => text.split(' ')[0])).toEqual(['offline.control']);
-    },
-  );
+  readerTest('chromium', 'a worker that keeps nothing', async () => {
+    const site = await copyOfDemo((dir) => {
+      replace(dir, 'sw.js', /\.catch\(async[\s\S]*?\n {6}\}\)/, '.catch(() => Response.error())');
+    });
+    expect(told(await look(site))).toEqual([
+      'offline.start-page app.js:33:3 | / without a network: net::ERR_FAILED',
+    ]);
+  });
+
+  readerTest('chromium', 'a worker that passes the server’s errors on', async () => {
+    const site = await copyOfDemo((dir) =>
+      replace(dir, 'sw.js', 'response.status >= 500', 'response.status >= 900'),
+    );
+    expect(told(await look(site))).toEqual([
+      'offline.server-error app.js:33:3 | the server answers 503, and users see status 503',
+    ]);
+  });
+
+  readerTest('chromium', 'a worker that cannot be installed', async () => {
+    const site = await copyOfDemo((dir) =>
+      replace(dir, 'sw.js', "'/alerts.html',", "'/alerts.html', '/nowhere.html',"),
+    );
+    expect(told(await look(site)).map((text) => text.split(' ')[0])).toEqual(['offline.control']);
+  });
 
   readerTest('chromium', 'errors, other hosts, and hosts without TLS', async () => {
     const other = await host((_request, response) =>
