@@ -154,6 +154,65 @@ async function reportPage() {
   await browser.close();
 }
 
+/** Some of the images that hull art makes, from the demo's icon and from a plain white logo. */
+async function artSheet() {
+  const dir = join(work, 'logos');
+  mkdirSync(dir);
+  cpSync(join(root, 'demo/site'), join(dir, 'site'), { recursive: true });
+  const hull = (...args) =>
+    execFileSync(process.execPath, [join(root, 'dist/cli/hull.cjs'), ...args], {
+      cwd: dir,
+      env,
+      stdio: 'ignore',
+    });
+  hull('begin', 'site', '--yes');
+  writeFileSync(
+    join(dir, 'white.svg'),
+    '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 120 100"><path d="M8 58h104L96 84H26zM56 8h8v44h-8zM68 14l30 38H68z" fill="#fff"/></svg>',
+  );
+  const tiles = [];
+  let y = 16;
+  for (const source of ['site/icons/icon.svg', 'white.svg']) {
+    hull('art', '--source', source);
+    let x = 16;
+    for (const [file, width, height] of [
+      ['site/art/icon-512.png', 150, 150],
+      ['site/art/maskable-512.png', 150, 150],
+      ['site/art/touch-180.png', 150, 150],
+      ['site/art/monochrome-512.png', 150, 150],
+      ['art/android/res/mipmap-xxxhdpi/icon_round.webp', 150, 150],
+      ['art/android/res/drawable-xhdpi/splash_icon.webp', 150, 150],
+      ['site/art/start/1170x2532-3x.png', 150, 325],
+    ]) {
+      tiles.push({
+        input: await sharp(join(dir, file)).resize(width, height).png().toBuffer(),
+        left: x,
+        top: y,
+      });
+      x += width + 26;
+    }
+    x = 16;
+    for (const [file, width, height] of [
+      ['site/art/link-preview.png', 290, 152],
+      ['art/android/store/feature-1024x500.png', 312, 152],
+      ['site/art/start/2532x1170-3x-dark.png', 330, 152],
+    ]) {
+      tiles.push({
+        input: await sharp(join(dir, file)).resize(width, height).png().toBuffer(),
+        left: x,
+        top: y + 173,
+      });
+      x += width + 26;
+    }
+    y += 365;
+  }
+  await sharp({ create: { width: 1280, height: 730, channels: 3, background: '#9fb3b6' } })
+    .composite(tiles)
+    .png({ palette: true, compressionLevel: 9 })
+    .toFile(join(out, 'art.png'));
+  rmSync(dir, { recursive: true });
+}
+
 const display = spawn('Xvfb', [DISPLAY, '-screen', '0', '1280x800x24'], { stdio: 'ignore' });
 try {
   await wait(1000);
@@ -201,6 +260,7 @@ try {
     'hull keys new',
     'hull pack apk',
   ]);
+  await artSheet();
   await terminal('inspect', ['hull inspect out/example.saltmarsh.ferry-1.0.0-1.apk']);
   await terminal('errors', [
     'hull begin site --id example.salt-marsh --project app',

@@ -92,6 +92,7 @@ function build(): Command {
 In the order of the work:
   hull survey ./site                                see what stands between it and a good app
   hull begin ./site --id example.saltmarsh.ferry    describe the app in hull.json
+  hull art                                          make every icon and start-up image
   hull keys new                                     make the identity it is signed with
   hull pack apk                                     make the signed package
   hull inspect out/*.apk                            see what is in it
@@ -139,6 +140,16 @@ Exit codes: 0 done, 1 a check found something, 2 wrong input, 3 something outsid
       )
       .option('--explain <rule>', 'print a rule’s whole reasoning; all lists every rule'),
   ).action(action(async () => (await import('./commands/survey.js')).survey));
+
+  common(
+    program
+      .command('art')
+      .description('make every icon and start-up image for web, Android and Apple from one picture')
+      .option('--source <file>', 'SVG or PNG to make them from; named in hull.json as look.icon')
+      .addOption(new Option('--only <target>', 'images of one target').choices(['web', 'android', 'apple']))
+      .option('--list', 'print the plan: every image with its size and what asks for it')
+      .option('--check', 'write nothing; exit with 1 where the disk is not as the plan has it'),
+  ).action(action(async () => (await import('./commands/art.js')).art));
 
   const keys = program.command('keys').description('signing identities: make one, show its fingerprints');
   common(

@@ -12,7 +12,7 @@ import { join } from 'node:path';
 import sharp from 'sharp';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { host } from '../support/host.js';
-import { DEMO_SITE, HULL, hull, PASSWORD, type Ran, run } from '../support/hull.js';
+import { converse, DEMO_SITE, HULL, hull, PASSWORD, type Ran, run } from '../support/hull.js';
 import { temporaryFolder, writeFiles } from '../support/temporary.js';
 
 const ID = 'example.saltmarsh.ferry';
@@ -495,34 +495,32 @@ describe('the program', () => {
   it('asks on a terminal for what it could not find, and hides a password typed twice', async () => {
     const dir = temporaryFolder();
     writeFiles(dir, { 'site/index.html': PAGE });
-    const typed = (command: string, answers: readonly string[]) => {
-      const steps = answers.map((answer) => `sleep 1.2; printf '${answer}\\r'`).join('; ');
-      const line = `(${steps}; sleep 2) | script -qec '${process.execPath} ${HULL} ${command}' /dev/null`;
-      return run('bash', ['-c', line], {
-        cwd: dir,
-        env: { HULL_KEY_PASSWORD: undefined, TERM: 'xterm', CI: undefined },
-      });
-    };
+    const typed = (command: string, answers: readonly (readonly [shown: string, answer: string])[]) =>
+      converse(command, dir, answers);
     // An ID with a fault, one without; then “change some”: the name, and at last “yes”.
-    const down = '\\033[B';
+    const down = '\x1b[B';
+    const clear = '\x15';
     const asked = await typed('begin site', [
-      'ferry',
-      '\\025example.saltmarsh.ferry',
-      down,
-      `${down} `,
-      '\\025Ferry times',
-      '',
+      ['App ID', 'ferry\r'],
+      ['It has one segment', `${clear}example.saltmarsh.ferry\r`],
+      ['Write hull.json with these?', `${down}\r`],
+      ['Which?', `${down} \r`],
+      ['app.name', `${clear}Ferry times\r`],
+      ['Write hull.json with these?', '\r'],
     ]);
     expect(asked.out).toContain('Write hull.json with these?');
     expect(asked.out).toContain('App ID');
     expect(asked.out).toContain('It has one segment');
     const { app } = JSON.parse(readFileSync(join(dir, 'hull.json'), 'utf8'));
     expect(app).toMatchObject({ id: ID, name: 'Ferry times' });
-    const stopped = await typed('keys new --bits 2048', ['\\003']);
+    const stopped = await typed('keys new --bits 2048', [['assword', '\x03']]);
     expect(stopped.out).toContain('Stopped; nothing was written.');
     expect(stopped.out).not.toContain('fault');
     expect(existsSync(join(dir, 'keys'))).toBe(false);
-    const key = await typed('keys new --bits 2048', ['a typed password', 'a typed password']);
+    const key = await typed('keys new --bits 2048', [
+      ['assword', 'a typed password\r'],
+      ['The same again', 'a typed password\r'],
+    ]);
     expect(key.out).toContain('The same again');
     expect(key.out).not.toContain('a typed password');
     const shown = await hull(['keys', 'show'], { cwd: dir, env: { HULL_KEY_PASSWORD: 'a typed password' } });

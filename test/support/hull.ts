@@ -44,6 +44,38 @@ export function run(command: string, args: readonly string[], options: RunOption
   });
 }
 
+/**
+ * Runs the built `hull` in a terminal of its own and answers as someone would who reads: each answer is typed once the
+ * text that it answers is shown.
+ */
+export function converse(
+  command: string,
+  cwd: string,
+  answers: readonly (readonly [shown: string, answer: string])[],
+): Promise<Ran> {
+  return new Promise((resolve, reject) => {
+    const env = { ...process.env, NO_COLOR: '1', HULL_KEY_PASSWORD: undefined, TERM: 'xterm', CI: undefined };
+    const child = spawn('script', ['-qec', `'${process.execPath}' '${HULL}' ${command}`, '/dev/null'], {
+      cwd,
+      env,
+    });
+    const left = [...answers];
+    let [out, fresh] = ['', ''];
+    child.stdout.on('data', (chunk: Buffer) => {
+      out += chunk;
+      fresh += chunk;
+      const [next] = left;
+      if (next === undefined || !fresh.includes(next[0])) return;
+      left.shift();
+      fresh = '';
+      // A prompt is shown a moment before it listens.
+      setTimeout(() => child.stdin.write(next[1]), 250);
+    });
+    child.on('error', reject);
+    child.on('close', (code, signal) => resolve({ code, signal, out, err: '' }));
+  });
+}
+
 /** Runs the built `hull` with the tests' password in its environment. */
 export function hull(args: readonly string[], options: RunOptions = {}): Promise<Ran> {
   return run(process.execPath, [HULL, ...args], {

@@ -2,6 +2,7 @@ import { join, relative, resolve } from 'node:path';
 import { findIconSource } from '../../core/android/icon-source.js';
 import { type PackReport, packApk } from '../../core/android/pack.js';
 import { readApp } from '../../core/app.js';
+import { artInputs } from '../../core/art/project-art.js';
 import { fileSha256 } from '../../core/files.js';
 import { chooseKey, openIdentity, readKeystoreFile } from '../../core/keys/open.js';
 import { readProject } from '../../core/project/project.js';
@@ -67,7 +68,7 @@ export async function packApkCommand(io: Io, options: PackApkOptions): Promise<v
   const report = await packApk({
     app,
     identity,
-    icon,
+    art: artInputs(project, icon),
     outDir: options.out === undefined ? join(project.dir, DEFAULT_OUT) : resolve(options.out),
     artCacheDir: join(project.dir, ART_CACHE),
     debuggable: options.debuggable ?? false,

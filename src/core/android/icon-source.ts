@@ -1,5 +1,5 @@
 import { readFileSync } from 'node:fs';
-import type { IconSource } from '../art/launcher-icon.js';
+import type { PictureSource } from '../art/logo.js';
 import { fromSystemError, HullError } from '../errors.js';
 import type { Project } from '../project/project.js';
 import { firstLook, manifestIcon } from '../site/first-look.js';
@@ -9,7 +9,7 @@ import { sourceOfFolder } from '../site/web-source.js';
 const ICON_REMEDY =
   'Name a picture in hull.json: "look": { "icon": "art/icon.svg" }; an SVG, or a square PNG of at least 512 px.';
 
-function namedIcon(project: Project, path: string): IconSource {
+function namedIcon(project: Project, path: string): PictureSource {
   const file = project.resolve(path);
   try {
     return { bytes: readFileSync(file), place: { file } };
@@ -30,7 +30,10 @@ function namedIcon(project: Project, path: string): IconSource {
  *
  * @throws HullError `art.icon-missing`, `manifest.*`
  */
-export async function findIconSource(project: Project, folder: WebFolder | undefined): Promise<IconSource> {
+export async function findIconSource(
+  project: Project,
+  folder: WebFolder | undefined,
+): Promise<PictureSource> {
   const named = project.config.look?.icon;
   if (named !== undefined) return namedIcon(project, named);
   const missing = (message: string, place = project.place('/look')) =>

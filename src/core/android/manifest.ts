@@ -51,6 +51,7 @@ export function buildManifest(app: App, options: ManifestOptions): Uint8Array {
     [
       android('label', reference(idOf('string', 'name'))),
       android('icon', reference(idOf('mipmap', 'icon'))),
+      android('roundIcon', reference(idOf('mipmap', 'icon_round'))),
       android('theme', reference(idOf('style', 'App'))),
       android('allowBackup', true),
       android('fullBackupContent', reference(idOf('xml', 'backup'))),

@@ -1,7 +1,8 @@
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { App } from '../app.js';
-import { type IconSource, launcherIcon } from '../art/launcher-icon.js';
+import type { ArtInputs } from '../art/kit.js';
+import { launcherIcon } from '../art/launcher-icon.js';
 import { HullError } from '../errors.js';
 import { isInside, makeFolder } from '../files.js';
 import { readBinaryXml } from '../formats/binary-xml/reader.js';
@@ -21,7 +22,8 @@ export interface PackRequest {
   readonly app: App;
   /** The identity to sign with; it may be opened while the contents are compressed. */
   readonly identity: Promise<SigningIdentity>;
-  readonly icon: IconSource;
+  /** What the icons are made from. */
+  readonly art: ArtInputs;
   /** Folder for the package, made where it is missing. */
   readonly outDir: string;
   /** Folder for drawn icons, so that they are drawn once; none where undefined. */
@@ -137,7 +139,7 @@ export async function packApk(request: PackRequest): Promise<PackReport> {
   identity.catch((error: unknown) => keystoreFailed.abort(error));
   const signal = AbortSignal.any([keystoreFailed.signal, ...(request.signal ? [request.signal] : [])]);
   const [icon] = await Promise.all([
-    launcherIcon(request.icon, app.backgroundColor, request.artCacheDir),
+    launcherIcon(request.art, request.artCacheDir),
     makeFolder(request.outDir),
   ]);
   const entries = apkEntries(app, icon, {

@@ -1,5 +1,6 @@
 import type { App } from '../app.js';
-import { DENSITIES, type LauncherIcon } from '../art/launcher-icon.js';
+import { DENSITIES } from '../art/devices.js';
+import type { LauncherIcon } from '../art/launcher-icon.js';
 import { writeBinaryXml } from '../formats/binary-xml/writer.js';
 import {
   ANY_DENSITY,
@@ -21,7 +22,7 @@ const APP_PACKAGE = 0x7f;
 /** Every resource of a package by type, in the order that numbers them. */
 const RESOURCES = {
   color: ['background', 'icon_background', 'status_bar'],
-  mipmap: ['icon', 'icon_foreground'],
+  mipmap: ['icon', 'icon_foreground', 'icon_monochrome', 'icon_round'],
   string: ['label', 'name'],
   style: ['App'],
   xml: ['backup', 'extraction', 'network'],
@@ -115,12 +116,14 @@ function adaptiveIcon(): Uint8Array {
       [
         element('background', [android('drawable', reference(idOf('color', 'icon_background')))]),
         element('foreground', [android('drawable', reference(idOf('mipmap', 'icon_foreground')))]),
+        // Tinted from API 33 on; passed over before.
+        element('monochrome', [android('drawable', reference(idOf('mipmap', 'icon_monochrome')))]),
       ],
     ),
   );
 }
 
-const picturePath = (density: string, name: string) => `res/mipmap-${density}/${name}.png`;
+const picturePath = (density: string, name: string) => `res/mipmap-${density}/${name}.webp`;
 
 function pictures(name: string): ConfiguredValue[] {
   return DENSITIES.map((density) => ({
@@ -140,6 +143,11 @@ export function buildResources(app: App, icon: LauncherIcon): { table: Uint8Arra
     mipmap: {
       icon: [...pictures('icon'), { config: { density: ANY_DENSITY, sdk: 26 }, value: text(ADAPTIVE_PATH) }],
       icon_foreground: pictures('icon_foreground'),
+      icon_monochrome: pictures('icon_monochrome'),
+      icon_round: [
+        ...pictures('icon_round'),
+        { config: { density: ANY_DENSITY, sdk: 26 }, value: text(ADAPTIVE_PATH) },
+      ],
     },
     string: { label: always(text(app.shortName)), name: always(text(app.name)) },
     style: { App: theme(app) },
@@ -171,14 +179,7 @@ export function buildResources(app: App, icon: LauncherIcon): { table: Uint8Arra
     { path: XML_PATHS.backup, bytes: writeBinaryXml(legacyBackupRules()), part: 'shell' },
     { path: XML_PATHS.extraction, bytes: writeBinaryXml(cloudBackupRules()), part: 'shell' },
     { path: XML_PATHS.network, bytes: writeBinaryXml(networkSecurityConfig(app.insecure)), part: 'shell' },
-    ...DENSITIES.flatMap(({ name }): ResourceFile[] => [
-      { path: picturePath(name, 'icon'), bytes: icon.legacy.get(name) ?? new Uint8Array(), part: 'art' },
-      {
-        path: picturePath(name, 'icon_foreground'),
-        bytes: icon.foreground.get(name) ?? new Uint8Array(),
-        part: 'art',
-      },
-    ]),
+    ...[...icon.pictures].map(([path, bytes]): ResourceFile => ({ path, bytes, part: 'art' })),
   ];
   return { table: writeResourceTable(table), files };
 }

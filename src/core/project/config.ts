@@ -23,6 +23,7 @@ export interface HullConfig {
     readonly theme_color?: string;
     readonly background_color?: string;
     readonly icon?: string;
+    readonly art?: ArtConfig;
   };
   readonly permissions?: Readonly<Record<string, string>>;
   readonly links?: readonly { readonly host: string; readonly paths?: readonly string[] }[];
@@ -31,6 +32,19 @@ export interface HullConfig {
   readonly android?: { readonly engine?: Engine; readonly key?: string; readonly id?: string };
   readonly apple?: { readonly team?: string; readonly id?: string };
   readonly keys?: Readonly<Record<string, KeyConfig>>;
+}
+
+/** How images are made from `look.icon`; paths of pictures, colours, and space by purpose. */
+export interface ArtConfig {
+  readonly out?: string;
+  readonly background?: string;
+  readonly dark_background?: string;
+  readonly foreground?: string;
+  readonly maskable?: string;
+  readonly monochrome?: string;
+  readonly dark?: string;
+  readonly splash?: string;
+  readonly padding?: Readonly<Record<string, number>>;
 }
 
 export interface KeyConfig {

@@ -15,7 +15,7 @@ export interface WebFile {
 }
 
 /** Why a file was left out of a package. */
-export type LeftOutReason = 'dot file' | 'source map' | 'node_modules';
+export type LeftOutReason = 'dot file' | 'source map' | 'node_modules' | 'start-up image';
 
 export interface WebFolder {
   /** The folder as the user named it. */
@@ -40,6 +40,9 @@ function leaveOut(name: string, options: FolderOptions): LeftOutReason | undefin
   if (!options.sourceMaps && extensionOf(name) === 'map') return 'source map';
   return undefined;
 }
+
+/** Start-up images of web clips, as hull art makes them: of no use inside an app. */
+const STARTUP_IMAGE = /(^|\/)art\/start\/\d+x\d+-\dx(-dark)?\.png$/;
 
 class Walker {
   readonly files: WebFile[] = [];
@@ -97,7 +100,7 @@ class Walker {
         this.#fault('web.unreadable-name', message, file, 'Rename the file.');
         continue;
       }
-      const reason = leaveOut(item.name, this.#options);
+      const reason = STARTUP_IMAGE.test(path) ? 'start-up image' : leaveOut(item.name, this.#options);
       if (reason !== undefined) {
         this.leftOut.push({ path, reason });
         continue;

@@ -162,7 +162,12 @@ export async function readFolderSite(
     });
   const base = known ?? FOLDER_ROOT;
   const reader = new FolderReader(folder, base);
-  const lookup = new FolderIndex(base, folder.files);
+  // Start-up images are left out of packages, and served all the same.
+  const served = folder.leftOut.filter(({ reason }) => reason === 'start-up image');
+  const lookup = new FolderIndex(base, [
+    ...folder.files,
+    ...served.map(({ path }) => ({ path, file: join(folder.dir, path), size: 0 })),
+  ]);
   const files = inOrder(folder.files);
   const maxPages = options.maxPages ?? FOLDER_PAGES;
   let pages = 0;

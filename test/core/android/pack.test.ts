@@ -8,6 +8,7 @@ import { findIconSource } from '../../../src/core/android/icon-source.js';
 import { inspectApk } from '../../../src/core/android/inspect.js';
 import { type PackReport, packApk } from '../../../src/core/android/pack.js';
 import { readApp } from '../../../src/core/app.js';
+import { artInputs } from '../../../src/core/art/project-art.js';
 import { HullError } from '../../../src/core/errors.js';
 import { FileSource } from '../../../src/core/formats/bytes/source.js';
 import { readEntry, readZip } from '../../../src/core/formats/zip/reader.js';
@@ -56,7 +57,7 @@ async function pack(dir: string, config: object = {}): Promise<PackReport> {
   return packApk({
     app,
     identity: testIdentity(),
-    icon: await findIconSource(project, app.folder),
+    art: artInputs(project, await findIconSource(project, app.folder)),
     outDir: join(dir, 'out'),
     artCacheDir: join(tmpdir(), 'hull-test-art'),
   });
@@ -177,7 +178,7 @@ describe('a packed app', () => {
       packApk({
         app,
         identity: Promise.reject(new HullError('keys.wrong-password', 'no')),
-        icon: await findIconSource(project, app.folder),
+        art: artInputs(project, await findIconSource(project, app.folder)),
         outDir: join(other, 'elsewhere'),
         onProgress: (done) => {
           written = done;

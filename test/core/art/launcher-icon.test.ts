@@ -2,7 +2,9 @@ import { readdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import sharp from 'sharp';
 import { describe, expect, it } from 'vitest';
-import { DENSITIES, launcherIcon } from '../../../src/core/art/launcher-icon.js';
+import { DENSITIES } from '../../../src/core/art/devices.js';
+import type { ArtInputs } from '../../../src/core/art/kit.js';
+import { launcherIcon } from '../../../src/core/art/launcher-icon.js';
 import { refused } from '../../support/errors.js';
 import { temporaryFolder } from '../../support/temporary.js';
 
@@ -12,7 +14,31 @@ const svg = (inner: string, size = 100) =>
     `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 ${size} ${size}">${inner}</svg>`,
   );
 const source = (bytes: Uint8Array) => ({ bytes, place: { file: 'icon.svg' } });
-const draw = (bytes: Uint8Array, cache?: string) => launcherIcon(source(bytes), SAND, cache);
+const inputs = (bytes: Uint8Array): ArtInputs => ({
+  logo: source(bytes),
+  others: {},
+  ground: { is: 'color', color: SAND },
+  darkGround: { r: 16, g: 20, b: 24, a: 255 },
+  themeColor: SAND,
+  padding: {},
+});
+async function draw(bytes: Uint8Array, cache?: string) {
+  const { pictures, background } = await launcherIcon(inputs(bytes), cache);
+  const named = (name: string) =>
+    new Map(
+      DENSITIES.map((density) => [
+        density.name as string,
+        pictures.get(`res/mipmap-${density.name}/${name}.webp`),
+      ]),
+    );
+  return {
+    legacy: named('icon'),
+    foreground: named('icon_foreground'),
+    round: named('icon_round'),
+    monochrome: named('icon_monochrome'),
+    background,
+  };
+}
 
 async function pixels(png: Uint8Array | undefined) {
   const { data, info } = await sharp(png).ensureAlpha().raw().toBuffer({ resolveWithObject: true });
@@ -79,12 +105,12 @@ describe('the launcher icon', () => {
     const cache = temporaryFolder();
     const bytes = svg('<circle cx="50" cy="50" r="30" fill="red"/>');
     const first = await draw(bytes, cache);
-    const [name] = readdirSync(cache);
-    expect(readdirSync(cache)).toHaveLength(1);
+    const names = readdirSync(cache);
+    expect(names.filter((name) => name.endsWith('.zip'))).toHaveLength(1);
     const second = await draw(bytes, cache);
     expect(second.legacy.get('mdpi')).toEqual(first.legacy.get('mdpi'));
     expect(second.background).toEqual(first.background);
-    writeFileSync(join(cache, name ?? ''), 'damaged');
+    for (const name of names) writeFileSync(join(cache, name), 'damaged');
     const third = await draw(bytes, cache);
     expect(
       Buffer.compare(

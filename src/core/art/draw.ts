@@ -1,0 +1,195 @@
+import type { OverlayOptions, Sharp } from 'sharp';
+import { writeIco } from '../formats/ico/ico.js';
+import { type Rgba, toHex } from '../project/color.js';
+import { asShape, type Logo, MASTER } from './logo.js';
+import type { ArtRow, ArtSource } from './plan.js';
+
+/** A ground: one colour, a straight gradient, or a picture that covers it. */
+export type GroundPaint =
+  | { readonly is: 'color'; readonly color: Rgba }
+  | { readonly is: 'gradient'; readonly from: Rgba; readonly to: Rgba }
+  | { readonly is: 'picture'; readonly bytes: Uint8Array };
+
+/** Everything that rows are drawn from. */
+export interface ArtKit {
+  readonly logos: Readonly<Record<ArtSource, Logo>>;
+  readonly ground: { readonly light: GroundPaint; readonly dark: GroundPaint };
+  /** Shares of the shorter side, 0 to 0.45, by purpose: space added around what is drawn. */
+  readonly padding: Readonly<Record<string, number>>;
+  /** Whether the logo vanishes on light screens, so that icons without a ground are given one. */
+  readonly needsGround: boolean;
+}
+
+const CLEAR = { r: 0, g: 0, b: 0, alpha: 0 };
+const BLACK: Rgba = { r: 0, g: 0, b: 0, a: 255 };
+const WHITE: Rgba = { r: 255, g: 255, b: 255, a: 255 };
+const ICO_SIDES = [16, 32, 48];
+const ROUNDED = 0.22;
+/** Icons that have no ground of their own, and what of the plate a logo takes where they are given one. */
+const BARE = new Set(['any', 'legacy', 'favicon']);
+const ON_PLATE = 0.78;
+type SharpModule = typeof import('sharp').default;
+
+async function groundOf(
+  sharp: SharpModule,
+  paint: GroundPaint,
+  width: number,
+  height: number,
+): Promise<Sharp> {
+  if (paint.is === 'color') {
+    const { r, g, b } = paint.color;
+    return sharp({ create: { width, height, channels: 4, background: { r, g, b, alpha: 1 } } });
+  }
+  if (paint.is === 'picture') {
+    const cover = await sharp(paint.bytes, { limitInputPixels: 64_000_000 })
+      .resize(width, height, { fit: 'cover' })
+      .flatten({ background: '#ffffff' })
+      .png()
+      .toBuffer();
+    return sharp(cover);
+  }
+  const svg = `<svg xmlns="http://www.w3.org/2000/svg" width="${width}" height="${height}"><linearGradient id="g" x1="0" y1="0" x2="0" y2="1"><stop offset="0" stop-color="${toHex(paint.from)}"/><stop offset="1" stop-color="${toHex(paint.to)}"/></linearGradient><rect width="100%" height="100%" fill="url(#g)"/></svg>`;
+  return sharp(Buffer.from(svg)).ensureAlpha();
+}
+
+/** A logo scaled into a square of `side` px by its fit, and cut where a filled picture is to be cut. */
+async function fitted(
+  sharp: SharpModule,
+  logo: Logo,
+  { fit, purpose }: ArtRow,
+  side: number,
+  padding: number,
+): Promise<{ readonly input: Buffer; readonly width: number; readonly height: number }> {
+  const { area } = logo;
+  const image = sharp(logo.data, { raw: { width: MASTER, height: MASTER, channels: 4 } });
+  const room = 1 - 2 * padding;
+  if (area.fills) {
+    // A picture that fills its square is taken whole; where no shape is cut it reaches the edges.
+    const whole = fit.cut === 'none' && purpose !== 'foreground' && purpose !== 'monochrome';
+    const part = whole
+      ? 1
+      : fit.by === 'circle' && fit.cut === 'none'
+        ? fit.share / 0.8 / 0.91
+        : fit.cut === 'circle'
+          ? 1
+          : fit.share;
+    const px = Math.max(1, Math.round(side * Math.min(1, part) * room));
+    const cut =
+      purpose === 'round' || fit.cut === 'circle' ? px / 2 : fit.cut === 'rounded' ? px * ROUNDED : 0;
+    const scaled = await image.resize(px, px).png().toBuffer();
+    const shown =
+      purpose === 'splash'
+        ? await splashCut(sharp, scaled, px)
+        : cut === 0
+          ? scaled
+          : await cutTo(sharp, scaled, px, cut);
+    return { input: shown, width: px, height: px };
+  }
+  const [boxWidth, boxHeight] = [area.right - area.left + 1, area.bottom - area.top + 1];
+  const scale =
+    (fit.by === 'circle'
+      ? (fit.share * side) / 2 / area.radius
+      : (fit.share * side) / Math.max(boxWidth, boxHeight)) * room;
+  const [width, height] = [
+    Math.max(1, Math.round(boxWidth * scale)),
+    Math.max(1, Math.round(boxHeight * scale)),
+  ];
+  const input = await image
+    .extract({ left: area.left, top: area.top, width: boxWidth, height: boxHeight })
+    .resize(width, height, { fit: 'fill' })
+    .png()
+    .toBuffer();
+  return { input, width, height };
+}
+
+/** A filled picture on a splash screen: the middle of it, in the circle that is shown. */
+async function splashCut(sharp: SharpModule, square: Buffer, px: number): Promise<Buffer> {
+  const shown = Math.round((px * 192) / 288);
+  const small = await sharp(square).resize(shown, shown).png().toBuffer();
+  const round = await cutTo(sharp, small, shown, shown / 2);
+  const before = Math.floor((px - shown) / 2);
+  const after = px - shown - before;
+  return sharp(round)
+    .extend({ top: before, left: before, bottom: after, right: after, background: CLEAR })
+    .png()
+    .toBuffer();
+}
+
+function cutTo(sharp: SharpModule, square: Buffer, px: number, radius: number): Promise<Buffer> {
+  const mask = Buffer.from(
+    `<svg xmlns="http://www.w3.org/2000/svg" width="${px}" height="${px}"><rect width="${px}" height="${px}" rx="${radius}"/></svg>`,
+  );
+  return sharp(square)
+    .composite([{ input: mask, blend: 'dest-in' }])
+    .png()
+    .toBuffer();
+}
+
+/** The file's bytes; what is drawn on a ground has no alpha channel left. */
+async function encode(image: Sharp, row: ArtRow): Promise<Uint8Array> {
+  const whole = row.ground === 'opaque' ? image.removeAlpha() : image;
+  // Shapes are drawn by their alpha alone; colours may differ by a step or two, which nobody sees and halves the bytes.
+  const webp =
+    row.ground === 'shape' ? { lossless: true, effort: 6 } : { nearLossless: true, quality: 20, effort: 6 };
+  if (row.format === 'webp') return whole.webp(webp).toBuffer();
+  return whole.png({ compressionLevel: 9, adaptiveFiltering: false }).toBuffer();
+}
+
+/** Draws one image. Deterministic: the same kit and row give the same bytes with the same version of sharp. */
+export async function drawRow(row: ArtRow, kit: ArtKit): Promise<Uint8Array> {
+  const { default: sharp } = await import('sharp');
+  const given = kit.logos[row.source];
+  if (row.format === 'svg') return given.bytes;
+  const padding = Math.min(0.45, Math.max(0, kit.padding[row.purpose] ?? 0));
+  if (row.format === 'ico') {
+    const pictures = await Promise.all(
+      ICO_SIDES.map(async (side) => ({
+        side,
+        png: await drawRow({ ...row, width: side, height: side, format: 'png' }, kit),
+      })),
+    );
+    return writeIco(pictures);
+  }
+  const isShape = row.ground === 'shape' || row.ink !== undefined;
+  const logo = isShape ? asShape(given, row.ink === 'black' ? BLACK : WHITE) : given;
+  const { width, height } = row;
+  const side = Math.min(width, height);
+  if (kit.needsGround && BARE.has(row.purpose) && !logo.area.fills) {
+    const square = await (await groundOf(sharp, kit.ground.light, side, side)).png().toBuffer();
+    const plate = await cutTo(sharp, square, side, side * ROUNDED);
+    const small = { ...row, fit: { ...row.fit, share: row.fit.share * ON_PLATE } };
+    const drawn = await fitted(sharp, logo, small, side, padding);
+    const at = { left: Math.round((side - drawn.width) / 2), top: Math.round((side - drawn.height) / 2) };
+    return encode(sharp(plate).composite([{ input: drawn.input, ...at }]), row);
+  }
+  const { input, width: w, height: h } = await fitted(sharp, logo, row, side, padding);
+  const overlay: OverlayOptions = {
+    input,
+    left: Math.round((width - w) / 2),
+    top: Math.round((height - h) / 2),
+  };
+  const paint = row.purpose === 'tinted' ? ({ is: 'color', color: BLACK } as const) : kit.ground[row.scheme];
+  if (row.purpose === 'round' && !logo.area.fills) {
+    const disc = await (await groundOf(sharp, paint, side, side)).png().toBuffer();
+    const ground = await cutTo(sharp, disc, side, side * 0.46 + side * 0.04);
+    return encode(sharp(ground).composite([overlay]), row);
+  }
+  const base =
+    row.ground === 'opaque'
+      ? await groundOf(
+          sharp,
+          logo.area.fills && row.purpose !== 'tinted' && w < side
+            ? { is: 'color', color: edgeGround(row, logo, paint) }
+            : paint,
+          width,
+          height,
+        )
+      : sharp({ create: { width, height, channels: 4, background: CLEAR } });
+  return encode(base.composite([overlay]), row);
+}
+
+/** Around a filled picture that is drawn smaller: its own edge's colour in icons, the ground in wide images. */
+function edgeGround(row: ArtRow, logo: Logo, paint: GroundPaint): Rgba {
+  if (row.fit.cut !== 'none' && paint.is === 'color') return paint.color;
+  return logo.area.edge;
+}

@@ -1,0 +1,193 @@
+import { createHash } from 'node:crypto';
+import { mkdirSync, readFileSync, renameSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { HullError, type Place } from '../errors.js';
+import { temporaryBeside } from '../files.js';
+import { contrast, parseColor, type Rgba, toHex } from '../project/color.js';
+import { type ArtKit, drawRow, type GroundPaint } from './draw.js';
+import { chooseGround, type Logo, type PictureSource, readLogo, VANISHES } from './logo.js';
+import type { ArtRow, ArtSource } from './plan.js';
+
+/** What all images are made from, as it was given. */
+export interface ArtInputs {
+  readonly logo: PictureSource;
+  /** Pictures of their own for some purposes. */
+  readonly others: Partial<Readonly<Record<ArtSource, PictureSource>>>;
+  /** Behind what is drawn, where a row has a ground. */
+  readonly ground: GroundPaint;
+  readonly darkGround: Rgba;
+  /** Taken where the logo cannot be seen on the ground. */
+  readonly themeColor: Rgba;
+  readonly padding: Readonly<Record<string, number>>;
+}
+
+/** Raised when what is drawn changes, so that cached pictures of before are not taken. */
+const DRAWING = 'art/1';
+const WHITE: Rgba = { r: 255, g: 255, b: 255, a: 255 };
+const INK: Rgba = { r: 20, g: 26, b: 30, a: 255 };
+const SOURCES: readonly ArtSource[] = ['logo', 'foreground', 'maskable', 'monochrome', 'dark', 'splash'];
+
+const sha256 = (...parts: (string | Uint8Array)[]) => {
+  const hash = createHash('sha256');
+  for (const part of parts) hash.update(part);
+  return hash.digest('hex');
+};
+
+const sourceHashes = new WeakMap<Uint8Array, string>();
+function hashOf({ bytes }: PictureSource): string {
+  const known = sourceHashes.get(bytes) ?? sha256(bytes);
+  sourceHashes.set(bytes, known);
+  return known;
+}
+
+function paintKey(paint: GroundPaint): string {
+  if (paint.is === 'picture') return sha256(paint.bytes);
+  return paint.is === 'color' ? toHex(paint.color) : `${toHex(paint.from)}-${toHex(paint.to)}`;
+}
+
+/** A key of everything that can change any image: the same key means that nothing has to be drawn. */
+export function inputsKey(inputs: ArtInputs, rows: readonly ArtRow[]): string {
+  const pictures = SOURCES.map((name) =>
+    name === 'logo' ? hashOf(inputs.logo) : inputs.others[name] ? hashOf(inputs.others[name]) : '',
+  );
+  const settings = [
+    paintKey(inputs.ground),
+    toHex(inputs.darkGround),
+    toHex(inputs.themeColor),
+    JSON.stringify(inputs.padding),
+  ];
+  return sha256(DRAWING, ...pictures, ...settings, JSON.stringify(rows));
+}
+
+/** A ground from `look.art.background`: a colour, a straight gradient of two, or the path of a picture. */
+export function parseGround(
+  text: string,
+  place: Place,
+  readPicture: (path: string) => Uint8Array,
+): GroundPaint {
+  const gradient = /^linear-gradient\(\s*(.+?)\s*,\s*([^,()]+(?:\([^)]*\))?)\s*\)$/i.exec(text);
+  if (gradient) {
+    const [from, to] = [parseColor(gradient[1] ?? ''), parseColor(gradient[2] ?? '')];
+    if (from && to && from.a === 255 && to.a === 255) return { is: 'gradient', from, to };
+    throw new HullError('config.bad-value', `"${text}" is not a gradient of two opaque colours.`, {
+      place,
+      remedy: 'Write it as linear-gradient(#0e6285, #0b4f6c), from top to bottom.',
+    });
+  }
+  const color = parseColor(text);
+  if (color?.a === 255) return { is: 'color', color };
+  if (color || !/\.(svg|png|webp|jpe?g)$/i.test(text)) {
+    throw new HullError('config.bad-value', `"${text}" is no opaque colour, no gradient and no picture.`, {
+      place,
+      remedy: 'Write it as #0b4f6c, as linear-gradient(#0e6285, #0b4f6c), or as the path of a picture.',
+    });
+  }
+  return { is: 'picture', bytes: readPicture(text) };
+}
+
+export interface PreparedKit {
+  readonly kit: ArtKit;
+  /** What users should know, once each. */
+  readonly notes: readonly string[];
+  /** Whether the logo may be served as favicon.svg. */
+  readonly hasDrawing: boolean;
+  /** The colour that is behind the logo, where the ground is one colour. */
+  readonly background: Rgba;
+}
+
+/** Decodes the pictures, judges them, and chooses grounds on which they can be seen. Throws `art.*`. */
+export async function prepareKit(inputs: ArtInputs): Promise<PreparedKit> {
+  const notes: string[] = [];
+  const logo = await readLogo(inputs.logo);
+  notes.push(...logo.notes);
+  const logos = Object.fromEntries(SOURCES.map((name) => [name, logo])) as Record<ArtSource, Logo>;
+  for (const name of SOURCES) {
+    const other = name === 'logo' ? undefined : inputs.others[name];
+    if (!other) continue;
+    logos[name] = await readLogo(other);
+    notes.push(...logos[name].notes.map((note) => `${name}: ${note}`));
+  }
+  let ground = inputs.ground;
+  if (ground.is === 'color') {
+    const wished = ground.color;
+    const chosen = chooseGround(logo, wished, [inputs.themeColor, WHITE, INK]);
+    if (chosen.color !== wished) {
+      notes.push(
+        `The logo cannot be seen on ${toHex(wished)} (contrast ${chosen.wishedRatio.toFixed(2)} to 1): ${toHex(chosen.color)} stands behind it instead (${chosen.ratio.toFixed(1)} to 1). look.art.background sets another.`,
+      );
+    }
+    ground = { is: 'color', color: logo.area.fills ? wished : chosen.color };
+  }
+  const needsGround = !logo.area.fills && contrast(logo.area.mean, WHITE) < VANISHES;
+  const dark = chooseGround(logos.dark, inputs.darkGround, [
+    ground.is === 'color' ? ground.color : WHITE,
+    WHITE,
+  ]);
+  const background = logo.area.fills
+    ? logo.area.edge
+    : ground.is === 'color'
+      ? ground.color
+      : ground.is === 'gradient'
+        ? ground.to
+        : WHITE;
+  return {
+    kit: {
+      logos,
+      ground: { light: ground, dark: { is: 'color', color: dark.color } },
+      padding: inputs.padding,
+      needsGround,
+    },
+    notes,
+    hasDrawing: logo.isDrawing && logo.isSelfContained,
+    background,
+  };
+}
+
+function rowKey(row: ArtRow, { logos, ground, padding, needsGround }: ArtKit): string {
+  const { asks: _asks, device: _device, path: _path, ...spec } = row;
+  const hasGround = row.ground === 'opaque' || row.purpose === 'round' || needsGround;
+  const share = padding[row.purpose] ?? 0;
+  return sha256(
+    DRAWING,
+    JSON.stringify(spec),
+    hashOf(logos[row.source]),
+    hasGround ? paintKey(ground[row.scheme]) : '',
+    String(share),
+  );
+}
+
+/** An image from the cache, or drawn and put there. A cache that cannot be used costs time, nothing else. */
+export async function cachedRow(row: ArtRow, kit: ArtKit, cacheDir: string | undefined): Promise<Uint8Array> {
+  const file = cacheDir === undefined ? undefined : join(cacheDir, `${rowKey(row, kit)}.${row.format}`);
+  if (file !== undefined) {
+    const kept = fromCache(file);
+    if (kept) return kept;
+  }
+  const bytes = await drawRow(row, kit);
+  if (file !== undefined && cacheDir !== undefined) toCache(file, cacheDir, bytes);
+  return bytes;
+}
+
+/** Bytes of a hash in front of each cached picture, so that a damaged one is drawn again. */
+const CHECK = 32;
+
+function fromCache(file: string): Uint8Array | undefined {
+  try {
+    const kept = readFileSync(file);
+    const bytes = new Uint8Array(kept.subarray(CHECK));
+    return createHash('sha256').update(bytes).digest().equals(kept.subarray(0, CHECK)) ? bytes : undefined;
+  } catch {
+    return undefined;
+  }
+}
+
+function toCache(file: string, dir: string, bytes: Uint8Array): void {
+  try {
+    mkdirSync(dir, { recursive: true });
+    const temporary = temporaryBeside(file);
+    writeFileSync(temporary, Buffer.concat([createHash('sha256').update(bytes).digest(), bytes]));
+    renameSync(temporary, file);
+  } catch {
+    // Drawn again the next time.
+  }
+}
