@@ -1,7 +1,7 @@
 // Prints every figure that the README quotes, as ratios measured in one run: each command in turn with what it is
 // compared with, so that a machine's changing mood meets both. --small does the same with small inputs, for CI.
 import { execFileSync, spawn, spawnSync } from 'node:child_process';
-import { mkdtempSync, readdirSync, readFileSync, rmSync, statSync } from 'node:fs';
+import { cpSync, mkdtempSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { availableParallelism, tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -11,6 +11,7 @@ import { makeManyPages } from './many-pages.mjs';
 const root = dirname(dirname(fileURLToPath(import.meta.url)));
 const hull = join(root, 'dist/cli/hull.cjs');
 const floor = join(root, 'bench/floor.mjs');
+const artFloor = join(root, 'bench/art-floor.mjs');
 const parseFloor = join(root, 'bench/parse-floor.mjs');
 const dex = join(root, 'shell/android/dist/classes.dex');
 const small = process.argv.includes('--small');
@@ -136,6 +137,34 @@ try {
     'KB',
     60,
   );
+
+  const drawn = () => {
+    rmSync(join(demo, 'art'), { recursive: true, force: true });
+    rmSync(join(demo, '.hull/art.json'), { force: true });
+    rmSync(join(demo, '.hull/cache'), { recursive: true, force: true });
+    rmSync(join(demo, 'site/art'), { recursive: true, force: true });
+    return once(process.execPath, [hull, 'art'], demo);
+  };
+  // The web folder is the program's own: a copy, so that nothing is written beside it.
+  cpSync(site, join(demo, 'site'), { recursive: true });
+  const config = join(demo, 'hull.json');
+  const named = JSON.parse(readFileSync(config, 'utf8'));
+  named.web.folder = 'site';
+  writeFileSync(config, JSON.stringify(named));
+  const all = await compare(small ? 1 : 3, {
+    hull: drawn,
+    floor: () => once(process.execPath, [artFloor, join(site, 'icons/icon.svg')]),
+  });
+  figure('all images: hull art to its floor', all.ratios.floor, '×', small ? undefined : 1.3);
+  const again = await compare(small ? 3 : 15, {
+    hull: () => once(process.execPath, [hull, 'art'], demo),
+    version: () => once(process.execPath, [hull, '--version']),
+  });
+  figure('nothing to draw: hull art to hull --version', again.ratios.version, '×', 1.5);
+  const icons = readdirSync(join(demo, 'art/android/res'), { recursive: true, encoding: 'utf8' })
+    .filter((name) => /mipmap.*webp$/.test(name))
+    .reduce((sum, name) => sum + statSync(join(demo, 'art/android/res', name)).size, 0);
+  figure('Android launcher icons of the demo', icons / 1000, 'KB', 60);
 
   const [count, megabytes] = small ? [300, 6] : [5000, 100];
   const large = join(work, 'large');

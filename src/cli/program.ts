@@ -5,7 +5,7 @@ import { reportError } from './report-error.js';
 import { VERSION } from './version.js';
 
 /** A command's own module is loaded when it is called, so that no command waits for another's. */
-type Action<O> = (io: Io, options: O & CommonOptions, ...args: string[]) => Promise<unknown>;
+type Action<O> = (io: Io, options: O & CommonOptions, ...args: never[]) => Promise<unknown>;
 
 const stop = new AbortController();
 
@@ -17,7 +17,8 @@ function action<O>(load: () => Promise<Action<O>>) {
   return async (...given: unknown[]): Promise<void> => {
     const command = given.at(-1) as Command;
     const options = command.optsWithGlobals() as O & CommonOptions;
-    const args = given.slice(0, -2) as string[];
+    // Texts, or lists of texts, as the command declares its arguments.
+    const args = given.slice(0, -2) as never[];
     const io = makeIo(options, stop.signal);
     try {
       const run = await load();
@@ -93,6 +94,7 @@ In the order of the work:
   hull survey ./site                                see what stands between it and a good app
   hull begin ./site --id example.saltmarsh.ferry    describe the app in hull.json
   hull art                                          make every icon and start-up image
+  hull tags --write                                 make the pages feel native
   hull keys new                                     make the identity it is signed with
   hull pack apk                                     make the signed package
   hull inspect out/*.apk                            see what is in it
@@ -150,6 +152,25 @@ Exit codes: 0 done, 1 a check found something, 2 wrong input, 3 something outsid
       .option('--list', 'print the plan: every image with its size and what asks for it')
       .option('--check', 'write nothing; exit with 1 where the disk is not as the plan has it'),
   ).action(action(async () => (await import('./commands/art.js')).art));
+
+  common(
+    program
+      .command('tags')
+      .description(
+        'the head tags, manifest members and styles that make pages feel native, printed or put in place',
+      )
+      .argument('[pages...]', 'pages or templates (default: all of the web folder)')
+      .option('--write', 'put them between two marks in each page, and add to the manifest what it lacks')
+      .option('--check', 'write nothing; exit with 1 where a page is not as it should be')
+      .option('--remove', 'take out what was put in place')
+      .option('--jsx', 'print as JSX')
+      .option('--base <path>', 'path that the site is served below (default: that of web.url)')
+      .addOption(
+        new Option('--zoom <choice>', 'off stops zooming, which users who see badly need')
+          .choices(['free', 'off'])
+          .default('free'),
+      ),
+  ).action(action(async () => (await import('./commands/tags.js')).tags));
 
   const keys = program.command('keys').description('signing identities: make one, show its fingerprints');
   common(

@@ -17,9 +17,19 @@ export function fileProgress(io: Io, files: number): Promise<Progress> {
 export async function countProgress(io: Io, files: number, doing: string, what: string): Promise<Progress> {
   if (files < FROM_FILES || io.quiet || io.json) return { update: () => undefined, end: () => undefined };
   if (!io.drawsProgress) {
+    const isOpen = !Number.isFinite(files);
+    let told = 0;
     let quarter = 0;
     return {
       update: (done, total) => {
+        // Where nobody knows how much there is to do, every hundred is worth a line.
+        if (isOpen) {
+          if (done >= told + FROM_FILES / 3) {
+            told = done;
+            io.note(`${doing} ${what}: ${done} so far`);
+          }
+          return;
+        }
         const now = Math.floor((done / total) * 4);
         if (now > quarter) io.note(`${doing} ${what}: ${done} of ${total}`);
         quarter = now;

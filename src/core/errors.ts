@@ -61,6 +61,8 @@ export const ERROR_CODES = {
   'survey.no-browser': 2,
   'survey.browser-failed': 3,
   'survey.no-rule': 2,
+  'tags.marks': 2,
+  'tags.no-head': 2,
   'web.case-clash': 2,
   'web.changed-while-packing': 3,
   'web.holds-project': 2,

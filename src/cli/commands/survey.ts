@@ -219,7 +219,7 @@ function seen({ site, browser }: SurveyReport): string {
     count(site.pages.length, 'page'),
     count(site.scripts.length, 'script'),
     count(sheets(site).length, 'style sheet'),
-    site.manifest?.members ? 'a manifest' : 'no manifest',
+    site.manifest?.members ? 'a manifest' : site.manifest ? 'a manifest that cannot be read' : 'no manifest',
     site.workers.length > 0 ? 'a service worker' : 'no service worker',
     ...(browser ? [`looked at with ${browser.browser}`] : []),
   ].join(', ');

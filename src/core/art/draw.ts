@@ -52,14 +52,42 @@ async function groundOf(
   return sharp(Buffer.from(svg)).ensureAlpha();
 }
 
+interface Fitted {
+  readonly input: Buffer;
+  readonly width: number;
+  readonly height: number;
+}
+
+/** Scaled logos and shapes of one kit: many rows differ in nothing but what is around them. */
+const scaled = new WeakMap<Logo, Map<string, Promise<Fitted>>>();
+const shapes = new WeakMap<Logo, Map<string, Logo>>();
+
+function fitted(sharp: SharpModule, logo: Logo, row: ArtRow, side: number, padding: number): Promise<Fitted> {
+  const known = scaled.get(logo) ?? new Map<string, Promise<Fitted>>();
+  scaled.set(logo, known);
+  const { fit, purpose } = row;
+  const key = JSON.stringify([fit, purpose, side, padding]);
+  const there = known.get(key) ?? fitLogo(sharp, logo, row, side, padding);
+  known.set(key, there);
+  return there;
+}
+
+function shapeIn(logo: Logo, ink: 'black' | 'white'): Logo {
+  const known = shapes.get(logo) ?? new Map<string, Logo>();
+  shapes.set(logo, known);
+  const there = known.get(ink) ?? asShape(logo, ink === 'black' ? BLACK : WHITE);
+  known.set(ink, there);
+  return there;
+}
+
 /** A logo scaled into a square of `side` px by its fit, and cut where a filled picture is to be cut. */
-async function fitted(
+async function fitLogo(
   sharp: SharpModule,
   logo: Logo,
   { fit, purpose }: ArtRow,
   side: number,
   padding: number,
-): Promise<{ readonly input: Buffer; readonly width: number; readonly height: number }> {
+): Promise<Fitted> {
   const { area } = logo;
   const image = sharp(logo.data, { raw: { width: MASTER, height: MASTER, channels: 4 } });
   const room = 1 - 2 * padding;
@@ -130,7 +158,7 @@ async function encode(image: Sharp, row: ArtRow): Promise<Uint8Array> {
   const whole = row.ground === 'opaque' ? image.removeAlpha() : image;
   // Shapes are drawn by their alpha alone; colours may differ by a step or two, which nobody sees and halves the bytes.
   const webp =
-    row.ground === 'shape' ? { lossless: true, effort: 6 } : { nearLossless: true, quality: 20, effort: 6 };
+    row.ground === 'shape' ? { lossless: true, effort: 4 } : { nearLossless: true, quality: 20, effort: 4 };
   if (row.format === 'webp') return whole.webp(webp).toBuffer();
   return whole.png({ compressionLevel: 9, adaptiveFiltering: false }).toBuffer();
 }
@@ -151,7 +179,7 @@ export async function drawRow(row: ArtRow, kit: ArtKit): Promise<Uint8Array> {
     return writeIco(pictures);
   }
   const isShape = row.ground === 'shape' || row.ink !== undefined;
-  const logo = isShape ? asShape(given, row.ink === 'black' ? BLACK : WHITE) : given;
+  const logo = isShape ? shapeIn(given, row.ink ?? 'white') : given;
   const { width, height } = row;
   const side = Math.min(width, height);
   if (kit.needsGround && BARE.has(row.purpose) && !logo.area.fills) {

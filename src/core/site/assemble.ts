@@ -118,6 +118,15 @@ export class Assembler {
     return [...below, sheet];
   }
 
+  /** Puts everything in the order of its addresses, whatever order answers came in; the start page stays first. */
+  sort(start: SitePage): void {
+    const inOrder = (a: { url: string; name: string }, b: { url: string; name: string }) =>
+      a.url < b.url ? -1 : a.url > b.url ? 1 : 0;
+    this.pages.sort((a, b) => Number(b === start) - Number(a === start) || inOrder(a, b));
+    this.scripts.sort(inOrder);
+    this.styles.sort(inOrder);
+  }
+
   /** Pages by the styles that they share. */
   looks(): Look[] {
     const looks = new Map<string, { page: SitePage; pages: number; styles: StyleUnit[]; unread: number }>();

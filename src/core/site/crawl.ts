@@ -367,6 +367,7 @@ export async function crawlSite(address: URL, options: CrawlOptions = {}): Promi
     const startPage = crawler.takePage(first, 0);
     await crawler.run();
     const { assembler, responses } = crawler;
+    assembler.sort(startPage);
     const probes = await probe(crawler, fetcher, first.at, options);
     const kept = new Map<string, Uint8Array>();
     const site: Site = {

@@ -28,6 +28,8 @@ export interface ReadFolderOptions {
   readonly start?: URL;
   /** Pages that are read at most. */
   readonly maxPages?: number;
+  /** What pages are read as: their text without what is not to be judged. */
+  readonly prepare?: (name: string, text: string) => string;
   readonly onProgress?: (done: number, total: number) => void;
 }
 
@@ -53,8 +55,10 @@ class FolderReader {
   readonly secrets: { place: Place; what: string }[] = [];
   readonly base: URL;
   readonly #folder: WebFolder;
+  readonly #prepare: NonNullable<ReadFolderOptions['prepare']>;
 
-  constructor(folder: WebFolder, base: URL) {
+  constructor(folder: WebFolder, base: URL, prepare: ReadFolderOptions['prepare']) {
+    this.#prepare = prepare ?? ((_name, text) => text);
     this.#folder = folder;
     this.base = base;
   }
@@ -122,7 +126,7 @@ class FolderReader {
     const text = this.text(file);
     if (text === undefined) return;
     const [url, name] = [this.url(file), this.name(file)];
-    if (isPage) this.assembler.addPage(url, name, text);
+    if (isPage) this.assembler.addPage(url, name, this.#prepare(name, text));
     else if (isScript) this.assembler.addScript(url, name, text);
     else this.assembler.addStyle(url, name, text);
     if (!(extension === 'css')) this.#secretsIn(file, text);
@@ -161,7 +165,7 @@ export async function readFolderSite(
       }
     });
   const base = known ?? FOLDER_ROOT;
-  const reader = new FolderReader(folder, base);
+  const reader = new FolderReader(folder, base, options.prepare);
   // Start-up images are left out of packages, and served all the same.
   const served = folder.leftOut.filter(({ reason }) => reason === 'start-up image');
   const lookup = new FolderIndex(base, [

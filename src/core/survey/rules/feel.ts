@@ -359,7 +359,7 @@ const STYLE_RULES: readonly Rule[] = [
             const better = relevant
               .slice(index + 1)
               .some(({ property, value }) => property === one.property && FITTING.test(value));
-            const whole = LARGE_VIEWPORT.test(one.value) && !better;
+            const whole = LARGE_VIEWPORT.test(one.value) && !better && !isMended(site, item, one);
             const px = /^(\d+(?:\.\d+)?)px$/.exec(one.value)?.[1];
             const frozen =
               px !== undefined &&
@@ -513,6 +513,19 @@ const STYLE_RULES: readonly Rule[] = [
     },
   }),
 ];
+
+/** Whether another rule about the same elements gives them a height that follows the screen. */
+function isMended(site: Site, item: StyleRule, { property }: Declaration): boolean {
+  const subjects = new Set(item.selectors.map((text) => subjectOf(text).text));
+  return site.styles.some(({ facts }) =>
+    facts.rules.some(
+      (rule) =>
+        rule !== item &&
+        rule.selectors.some((text) => subjects.has(subjectOf(text).text)) &&
+        rule.declarations.some((one) => one.property === property && FITTING.test(one.value)),
+    ),
+  );
+}
 
 function revealing({ property, value }: Declaration): boolean {
   return (

@@ -1,0 +1,123 @@
+import { HullError } from '../errors.js';
+import { readPage } from '../site/page.js';
+import type { HeadTag } from './tags.js';
+
+/** Marks that stand around what was put in place, in HTML and in JSX. */
+const MARKS = {
+  html: { begin: '<!-- hull tags: begin -->', end: '<!-- hull tags: end -->' },
+  jsx: { begin: '{/* hull tags: begin */}', end: '{/* hull tags: end */}' },
+} as const;
+
+export type PageForm = 'html' | 'jsx';
+
+export function formOf(file: string): PageForm {
+  return /\.[jt]sx$/i.test(file) ? 'jsx' : 'html';
+}
+
+interface Block {
+  /** Offsets of the whole lines that the marks and what is between stand on. */
+  readonly from: number;
+  readonly to: number;
+  readonly isOwnLine: boolean;
+}
+
+function findBlock(file: string, text: string, form: PageForm): Block | undefined {
+  const { begin, end } = MARKS[form];
+  const [first, last] = [text.indexOf(begin), text.indexOf(end)];
+  if (first === -1 && last === -1) return undefined;
+  const isTwice = text.includes(begin, first + 1) || text.includes(end, last + 1);
+  if (first === -1 || last < first || isTwice) {
+    throw new HullError(
+      'tags.marks',
+      isTwice ? 'The marks stand here more than once.' : 'One of the two marks is missing.',
+      {
+        place: { file, line: text.slice(0, Math.max(first, last, 0)).split('\n').length },
+        remedy: `Leave one pair: ${begin} … ${end}; or remove both, and run the command again.`,
+      },
+    );
+  }
+  // Lines of their own go as a whole; inside a line only what was put there.
+  const lineStart = text.lastIndexOf('\n', first) + 1;
+  const isOwnLine = text.slice(lineStart, first).trim() === '';
+  const after = last + end.length;
+  const next = text.indexOf('\n', after);
+  const lineEnd = next === -1 ? text.length : next + 1;
+  const endsLine = text.slice(after, lineEnd).trim() === '';
+  return { from: isOwnLine ? lineStart : first, to: isOwnLine && endsLine ? lineEnd : after, isOwnLine };
+}
+
+/** A page without what was put in place; the same text where there is nothing. */
+export function removeBlock(file: string, text: string): string {
+  const block = findBlock(file, text, formOf(file));
+  return block ? text.slice(0, block.from) + text.slice(block.to) : text;
+}
+
+/** Tags that a page has of its own, outside the marks: these are left to it. */
+export function ownKeys(text: string): ReadonlySet<string> {
+  const { metas, references } = readPage(text);
+  const keys = new Set<string>();
+  for (const { name } of metas) keys.add(`meta ${name}`);
+  for (const { kind } of references) {
+    if (kind === 'manifest') keys.add('link manifest');
+    if (kind === 'icon') keys.add('link icon').add('link icon ico');
+    if (kind === 'touch-icon') keys.add('link apple-touch-icon');
+    if (kind === 'startup-image') keys.add('link apple-touch-startup-image');
+  }
+  return keys;
+}
+
+/** Where a new block goes: behind the charset, else behind the head's beginning. */
+function insertionPoint(
+  file: string,
+  text: string,
+  form: PageForm,
+): { readonly at: number; readonly indent: string; readonly isOwnLine: boolean } {
+  const pattern = form === 'jsx' ? /<(?:head|Head)\b[^>]*>/ : /<head\b[^>]*>/i;
+  const head = pattern.exec(text);
+  if (head === null) {
+    throw new HullError('tags.no-head', 'This page has no <head> to put the tags into.', {
+      place: { file, line: 1 },
+      remedy: `Write the marks where they belong, each on a line of its own:\n${MARKS[form].begin}\n${MARKS[form].end}`,
+    });
+  }
+  const charset = /<meta\s[^>]*charset[^>]*>/i.exec(text.slice(head.index));
+  const after = charset ? head.index + charset.index + charset[0].length : head.index + head[0].length;
+  const line = text.lastIndexOf('\n', after - 1) + 1;
+  const own = /^[ \t]*/.exec(text.slice(line))?.[0] ?? '';
+  const lineEnd = text.indexOf('\n', after);
+  const restIsBlank = lineEnd !== -1 && text.slice(after, lineEnd).trim() === '';
+  return {
+    at: restIsBlank ? lineEnd + 1 : after,
+    indent: charset ? own : `${own}  `,
+    isOwnLine: restIsBlank,
+  };
+}
+
+/**
+ * A page with lines put between the marks: where they stand already, else behind the charset. Everything else stays as
+ * it is, byte for byte, and doing it twice changes nothing.
+ *
+ * @throws HullError `tags.no-head`, `tags.marks`
+ */
+export function putBlock(file: string, text: string, lines: readonly string[]): string {
+  const form = formOf(file);
+  const eol = text.includes('\r\n') ? '\r\n' : '\n';
+  const { begin, end } = MARKS[form];
+  const render = (indent: string, isOwnLine: boolean) => {
+    const all = [begin, ...lines, end];
+    return isOwnLine ? all.map((line) => indent + line).join(eol) + eol : all.join(eol);
+  };
+  const block = findBlock(file, text, form);
+  if (block) {
+    const indent = block.isOwnLine ? (/^[ \t]*/.exec(text.slice(block.from))?.[0] ?? '') : '';
+    return text.slice(0, block.from) + render(indent, block.isOwnLine) + text.slice(block.to);
+  }
+  const { at, indent, isOwnLine } = insertionPoint(file, text, form);
+  return text.slice(0, at) + render(indent, isOwnLine) + text.slice(at);
+}
+
+/** Tags that are not the page's own already. */
+export function neededTags(tags: readonly HeadTag[], text: string): HeadTag[] {
+  const own = ownKeys(text);
+  return tags.filter(({ key }) => !own.has(key));
+}

@@ -1,0 +1,118 @@
+import { existsSync, readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { HullError } from '../errors.js';
+import { requireOpaqueColor } from '../project/color.js';
+import type { Project } from '../project/project.js';
+import { baseOf, parseUrl } from '../project/url-path.js';
+import type { Site } from '../site/site.js';
+import { mergeManifest, newManifest } from './merge-manifest.js';
+import { formOf, neededTags, putBlock, removeBlock } from './place.js';
+import {
+  blockLines,
+  type HeadTag,
+  headTags,
+  manifestMembers,
+  styleRules,
+  type TagsInput,
+  topBar,
+} from './tags.js';
+
+export interface TagsRequest {
+  readonly project: Project;
+  /** The project's web folder, read; `undefined` for an app that is only hosted. */
+  readonly site: Site | undefined;
+  /** Path that the site is served below, where it is not that of `web.url`. */
+  readonly base?: string;
+  readonly zoom: 'free' | 'off';
+}
+
+/** A text that is to stand in a file. */
+export interface PlannedText {
+  readonly file: string;
+  readonly before: string | undefined;
+  readonly after: string;
+}
+
+/** Images that pages serve stand in this folder of the web folder. */
+const ART = 'art/';
+const NEW_MANIFEST = 'manifest.webmanifest';
+
+function checkedBase(text: string): string {
+  const path = `/${text.replaceAll(/^\/+|\/+$/g, '')}/`.replace('//', '/');
+  if (/[\s"'<>?#]/.test(path)) {
+    throw new HullError('config.bad-value', `"${text}" is not a path that a site is served below.`, {
+      place: { option: '--base' },
+      remedy: 'Write it as in /ferry/',
+    });
+  }
+  return path;
+}
+
+/** What tags say of a project. Throws `config.bad-value`. */
+export function tagsInput({ project, site, base, zoom }: TagsRequest): TagsInput {
+  const { app, look, web } = project.config;
+  const url = web.url === undefined ? undefined : parseUrl(web.url);
+  const served = base === undefined ? (url ? baseOf(url).pathname : '/') : checkedBase(base);
+  const background = requireOpaqueColor(
+    look?.background_color ?? '#ffffff',
+    project.place('/look/background_color'),
+  );
+  const folder = site?.folder?.dir;
+  // The status bar has to fit the header; where the pages have one, its colour counts.
+  const header = site && topBar(site)?.color;
+  const manifest =
+    site?.manifest?.text === undefined
+      ? undefined
+      : new URL(site.manifest.url).pathname.slice(site.base.pathname.length);
+  return {
+    name: app.name,
+    shortName: app.short_name ?? app.name,
+    themeColor:
+      header ??
+      (look?.theme_color === undefined
+        ? background
+        : requireOpaqueColor(look.theme_color, project.place('/look/theme_color'))),
+    backgroundColor: background,
+    base: served,
+    art: ART,
+    manifest: manifest ?? NEW_MANIFEST,
+    hasDrawing: folder !== undefined && existsSync(join(folder, ART, 'favicon.svg')),
+    zoom,
+  };
+}
+
+/** Start-up images are shown where the app starts; other pages need not name them all. */
+function forPage(tags: readonly HeadTag[], isStart: boolean): HeadTag[] {
+  return tags.filter(({ key }) => isStart || key !== 'link apple-touch-startup-image');
+}
+
+/** The block for one page or template: what it lacks, put between the marks. Throws `tags.*`. */
+export function taggedPage(request: TagsRequest, file: string, text: string): string {
+  const { site } = request;
+  const bare = removeBlock(file, text);
+  const isStart =
+    formOf(file) === 'jsx' || site?.startPage === undefined || sameFile(site.startPage.name, file);
+  const tags = neededTags(forPage(headTags(tagsInput(request), site), isStart), bare);
+  return putBlock(file, text, blockLines(tags, styleRules(site), formOf(file)));
+}
+
+const sameFile = (one: string, other: string) =>
+  one.replaceAll('\\', '/').endsWith(other.replaceAll('\\', '/').replace(/^\.\//, ''));
+
+/** The manifest as it should be; `undefined` where nothing is lacking, or it cannot be read. */
+export function taggedManifest(request: TagsRequest): PlannedText | undefined {
+  const { site, project } = request;
+  if (!site?.folder) return undefined;
+  const members = manifestMembers(tagsInput(request));
+  if (site.manifest?.text === undefined) {
+    const file = join(project.resolve(project.config.web.folder ?? '.'), NEW_MANIFEST);
+    const before = existsSync(file) ? readFileSync(file, 'utf8') : undefined;
+    return before === undefined ? { file, before, after: newManifest(members) } : undefined;
+  }
+  if (site.manifest.members === undefined) return undefined;
+  // Sources of icons are relative to the manifest.
+  const up = '../'.repeat(tagsInput(request).manifest.split('/').length - 1);
+  const icons = (members.icons as { src: string }[]).map((icon) => ({ ...icon, src: up + icon.src }));
+  const after = mergeManifest(site.manifest.text, { ...members, icons });
+  return after === undefined ? undefined : { file: site.manifest.name, before: site.manifest.text, after };
+}

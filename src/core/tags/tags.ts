@@ -1,0 +1,161 @@
+import { type ArtRow, artPlan } from '../art/plan.js';
+import { luminance, type Rgba, toHex } from '../project/color.js';
+import type { Site } from '../site/site.js';
+import { type Bar, lookStyles } from '../survey/bars.js';
+
+/** One element of a page's head: its name and attributes in order. */
+export interface HeadTag {
+  readonly name: 'meta' | 'link';
+  readonly attributes: readonly (readonly [name: string, value: string])[];
+  /** What it is for, so that a page's own tag of the same kind is found. */
+  readonly key: string;
+}
+
+export interface TagsInput {
+  readonly name: string;
+  readonly shortName: string;
+  readonly themeColor: Rgba;
+  readonly backgroundColor: Rgba;
+  /** Path below which the site is served, with a slash at both ends: `/`, `/ferry/`. */
+  readonly base: string;
+  /** Path of the made images below the base. */
+  readonly art: string;
+  /** Path of the manifest below the base. */
+  readonly manifest: string;
+  /** Whether the logo is served as a drawing. */
+  readonly hasDrawing: boolean;
+  /** Whether zooming is to be turned off; it costs users who see badly. */
+  readonly zoom: 'free' | 'off';
+}
+
+const tag = (key: string, name: HeadTag['name'], ...attributes: (readonly [string, string])[]): HeadTag => ({
+  key,
+  name,
+  attributes,
+});
+const meta = (name: string, content: string, ...more: (readonly [string, string])[]) =>
+  tag(`meta ${name}${more.map(([, value]) => ` ${value}`).join('')}`, 'meta', ['name', name], ...more, [
+    'content',
+    content,
+  ]);
+const link = (rel: string, href: string, ...more: (readonly [string, string])[]) =>
+  tag(`link ${rel}`, 'link', ['rel', rel], ...more, ['href', href]);
+
+/** The media query that one start-up image is for (Media Queries 4; Apple web clips). */
+export function startupMedia({ device, orientation, scheme }: ArtRow): string {
+  return [
+    `(device-width: ${device?.width}px)`,
+    `(device-height: ${device?.height}px)`,
+    `(-webkit-device-pixel-ratio: ${device?.ratio})`,
+    `(orientation: ${orientation})`,
+    `(prefers-color-scheme: ${scheme})`,
+  ].join(' and ');
+}
+
+/**
+ * The bar at the top of the start page, as its styles have it.
+ */
+export function topBar(site: Site): Bar | undefined {
+  const [look] = site.looks;
+  return look && lookStyles(look).bars.find(({ edge }) => edge === 'top');
+}
+
+/** Head tags that make a page feel native on a home screen, links right for a site root or a sub-path. */
+export function headTags(input: TagsInput, site: Site | undefined): HeadTag[] {
+  const at = (path: string) => `${input.base}${path}`;
+  const bar = site && topBar(site);
+  const theme = bar?.color ?? input.themeColor;
+  // White symbols over the page only where its own bar is dark and makes room for them.
+  const isOver = bar?.usesInset === true && luminance(theme) < 0.4;
+  const zoom = input.zoom === 'off' ? ', maximum-scale=1, user-scalable=no' : '';
+  const startup = artPlan().filter(({ purpose }) => purpose === 'startup');
+  return [
+    meta('viewport', `width=device-width, initial-scale=1, viewport-fit=cover${zoom}`),
+    meta('theme-color', toHex(theme)),
+    meta('mobile-web-app-capable', 'yes'),
+    meta('apple-mobile-web-app-title', input.shortName),
+    meta('apple-mobile-web-app-status-bar-style', isOver ? 'black-translucent' : 'default'),
+    link('manifest', at(input.manifest)),
+    ...(input.hasDrawing ? [link('icon', at(`${input.art}favicon.svg`), ['type', 'image/svg+xml'])] : []),
+    { ...link('icon', at(`${input.art}favicon.ico`), ['sizes', '48x48']), key: 'link icon ico' },
+    link('apple-touch-icon', at(`${input.art}touch-180.png`)),
+    ...startup.map((row) => ({
+      ...link('apple-touch-startup-image', at(input.art + row.path), ['media', startupMedia(row)]),
+      key: 'link apple-touch-startup-image',
+    })),
+  ];
+}
+
+/** Icons and screenshots for the manifest, with sources relative to it. */
+export function manifestMembers(input: TagsInput): Record<string, unknown> {
+  const src = (path: string) => `${input.art}${path}`;
+  const png = (path: string, side: number, purpose?: string) => ({
+    src: src(path),
+    sizes: `${side}x${side}`,
+    type: 'image/png',
+    ...(purpose === undefined ? {} : { purpose }),
+  });
+  return {
+    name: input.name,
+    short_name: input.shortName,
+    id: input.base,
+    start_url: input.base,
+    scope: input.base,
+    display: 'standalone',
+    theme_color: toHex(input.themeColor),
+    background_color: toHex(input.backgroundColor),
+    icons: [
+      png('icon-192.png', 192),
+      png('icon-512.png', 512),
+      png('maskable-192.png', 192, 'maskable'),
+      png('maskable-512.png', 512, 'maskable'),
+      png('monochrome-512.png', 512, 'monochrome'),
+    ],
+  };
+}
+
+const IN_APP = '@media (display-mode: standalone), (display-mode: fullscreen), (display-mode: minimal-ui)';
+
+/** Style rules that make pages feel native; insets only where the site's own bars lack them, and only in the app. */
+export function styleRules(site: Site | undefined): string {
+  const bars =
+    site?.looks.flatMap((look) => lookStyles(look).bars.filter(({ usesInset }) => !usesInset)) ?? [];
+  const insets = new Map(
+    bars.map(({ merged, edge }) => [
+      merged.subject.text,
+      `  ${merged.subject.text} { padding-${edge}: env(safe-area-inset-${edge}); }`,
+    ]),
+  );
+  return [
+    'html { touch-action: manipulation; overscroll-behavior-y: none; }',
+    'body { min-height: 100dvh; }',
+    '* { -webkit-tap-highlight-color: transparent; }',
+    'button, nav a, [role="tab"] { -webkit-user-select: none; user-select: none; }',
+    ...(insets.size === 0 ? [] : [`${IN_APP} {`, ...insets.values(), '}']),
+  ].join('\n');
+}
+
+const escapeAttribute = (text: string) =>
+  text.replaceAll('&', '&amp;').replaceAll('"', '&quot;').replaceAll('<', '&lt;');
+
+/** Attribute names that differ in JSX. */
+const JSX_NAMES: Readonly<Record<string, string>> = {
+  class: 'className',
+  charset: 'charSet',
+  crossorigin: 'crossOrigin',
+};
+
+export function tagText({ name, attributes }: HeadTag, form: 'html' | 'jsx'): string {
+  const parts = attributes.map(
+    ([key, value]) => `${form === 'jsx' ? (JSX_NAMES[key] ?? key) : key}="${escapeAttribute(value)}"`,
+  );
+  return `<${name} ${parts.join(' ')}${form === 'jsx' ? ' />' : '>'}`;
+}
+
+/** Tags and styles as lines to paste. */
+export function blockLines(tags: readonly HeadTag[], style: string, form: 'html' | 'jsx'): string[] {
+  const lines = tags.map((item) => tagText(item, form));
+  if (style === '') return lines;
+  if (form === 'jsx') return [...lines, `<style>{\`${style.replaceAll('`', '\\`')}\`}</style>`];
+  return [...lines, '<style>', ...style.split('\n').map((line) => `  ${line}`), '</style>'];
+}
