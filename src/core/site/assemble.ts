@@ -103,10 +103,6 @@ export class Assembler {
     return unit;
   }
 
-  hasScript(url: string): boolean {
-    return this.#scriptsByUrl.has(url);
-  }
-
   #imported(sheet: StyleUnit, seen: Set<StyleUnit>): StyleUnit[] {
     if (seen.has(sheet)) return [];
     seen.add(sheet);

@@ -214,11 +214,6 @@ export function fileUrl(url: URL): string {
   return bare.href;
 }
 
-/** The address of a manifest's member, relative to the manifest. */
-export function manifestUrl(site: Site, text: string): URL | undefined {
-  return site.manifest && parseUrl(text, new URL(site.manifest.url));
-}
-
 /** The manifest's member, where it is a text that says something. */
 export function manifestText(site: Site, key: string): string | undefined {
   const { members } = site.manifest ?? {};

@@ -32,8 +32,6 @@ export interface StyleFacts {
   readonly addresses: readonly StyleAddress[];
 }
 
-export const NO_STYLE: StyleFacts = { faults: [], rules: [], addresses: [] };
-
 /** The options that the bench's floor parses with too: values stay text, and are read where one is needed. */
 const OPTIONS = {
   positions: true,

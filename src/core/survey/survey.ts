@@ -189,11 +189,6 @@ export function countBySeverity(findings: readonly Finding[]): Record<Severity, 
   return counts;
 }
 
-/** A finding's place as text. */
-export function placeText(finding: Finding): string {
-  return formatPlace(finding.place);
-}
-
 /** A rule by its id. */
 export function findRule(id: string): Rule {
   const rule = RULES.find((item) => item.id === id);

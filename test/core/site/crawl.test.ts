@@ -170,6 +170,14 @@ describe('the demo app on a host', () => {
   });
 });
 
+it('a page whose address is not well encoded', async () => {
+  const base = await host(html('<a href="/%zz">x</a><img src="/%e0%a4%a" alt="">'));
+  const site = await crawlSite(new URL(base));
+  expect(site.pages).toHaveLength(2);
+  const { findings } = surveySite({ site, project: undefined, browser: undefined });
+  expect(findings.length).toBeGreaterThan(0);
+});
+
 it('an error page that is sent as a good one', async () => {
   const base = await host((request, response) => {
     if (request.url === '/') html('<a href="/lost">x</a>')(request, response);

@@ -1,3 +1,4 @@
+import { decodePath } from '../../project/url-path.js';
 import { placeIn } from '../../site/site.js';
 import { letters, ManifestView } from '../manifest-view.js';
 import { type Rule, rule } from '../rule.js';
@@ -9,6 +10,12 @@ const PRIVACY =
   /privacy|privacid|confidentialit|datenschutz|protezione dei dati|informativa|privatlivs|personvern|integritet|tietosuoja|gdpr|dsgvo|persónuvernd|prywatno|soukromí|ochrana osobn|adatvédelm|gizlilik|конфиденциал|приватн|απορρήτου|プライバシー|隐私|隱私|개인정보|خصوصية|פרטיות|गोपनीयता|riservatezza|privacitat/i;
 /** IDs that belong to documentation, or to the platforms. */
 const REFUSED_IDS = /^(com|org|net)\.example(\.|$)|^(android|com\.android|java|javax)\./;
+
+/** A page's path as people read it. */
+function pathText(url: string): string {
+  const { pathname } = new URL(url);
+  return decodePath(pathname) ?? pathname;
+}
 
 export const STORE_RULES: readonly Rule[] = [
   rule({
@@ -62,7 +69,7 @@ export const STORE_RULES: readonly Rule[] = [
       const { startPage } = site;
       const found = site.pages.some(
         ({ facts, url }) =>
-          PRIVACY.test(decodeURI(new URL(url).pathname).replaceAll('-', ' ')) ||
+          PRIVACY.test(pathText(url).replaceAll('-', ' ')) ||
           facts.linkTexts.some(
             ({ href, text }) => PRIVACY.test(href.replaceAll('-', ' ')) || PRIVACY.test(text),
           ),
