@@ -1,4 +1,4 @@
-import { formatPlace, HullError, type Place } from '../errors.js';
+import { HullError, type Place } from '../errors.js';
 import { pointerStep } from '../json-places.js';
 import type { Engine } from '../project/config.js';
 import { nearest } from '../project/nearest.js';
