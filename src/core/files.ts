@@ -1,5 +1,5 @@
 import { createHash, randomBytes } from 'node:crypto';
-import { createReadStream } from 'node:fs';
+import { createReadStream, mkdirSync, renameSync, writeFileSync } from 'node:fs';
 import { link, mkdir, open, rename, rm } from 'node:fs/promises';
 import { basename, dirname, isAbsolute, join, relative, resolve, sep } from 'node:path';
 import { fromSystemError, HullError, systemErrorCode } from './errors.js';
@@ -69,6 +69,18 @@ export async function replaceFile(file: string, bytes: Uint8Array, mode = 0o644)
   } catch (error) {
     if (temporary !== undefined) await rm(temporary, { force: true });
     throw fromSystemError(error, file);
+  }
+}
+
+/** Writes a file of a cache, whole or not at all; one that cannot be written costs time later, nothing else. */
+export function keepInCache(file: string, bytes: Uint8Array): void {
+  try {
+    mkdirSync(dirname(file), { recursive: true });
+    const temporary = temporaryBeside(file);
+    writeFileSync(temporary, bytes);
+    renameSync(temporary, file);
+  } catch {
+    // Made again the next time.
   }
 }
 

@@ -162,7 +162,7 @@ document.querySelector('#bar').style.cssText = 'position:fixed;top:0;left:0;righ
 
   readerTest('chromium', 'a host over TLS, with the network cut and the server failing', async () => {
     const name = 'ferry.saltmarsh.example';
-    const certificate = testCertificate(name);
+    const certificate = await testCertificate(name);
     const association: Record<string, RequestListener> = {};
     for (const path of ['/.well-known/assetlinks.json', '/.well-known/apple-app-site-association']) {
       association[path] = (_request, response) =>

@@ -152,7 +152,7 @@ describe('hull survey', () => {
 
   it('looks at a host, over TLS with an authority of its own', async () => {
     const name = 'ferry.saltmarsh.example';
-    const certificate = testCertificate(name);
+    const certificate = await testCertificate(name);
     const port = await tlsHost(certificate, folderListener(DEMO_SITE));
     const args = [
       'survey',
@@ -286,7 +286,7 @@ describe('hull begin, from what the survey sees', () => {
 
   it('chooses the browser engine where all that it demands holds, and says why not elsewhere', async () => {
     const name = 'ferry.saltmarsh.example';
-    const certificate = testCertificate(name);
+    const certificate = await testCertificate(name);
     const json: Parameters<typeof folderListener>[1] = {};
     const association = Object.fromEntries(
       ['/.well-known/assetlinks.json', '/.well-known/apple-app-site-association'].map((path) => [

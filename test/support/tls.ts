@@ -1,6 +1,13 @@
-import { execFileSync } from 'node:child_process';
-import { readFileSync } from 'node:fs';
+import 'reflect-metadata';
+import { KeyObject, randomBytes, webcrypto } from 'node:crypto';
+import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
+import {
+  BasicConstraintsExtension,
+  SubjectAlternativeNameExtension,
+  type X509CertificateCreateParams,
+  X509CertificateGenerator,
+} from '@peculiar/x509';
 import { temporaryFolder } from './temporary.js';
 
 export interface TestCertificate {
@@ -11,57 +18,48 @@ export interface TestCertificate {
   readonly ca: string;
 }
 
-/** A certificate for a host from an authority of the test's own, made by another program than ours. */
-export function testCertificate(host: string, days = 30): TestCertificate {
-  const dir = temporaryFolder();
-  const at = (name: string) => join(dir, name);
-  const openssl = (...args: string[]) => execFileSync('openssl', args, { stdio: 'pipe' });
-  const curve = ['-newkey', 'ec', '-pkeyopt', 'ec_paramgen_curve:P-256', '-nodes'];
-  openssl(
-    'req',
-    '-x509',
-    ...curve,
-    '-keyout',
-    at('ca.key'),
-    '-out',
-    at('ca.pem'),
-    '-days',
-    '60',
-    '-subj',
-    '/CN=Test harbour authority',
+const ALGORITHM = { name: 'ECDSA', namedCurve: 'P-256', hash: 'SHA-256' };
+const DAY = 86_400_000;
+
+/** A certificate for a host from an authority of the test's own; needs no program on the machine. */
+export async function testCertificate(host: string, days = 30): Promise<TestCertificate> {
+  const crypto = webcrypto as NonNullable<Parameters<typeof X509CertificateGenerator.create>[1]>;
+  const newKeys = () => webcrypto.subtle.generateKey(ALGORITHM, true, ['sign', 'verify']);
+  const [authority, own] = await Promise.all([newKeys(), newKeys()]);
+  const issuer = 'CN=Test harbour authority';
+  const make = (
+    subject: string,
+    publicKey: typeof own.publicKey,
+    extensions: X509CertificateCreateParams['extensions'],
+    length: number,
+  ) =>
+    X509CertificateGenerator.create(
+      {
+        serialNumber: `01${randomBytes(8).toString('hex')}`,
+        subject,
+        issuer,
+        notBefore: new Date(Date.now() - DAY),
+        notAfter: new Date(Date.now() + length * DAY),
+        publicKey,
+        signingKey: authority.privateKey,
+        signingAlgorithm: ALGORITHM,
+        ...(extensions ? { extensions } : {}),
+      },
+      crypto,
+    );
+  const root = await make(
+    issuer,
+    authority.publicKey,
+    [new BasicConstraintsExtension(true, undefined, true)],
+    60,
   );
-  openssl(
-    'req',
-    ...curve,
-    '-keyout',
-    at('key.pem'),
-    '-out',
-    at('host.csr'),
-    '-subj',
-    `/CN=${host}`,
-    '-addext',
-    `subjectAltName=DNS:${host}`,
-  );
-  openssl(
-    'x509',
-    '-req',
-    '-in',
-    at('host.csr'),
-    '-CA',
-    at('ca.pem'),
-    '-CAkey',
-    at('ca.key'),
-    '-CAcreateserial',
-    '-out',
-    at('cert.pem'),
-    '-days',
-    String(days),
-    '-copy_extensions',
-    'copy',
-  );
+  const names = new SubjectAlternativeNameExtension([{ type: 'dns', value: host }]);
+  const leaf = await make(`CN=${host}`, own.publicKey, [names], days);
+  const ca = join(temporaryFolder(), 'ca.pem');
+  writeFileSync(ca, root.toString('pem'));
   return {
-    key: readFileSync(at('key.pem'), 'utf8'),
-    cert: readFileSync(at('cert.pem'), 'utf8'),
-    ca: at('ca.pem'),
+    key: KeyObject.from(own.privateKey).export({ type: 'pkcs8', format: 'pem' }) as string,
+    cert: leaf.toString('pem'),
+    ca,
   };
 }

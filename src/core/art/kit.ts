@@ -1,8 +1,8 @@
 import { createHash } from 'node:crypto';
-import { mkdirSync, readFileSync, renameSync, writeFileSync } from 'node:fs';
+import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { HullError, type Place } from '../errors.js';
-import { temporaryBeside } from '../files.js';
+import { keepInCache } from '../files.js';
 import { contrast, parseColor, type Rgba, toHex } from '../project/color.js';
 import { type ArtKit, drawRow, type GroundPaint } from './draw.js';
 import { chooseGround, type Logo, type PictureSource, readLogo, VANISHES } from './logo.js';
@@ -164,7 +164,9 @@ export async function cachedRow(row: ArtRow, kit: ArtKit, cacheDir: string | und
     if (kept) return kept;
   }
   const bytes = await drawRow(row, kit);
-  if (file !== undefined && cacheDir !== undefined) toCache(file, cacheDir, bytes);
+  if (file !== undefined) {
+    keepInCache(file, Buffer.concat([createHash('sha256').update(bytes).digest(), bytes]));
+  }
   return bytes;
 }
 
@@ -178,16 +180,5 @@ function fromCache(file: string): Uint8Array | undefined {
     return createHash('sha256').update(bytes).digest().equals(kept.subarray(0, CHECK)) ? bytes : undefined;
   } catch {
     return undefined;
-  }
-}
-
-function toCache(file: string, dir: string, bytes: Uint8Array): void {
-  try {
-    mkdirSync(dir, { recursive: true });
-    const temporary = temporaryBeside(file);
-    writeFileSync(temporary, Buffer.concat([createHash('sha256').update(bytes).digest(), bytes]));
-    renameSync(temporary, file);
-  } catch {
-    // Drawn again the next time.
   }
 }

@@ -1,6 +1,6 @@
-import { mkdirSync, readFileSync, renameSync, writeFileSync } from 'node:fs';
+import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { temporaryBeside } from '../files.js';
+import { keepInCache } from '../files.js';
 import { bytesSource } from '../formats/bytes/source.js';
 import { readEntry, readZip } from '../formats/zip/reader.js';
 import { writeZip } from '../formats/zip/writer.js';
@@ -36,25 +36,10 @@ async function fromCache(file: string, count: number): Promise<LauncherIcon | un
   }
 }
 
-async function toCache(file: string, dir: string, { pictures, background }: LauncherIcon): Promise<void> {
+function archive({ pictures, background }: LauncherIcon): Promise<Uint8Array> {
   const entries = [...pictures].map(([path, content]) => ({ path, content }));
-  const archive = await writeZip(
-    [...entries, { path: BACKGROUND_ENTRY, content: new TextEncoder().encode(toHex(background)) }].map(
-      (entry) => ({
-        ...entry,
-        method: 'store',
-        alignment: 1,
-      }),
-    ),
-  );
-  try {
-    mkdirSync(dir, { recursive: true });
-    const temporary = temporaryBeside(file);
-    writeFileSync(temporary, archive);
-    renameSync(temporary, file);
-  } catch {
-    // A cache that cannot be written costs time, nothing else.
-  }
+  const colour = { path: BACKGROUND_ENTRY, content: new TextEncoder().encode(toHex(background)) };
+  return writeZip([...entries, colour].map((entry) => ({ ...entry, method: 'store', alignment: 1 })));
 }
 
 /**
@@ -73,6 +58,6 @@ export async function launcherIcon(inputs: ArtInputs, cacheDir: string | undefin
     rows.map(async (row) => [row.path, await cachedRow(row, kit, cacheDir)] as const),
   );
   const icon = { pictures: new Map(drawn), background };
-  if (file !== undefined && cacheDir !== undefined) await toCache(file, cacheDir, icon);
+  if (file !== undefined) keepInCache(file, await archive(icon));
   return icon;
 }

@@ -22,6 +22,8 @@ import { readStyle, readStyleAttribute } from './style.js';
 import { MANIFEST_LIMIT } from './web-manifest.js';
 
 const START: Spot = { line: 1, column: 1 };
+/** Declarations of a `style` attribute that say something of the whole page. */
+const OF_A_LOOK = /position\s*:|touch-action|user-select|tap-highlight|--/i;
 
 /** Puts pages, scripts and styles together as they are read; a text that many pages hold is read once. */
 export class Assembler {
@@ -64,9 +66,15 @@ export class Assembler {
       this.#inlineScripts.set(text, { unit, index: this.scripts.length });
       this.scripts.push(unit);
     }
+    // A look is what pages share. What an attribute says of one element alone is judged where it stands; were it part of
+    // the look, pages with a width or picture of their own would each have one, and all sheets be merged for each.
+    const attributes = styleAttributes.map((item) => ({
+      item,
+      unit: this.#inlineStyle(item.text, 'attribute', url, name, item),
+    }));
     const own = [
       ...styles.map((item) => this.#inlineStyle(item.text, 'sheet', url, name, item)),
-      ...styleAttributes.map((item) => this.#inlineStyle(item.text, 'attribute', url, name, item)),
+      ...attributes.filter(({ item }) => OF_A_LOOK.test(item.text)).map(({ unit }) => unit),
     ];
     if (own.length > 0) this.#own.set(page, own);
     return page;

@@ -8,6 +8,7 @@ import {
   fileUrl,
   type HostProbes,
   type LimitReached,
+  NO_SUCH_PAGE,
   type ReadFault,
   type ResponseFacts,
   resolveReference,
@@ -40,8 +41,6 @@ const FILE_LIMIT = 8 * 1024 * 1024;
 const SLOW = 4000;
 const AT_ONCE = 4;
 const MAX_CHECKED_FILES = 300;
-/** Asked for to see how the host answers what is not there. */
-const NO_SUCH_PAGE = 'no-such-page-7f3a9c';
 const ASSOCIATION = ['/.well-known/assetlinks.json', '/.well-known/apple-app-site-association'];
 /** Endings of links that lead to files rather than pages. */
 const NOT_PAGES = new Set(

@@ -109,6 +109,9 @@ export interface ReadFault {
   readonly message: string;
 }
 
+/** Asked for below the base, to see how what is not there is answered. */
+export const NO_SUCH_PAGE = 'no-such-page-7f3a9c';
+
 /** What a host did with requests made to learn how it fails. */
 export interface HostProbes {
   /** The answer for a page that cannot exist. */

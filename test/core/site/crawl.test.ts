@@ -27,7 +27,7 @@ async function demoHost(
   plain?: RequestListener,
   days?: number,
 ) {
-  const certificate = testCertificate(HOST, days);
+  const certificate = await testCertificate(HOST, days);
   const port = await tlsHost(certificate, folderListener(DEMO_SITE, own));
   const address = plain && new URL(await host(plain));
   const resolve = new Map([[`${HOST}:443`, `127.0.0.1:${port}`]]);
@@ -119,7 +119,7 @@ describe('the demo app on a host', () => {
 
   it('that answers what is not there with 200', async () => {
     const demo = folderListener(DEMO_SITE, ASSOCIATION);
-    const certificate = testCertificate(HOST);
+    const certificate = await testCertificate(HOST);
     const port = await tlsHost(certificate, (request, response) => {
       if (request.url?.includes('no-such')) html('Not found')(request, response);
       else demo(request, response);
@@ -134,7 +134,7 @@ describe('the demo app on a host', () => {
 
   it('that answers what is not there with a bare page', async () => {
     const demo = folderListener(DEMO_SITE, ASSOCIATION);
-    const certificate = testCertificate(HOST);
+    const certificate = await testCertificate(HOST);
     const port = await tlsHost(certificate, (request, response) => {
       if (request.url?.includes('no-such'))
         response.writeHead(404, { 'content-type': 'text/html' }).end('<h1>Not Found</h1>');
@@ -282,6 +282,8 @@ describe('a host that answers badly', () => {
   });
 
   it('only on some pages: the others are judged', async () => {
+    // Made before anyone waits for it.
+    const packed = gzipSync(Buffer.alloc(30 * 1024 * 1024));
     const site = await at(
       (request, response) => {
         switch (request.url) {
@@ -294,7 +296,7 @@ describe('a host that answers badly', () => {
           case '/bomb':
             return response
               .writeHead(200, { 'content-type': 'text/html', 'content-encoding': 'gzip' })
-              .end(gzipSync(Buffer.alloc(30 * 1024 * 1024)));
+              .end(packed);
           case '/loop':
             return response.writeHead(302, { location: '/loop' }).end();
           case '/binary':
@@ -303,7 +305,7 @@ describe('a host that answers badly', () => {
             return html('<p>good')(request, response);
         }
       },
-      { timeout: 700 },
+      { timeout: 4000 },
     );
     expect(site.pages.map(({ url }) => new URL(url).pathname)).toEqual(['/', '/good']);
     expect(site.faults.map(({ kind }) => kind).sort()).toEqual([
@@ -401,7 +403,7 @@ describe('private addresses', () => {
         response.end('x');
       }),
     );
-    const certificate = testCertificate(HOST);
+    const certificate = await testCertificate(HOST);
     const port = await tlsHost(certificate, (request, response) => {
       if (request.url === '/away') response.writeHead(302, { location: `${inside.href}metadata` }).end();
       else html(`<script src="${inside.href}x.js"></script><a href="/away">x</a>`)(request, response);

@@ -1,7 +1,7 @@
 import type { Browser, BrowserContext, ConsoleMessage, Page, Request } from 'playwright-core';
 import { HullError } from '../../errors.js';
 import { parseUrl } from '../../project/url-path.js';
-import type { Site } from '../../site/site.js';
+import { NO_SUCH_PAGE, type Site } from '../../site/site.js';
 import type { BrowserFacts, Device, FailureAnswer, PageView, SeenRequest } from '../browser-facts.js';
 import { DEVICES } from './devices.js';
 import { DESCRIBE, MEASURE, NOTE_CAPABILITIES } from './in-page.js';
@@ -34,7 +34,6 @@ const WORKER_MS = 8000;
 /** Pages that are looked at on the phone. */
 const MAX_VIEWED = 12;
 const MAX_ERRORS = 50;
-const NO_SUCH_PAGE = 'no-such-page-7f3a9c';
 
 class Session {
   readonly errors: { page: string; text: string; at?: string }[] = [];
