@@ -154,6 +154,31 @@ async function reportPage() {
   await browser.close();
 }
 
+/** The preview's start, of the demo with its images and tags in place. */
+async function previewPage() {
+  const dir = join(work, 'preview');
+  mkdirSync(dir);
+  cpSync(join(root, 'demo/site'), join(dir, 'site'), { recursive: true });
+  for (const command of [['begin', 'site', '--yes'], ['art'], ['tags', '--write'], ['preview']])
+    execFileSync(process.execPath, [join(root, 'dist/cli/hull.cjs'), ...command], {
+      cwd: dir,
+      env,
+      stdio: 'ignore',
+    });
+  const browser = await chromium.launch({
+    executablePath: '/usr/bin/chromium',
+    args: ['--no-sandbox', '--disable-gpu'],
+  });
+  const page = await browser.newPage({ viewport: { width: 1280, height: 1130 } });
+  await page.goto(`file://${join(dir, 'out/preview.html')}`);
+  await page.evaluate(() => document.querySelector('.walls').scrollIntoView());
+  await sharp(await page.screenshot())
+    .png({ palette: true, compressionLevel: 9 })
+    .toFile(join(out, 'preview.png'));
+  await browser.close();
+  rmSync(dir, { recursive: true });
+}
+
 /** Some of the images that hull art makes, from the demo's icon and from a plain white logo. */
 async function artSheet() {
   const dir = join(work, 'logos');
@@ -260,6 +285,7 @@ try {
     'hull keys new',
     'hull pack apk',
   ]);
+  await previewPage();
   await artSheet();
   await terminal('inspect', ['hull inspect out/example.saltmarsh.ferry-1.0.0-1.apk']);
   await terminal('errors', [

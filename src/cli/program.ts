@@ -95,6 +95,7 @@ In the order of the work:
   hull begin ./site --id example.saltmarsh.ferry    describe the app in hull.json
   hull art                                          make every icon and start-up image
   hull tags --write                                 make the pages feel native
+  hull preview                                      see what users will see
   hull keys new                                     make the identity it is signed with
   hull pack apk                                     make the signed package
   hull inspect out/*.apk                            see what is in it
@@ -171,6 +172,16 @@ Exit codes: 0 done, 1 a check found something, 2 wrong input, 3 something outsid
           .default('free'),
       ),
   ).action(action(async () => (await import('./commands/tags.js')).tags));
+
+  hosts(
+    program
+      .command('preview')
+      .description('one page of what users will see: icon and label, start, questions, store listing')
+      .option('--out <file>', 'page to write (default: out/preview.html, beside hull.json)')
+      .option('--png <file>', 'write its picture too, as a browser shows it (HULL_BROWSER names one)')
+      .option('--shots', 'take screenshots for manifest and store too, into art/shots of the web folder')
+      .option('--fail-on-warning', 'exit with 1 where users will not see something as it was meant'),
+  ).action(action(async () => (await import('./commands/preview.js')).preview));
 
   const keys = program.command('keys').description('signing identities: make one, show its fingerprints');
   common(

@@ -1,6 +1,10 @@
 import { readFileSync } from 'node:fs';
 import { fromSystemError, HullError } from '../core/errors.js';
+import type { Project } from '../core/project/project.js';
+import { baseOf, parseUrl } from '../core/project/url-path.js';
 import { crawlSite } from '../core/site/crawl.js';
+import { lookThroughFolder } from '../core/site/folder.js';
+import { type ReadFolderOptions, readFolderSite } from '../core/site/read-folder.js';
 import type { Site } from '../core/site/site.js';
 import type { Io } from './io.js';
 import { countProgress } from './progress.js';
@@ -68,6 +72,33 @@ export async function readHost(io: Io, address: URL, options: SiteOptions): Prom
       ...(ca === undefined ? {} : { ca }),
       resolve: map,
       signal: io.signal,
+      onProgress: progress.update,
+    });
+  } finally {
+    progress.end();
+  }
+}
+
+/** Reads a folder as the project serves it, with progress. Throws `web.*`. */
+export async function readWebFolder(
+  io: Io,
+  dir: string,
+  project: Project | undefined,
+  options: SiteOptions & Pick<ReadFolderOptions, 'prepare'>,
+): Promise<Site> {
+  const maxPages = wholeNumber(options.pages, '--pages');
+  const folder = await lookThroughFolder(dir);
+  const progress = await countProgress(io, folder.files.length, 'reading', 'files');
+  try {
+    const { url, start } = project?.config.web ?? {};
+    const address = url === undefined ? undefined : parseUrl(url);
+    const base = address && baseOf(address);
+    const first = base && start !== undefined ? parseUrl(start, base) : undefined;
+    return await readFolderSite(folder, {
+      ...(base ? { base } : {}),
+      ...(first ? { start: first } : {}),
+      ...(maxPages === undefined ? {} : { maxPages }),
+      ...(options.prepare ? { prepare: options.prepare } : {}),
       onProgress: progress.update,
     });
   } finally {

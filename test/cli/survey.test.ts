@@ -187,13 +187,13 @@ describe('hull survey', () => {
     const noBrowser = await hull(['survey', DEMO_SITE, '--browser'], {
       env: { HULL_BROWSER: '/no/such/browser' },
     });
-    expect(noBrowser.err).toContain('survey.no-browser');
+    expect(noBrowser.err).toContain('browser.missing');
     const noneFound = await hull(['survey', DEMO_SITE, '--browser'], {
       env: { PATH: '/nowhere', HULL_BROWSER: undefined },
     });
     expect(noneFound.err).toContain('Install Chromium, Chrome or Edge');
     const notOne = await hull(['survey', DEMO_SITE, '--browser'], { env: { HULL_BROWSER: '/bin/false' } });
-    expect([notOne.code, notOne.err]).toEqual([3, expect.stringContaining('survey.browser-failed')]);
+    expect([notOne.code, notOne.err]).toEqual([3, expect.stringContaining('browser.failed')]);
   });
 
   it('is not thrown by odd folders', async () => {

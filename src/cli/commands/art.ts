@@ -1,6 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { relative, resolve } from 'node:path';
-import { findIconSource } from '../../core/android/icon-source.js';
+import { projectLogo } from '../../core/android/icon-source.js';
 import type { PictureSource } from '../../core/art/logo.js';
 import { type ArtReport, type ArtState, makeArt } from '../../core/art/make.js';
 import { type ArtRow, type ArtTarget, artPlan } from '../../core/art/plan.js';
@@ -9,7 +9,6 @@ import { fromSystemError } from '../../core/errors.js';
 import { pathFrom } from '../../core/files.js';
 import { changeProject } from '../../core/project/edit.js';
 import { type Project, readProject } from '../../core/project/project.js';
-import { listWebFolder } from '../../core/site/folder.js';
 import { bytes, columns, safe, wrap } from '../format.js';
 import { type CommonOptions, type Io, outJson } from '../io.js';
 import { countProgress } from '../progress.js';
@@ -24,21 +23,14 @@ export interface ArtOptions extends CommonOptions {
 const WIDTH = 92;
 const TARGETS: readonly ArtTarget[] = ['web', 'android', 'apple'];
 
-async function logoOf(project: Project, options: ArtOptions): Promise<PictureSource> {
-  if (options.source !== undefined) {
-    const file = resolve(options.source);
-    try {
-      return { bytes: readFileSync(file), place: { file } };
-    } catch (error) {
-      throw fromSystemError(error, options.source);
-    }
+function logoOf(project: Project, options: ArtOptions): Promise<PictureSource> {
+  if (options.source === undefined) return projectLogo(project);
+  const file = resolve(options.source);
+  try {
+    return Promise.resolve({ bytes: readFileSync(file), place: { file } });
+  } catch (error) {
+    throw fromSystemError(error, options.source);
   }
-  const { web, look } = project.config;
-  const folder =
-    look?.icon === undefined && web.folder !== undefined
-      ? await listWebFolder(project.resolve(web.folder))
-      : undefined;
-  return findIconSource(project, folder);
 }
 
 export async function art(io: Io, options: ArtOptions): Promise<number> {

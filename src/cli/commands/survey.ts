@@ -1,14 +1,12 @@
 import { existsSync } from 'node:fs';
 import { join, resolve } from 'node:path';
+import { findBrowser } from '../../core/browser/find.js';
 import { formatPlace, HullError } from '../../core/errors.js';
 import { replaceFile } from '../../core/files.js';
 import { CONFIG_FILE } from '../../core/project/config.js';
 import { type Project, readProject } from '../../core/project/project.js';
 import { baseOf, parseUrl } from '../../core/project/url-path.js';
-import { lookThroughFolder } from '../../core/site/folder.js';
-import { readFolderSite } from '../../core/site/read-folder.js';
 import { type Site, sheets } from '../../core/site/site.js';
-import { findBrowser } from '../../core/survey/browser/find.js';
 import {
   FAMILIES,
   type Family,
@@ -28,8 +26,7 @@ import {
 } from '../../core/survey/survey.js';
 import { columns, safe, wrap } from '../format.js';
 import { type CommonOptions, type Io, outJson } from '../io.js';
-import { countProgress } from '../progress.js';
-import { readHost, resolutions, type SiteOptions, wholeNumber } from '../site-options.js';
+import { readHost, readWebFolder, resolutions, type SiteOptions } from '../site-options.js';
 import { VERSION } from '../version.js';
 
 export interface SurveyOptions extends CommonOptions, SiteOptions {
@@ -102,25 +99,9 @@ function chooseTarget(named: string | undefined, projectDir: string): Target {
   return { folder: named, ...(project && isOwn ? { project } : {}) };
 }
 
-async function readSite(io: Io, target: Target, options: SurveyOptions): Promise<Site> {
+function readSite(io: Io, target: Target, options: SurveyOptions): Promise<Site> {
   if (target.folder === undefined) return readHost(io, target.url as URL, options);
-  const maxPages = wholeNumber(options.pages, '--pages');
-  const folder = await lookThroughFolder(target.folder);
-  const progress = await countProgress(io, folder.files.length, 'reading', 'files');
-  try {
-    const { url, start } = target.project?.config.web ?? {};
-    const address = url === undefined ? undefined : parseUrl(url);
-    const base = address && baseOf(address);
-    const first = base && start !== undefined ? parseUrl(start, base) : undefined;
-    return await readFolderSite(folder, {
-      ...(base ? { base } : {}),
-      ...(first ? { start: first } : {}),
-      ...(maxPages === undefined ? {} : { maxPages }),
-      onProgress: progress.update,
-    });
-  } finally {
-    progress.end();
-  }
+  return readWebFolder(io, target.folder, target.project, options);
 }
 
 async function browse(io: Io, site: Site, options: SurveyOptions, map: ReadonlyMap<string, string>) {

@@ -3,15 +3,13 @@ import { join, relative } from 'node:path';
 import { fromSystemError, HullError } from '../../core/errors.js';
 import { replaceFile } from '../../core/files.js';
 import { type Project, readProject } from '../../core/project/project.js';
-import { baseOf, parseUrl } from '../../core/project/url-path.js';
-import { lookThroughFolder } from '../../core/site/folder.js';
-import { readFolderSite } from '../../core/site/read-folder.js';
 import type { Site } from '../../core/site/site.js';
 import { removeBlock } from '../../core/tags/place.js';
 import { type TagsRequest, taggedManifest, taggedPage, tagsInput } from '../../core/tags/project-tags.js';
 import { blockLines, headTags, manifestMembers, styleRules } from '../../core/tags/tags.js';
 import { safe } from '../format.js';
 import { type CommonOptions, type Io, outJson } from '../io.js';
+import { readWebFolder } from '../site-options.js';
 
 export interface TagsOptions extends CommonOptions {
   readonly write?: boolean;
@@ -24,16 +22,12 @@ export interface TagsOptions extends CommonOptions {
 
 type PageState = 'written' | 'unchanged' | 'removed' | 'off';
 
-async function siteOf(project: Project): Promise<Site | undefined> {
-  const { folder, url } = project.config.web;
+async function siteOf(io: Io, project: Project): Promise<Site | undefined> {
+  const { folder } = project.config.web;
   if (folder === undefined) return undefined;
-  const address = url === undefined ? undefined : parseUrl(url);
   const dir = relative('.', project.resolve(folder)) || '.';
-  return readFolderSite(await lookThroughFolder(dir), {
-    ...(address ? { base: baseOf(address) } : {}),
-    // Judged as it is without what was put in place: else putting it twice would put less.
-    prepare: removeBlock,
-  });
+  // Judged as it is without what was put in place: else putting it twice would put less.
+  return readWebFolder(io, dir, project, { prepare: removeBlock });
 }
 
 function read(file: string): string {
@@ -65,7 +59,7 @@ export async function tags(io: Io, options: TagsOptions, named: readonly string[
     });
   }
   const project = readProject(options.project ?? '.');
-  const site = await siteOf(project);
+  const site = await siteOf(io, project);
   const request: TagsRequest = {
     project,
     site,

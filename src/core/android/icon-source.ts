@@ -3,7 +3,7 @@ import type { PictureSource } from '../art/logo.js';
 import { fromSystemError, HullError } from '../errors.js';
 import type { Project } from '../project/project.js';
 import { firstLook, manifestIcon } from '../site/first-look.js';
-import type { WebFolder } from '../site/folder.js';
+import { listWebFolder, type WebFolder } from '../site/folder.js';
 import { sourceOfFolder } from '../site/web-source.js';
 
 const ICON_REMEDY =
@@ -55,4 +55,14 @@ export async function findIconSource(
     );
   }
   return { bytes, place: { file: source.name(icon.url) } };
+}
+
+/** The same for a project whose web folder was not listed yet. Throws `art.icon-missing`, `manifest.*`, `web.*`. */
+export async function projectLogo(project: Project): Promise<PictureSource> {
+  const { web, look } = project.config;
+  const folder =
+    look?.icon === undefined && web.folder !== undefined
+      ? await listWebFolder(project.resolve(web.folder))
+      : undefined;
+  return findIconSource(project, folder);
 }

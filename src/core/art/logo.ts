@@ -272,7 +272,10 @@ async function isFine(
 /** Contrast below which a logo vanishes on a ground. */
 export const VANISHES = 1.5;
 
-/** A ground that a logo can be seen on: the one that is wished, else the best of the others. */
+/** Contrast that graphics need (WCAG 2.2, 1.4.11). */
+const CLEAR = 3;
+
+/** A ground that a logo can be seen on: the one that is wished, else the first of the others that suits. */
 export function chooseGround(
   logo: Logo,
   wished: Rgba,
@@ -281,7 +284,11 @@ export function chooseGround(
   const ratio = (color: Rgba) => contrast(logo.area.mean, color);
   const wishedRatio = ratio(wished);
   if (logo.area.fills || wishedRatio >= VANISHES) return { color: wished, ratio: wishedRatio, wishedRatio };
-  const [best = wished] = [...others].sort((a, b) => ratio(b) - ratio(a));
+  // The first that is clear enough, since it is one of the app's own colours; else the clearest.
+  const best =
+    others.find((color) => ratio(color) >= CLEAR) ??
+    [...others].sort((a, b) => ratio(b) - ratio(a))[0] ??
+    wished;
   return { color: best, ratio: ratio(best), wishedRatio };
 }
 

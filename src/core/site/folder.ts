@@ -15,7 +15,7 @@ export interface WebFile {
 }
 
 /** Why a file was left out of a package. */
-export type LeftOutReason = 'dot file' | 'source map' | 'node_modules' | 'start-up image';
+export type LeftOutReason = 'dot file' | 'source map' | 'node_modules' | 'web only';
 
 export interface WebFolder {
   /** The folder as the user named it. */
@@ -41,8 +41,8 @@ function leaveOut(name: string, options: FolderOptions): LeftOutReason | undefin
   return undefined;
 }
 
-/** Start-up images of web clips, as hull art makes them: of no use inside an app. */
-const STARTUP_IMAGE = /(^|\/)art\/start\/\d+x\d+-\dx(-dark)?\.png$/;
+/** Start-up images and screenshots for browsers, as `hull art` and `hull preview` make them: of no use inside an app. */
+const WEB_ONLY = /(^|\/)art\/(start\/\d+x\d+-\dx(-dark)?\.png|shots\/start-(narrow|wide)\.webp)$/;
 
 class Walker {
   readonly files: WebFile[] = [];
@@ -100,7 +100,7 @@ class Walker {
         this.#fault('web.unreadable-name', message, file, 'Rename the file.');
         continue;
       }
-      const reason = STARTUP_IMAGE.test(path) ? 'start-up image' : leaveOut(item.name, this.#options);
+      const reason = WEB_ONLY.test(path) ? 'web only' : leaveOut(item.name, this.#options);
       if (reason !== undefined) {
         this.leftOut.push({ path, reason });
         continue;

@@ -35,6 +35,8 @@ export interface Reference extends Spot {
   readonly kind: ReferenceKind;
   /** As written. */
   readonly text: string;
+  /** Media query of a start-up image. */
+  readonly media?: string;
 }
 
 export interface Meta extends Spot {
@@ -166,7 +168,14 @@ class Reader {
     const text = attr(element, attribute);
     if (text === undefined) return;
     const { line, column } = attributeSpot(element, attribute);
-    this.references.push({ kind, text: this.#shared.intern(text), line, column });
+    const media = kind === 'startup-image' ? attr(element, 'media') : undefined;
+    this.references.push({
+      kind,
+      text: this.#shared.intern(text),
+      line,
+      column,
+      ...(media === undefined ? {} : { media }),
+    });
   }
 
   #referSet(element: Element, kind: ReferenceKind): void {

@@ -167,7 +167,7 @@ export async function readFolderSite(
   const base = known ?? FOLDER_ROOT;
   const reader = new FolderReader(folder, base, options.prepare);
   // Start-up images are left out of packages, and served all the same.
-  const served = folder.leftOut.filter(({ reason }) => reason === 'start-up image');
+  const served = folder.leftOut.filter(({ reason }) => reason === 'web only');
   const lookup = new FolderIndex(base, [
     ...folder.files,
     ...served.map(({ path }) => ({ path, file: join(folder.dir, path), size: 0 })),

@@ -16,6 +16,8 @@ export interface Merged {
   readonly unit: StyleUnit;
   /** Property → declaration, from rules without conditions. */
   readonly plain: Map<string, PlacedDeclaration>;
+  /** Property → declaration, from rules for dark colour schemes. */
+  readonly dark: Map<string, PlacedDeclaration>;
   /** Every value of rules about it or about what is in it, conditional ones too. */
   readonly values: string[];
 }
@@ -30,6 +32,8 @@ export interface Bar {
   /** CSS px without insets, where it is known. */
   readonly height: number | undefined;
   readonly color: Rgba | undefined;
+  /** In a dark colour scheme. */
+  readonly darkColor: Rgba | undefined;
   readonly usesInset: boolean;
 }
 
@@ -39,6 +43,8 @@ export interface LookStyles {
   readonly bars: readonly Bar[];
 }
 
+const DARK = /prefers-color-scheme\s*:\s*dark/i;
+
 const known = new WeakMap<Look, LookStyles>();
 
 /** What a look's style sheets say, put together; worked out once a look. */
@@ -46,14 +52,19 @@ export function lookStyles(look: Look): LookStyles {
   const there = known.get(look);
   if (there) return there;
   const variables = new Map<string, string>();
+  const inDark = new Map<string, string>();
   const merged = new Map<string, Merged>();
   for (const unit of look.styles) {
     for (const rule of unit.facts.rules) {
-      for (const selector of rule.selectors) addRule(merged, variables, unit, rule, selector);
+      for (const selector of rule.selectors) addRule(merged, variables, inDark, unit, rule, selector);
     }
   }
   for (const unit of look.styles) addDescendants(merged, unit);
-  const styles = { variables, merged, bars: findBars(look.page, merged, variables) };
+  const styles = {
+    variables,
+    merged,
+    bars: findBars(look.page, merged, variables, new Map([...variables, ...inDark])),
+  };
   known.set(look, styles);
   return styles;
 }
@@ -61,6 +72,7 @@ export function lookStyles(look: Look): LookStyles {
 function addRule(
   all: Map<string, Merged>,
   variables: Map<string, string>,
+  inDark: Map<string, string>,
   unit: StyleUnit,
   rule: StyleRule,
   selector: string,
@@ -68,13 +80,17 @@ function addRule(
   const subject = subjectOf(selector);
   if (/^(before|after|placeholder|backdrop|selection|marker)$/.test(subject.pseudo.at(-1) ?? '')) return;
   const isPlain = rule.conditions.every((text) => text.startsWith('@layer') || text.startsWith('@supports'));
+  const isDark = rule.conditions.some((text) => DARK.test(text));
   let entry = all.get(subject.text);
   if (entry === undefined) {
-    entry = { subject, rule, unit, plain: new Map(), values: [] };
+    entry = { subject, rule, unit, plain: new Map(), dark: new Map(), values: [] };
     all.set(subject.text, entry);
   }
   for (const declaration of rule.declarations) {
     entry.values.push(declaration.value);
+    if (isDark && declaration.property.startsWith('--')) inDark.set(declaration.property, declaration.value);
+    else if (isDark && subject.pseudo.length === 0)
+      entry.dark.set(declaration.property, { ...declaration, unit });
     if (!isPlain) continue;
     if (declaration.property.startsWith('--') && !variables.has(declaration.property)) {
       variables.set(declaration.property, declaration.value);
@@ -135,7 +151,12 @@ function colorOf(plain: Merged['plain'], variables: Variables): Rgba | undefined
   return color?.a === 255 ? color : undefined;
 }
 
-function findBars(page: SitePage, all: ReadonlyMap<string, Merged>, variables: Variables): Bar[] {
+function findBars(
+  page: SitePage,
+  all: ReadonlyMap<string, Merged>,
+  variables: Variables,
+  inDark: Variables,
+): Bar[] {
   const bars: Bar[] = [];
   for (const merged of all.values()) {
     const { plain, subject } = merged;
@@ -159,6 +180,7 @@ function findBars(page: SitePage, all: ReadonlyMap<string, Merged>, variables: V
       position,
       height: height === undefined ? undefined : pixels(height, variables),
       color: colorOf(plain, variables),
+      darkColor: colorOf(new Map([...plain, ...merged.dark]), inDark),
       usesInset: merged.values.some((value) => withVariables(value, variables).includes(inset)),
     });
   }

@@ -1,11 +1,9 @@
 import { formatPlace } from '../errors.js';
+import { html, PAGE_STYLE } from '../html-page.js';
 import { sheets } from '../site/site.js';
 import type { PageView } from './browser-facts.js';
 import { FAMILIES, type Family, type Finding, familyOf, SEVERITIES, type Severity } from './rule.js';
 import { countBySeverity, type SurveyReport } from './survey.js';
-
-const html = (text: string) =>
-  text.replaceAll('&', '&amp;').replaceAll('<', '&lt;').replaceAll('>', '&gt;').replaceAll('"', '&quot;');
 
 const plural = (count: number, one: string) => `${count} ${one}${count === 1 ? '' : 's'}`;
 
@@ -15,20 +13,7 @@ const HEADINGS: Readonly<Record<Severity, { title: string; says: string }>> = {
   advice: { title: 'Advice', says: 'Better with it.' },
 };
 
-const STYLE = `
-:root { color-scheme: light dark; --paper: #f7f6f3; --card: #fff; --ink: #1d2529; --soft: #5d6a70; --line: #dfdcd4;
-  --blocker: #b3261e; --warning: #8a5a00; --advice: #245a8c; --good: #2b6e44; }
-@media (prefers-color-scheme: dark) { :root { --paper: #14191c; --card: #1d2428; --ink: #e6ebed; --soft: #9aa7ad; --line: #313b40;
-  --blocker: #ff8a80; --warning: #f0b94d; --advice: #8cbcec; --good: #7fd0a0; } }
-* { box-sizing: border-box; }
-body { margin: 0 auto; max-width: 1120px; padding: 36px 28px 60px; background: var(--paper); color: var(--ink);
-  font: 16px/1.5 system-ui, sans-serif; }
-h1 { font-size: 1.7rem; line-height: 1.2; margin: 0 0 4px; }
-h2 { font-size: 1.15rem; margin: 40px 0 4px; }
-h2 + p { margin: 0 0 14px; color: var(--soft); }
-a { color: var(--advice); }
-.soft { color: var(--soft); }
-.counts { display: flex; flex-wrap: wrap; gap: 10px 34px; margin: 22px 0 8px; padding: 0; list-style: none; }
+const STYLE = `${PAGE_STYLE}.counts { display: flex; flex-wrap: wrap; gap: 10px 34px; margin: 22px 0 8px; padding: 0; list-style: none; }
 .counts b { font-size: 1.9rem; line-height: 1; margin-right: 8px; font-variant-numeric: tabular-nums; }
 .blocker b, h2.blocker { color: var(--blocker); } .warning b, h2.warning { color: var(--warning); } .advice b, h2.advice { color: var(--advice); }
 .passed b { color: var(--good); }
@@ -37,7 +22,6 @@ article h3 { margin: 0; font-size: 1.02rem; display: flex; gap: 12px; justify-co
 article h3 code { font-weight: 400; font-size: .84rem; color: var(--soft); white-space: nowrap; }
 article p { margin: 6px 0; }
 .place { font-size: .88rem; color: var(--soft); overflow-wrap: anywhere; }
-code, pre { font-family: ui-monospace, monospace; }
 pre { margin: 8px 0 0; padding: 9px 12px; border-radius: 7px; background: var(--paper); white-space: pre-wrap; overflow-wrap: anywhere; font-size: .87rem; }
 details { margin-top: 8px; } summary { cursor: pointer; color: var(--soft); }
 .views { display: flex; flex-wrap: wrap; gap: 22px; align-items: flex-end; margin-top: 14px; }

@@ -11,6 +11,7 @@ import {
   blockLines,
   type HeadTag,
   headTags,
+  type ManifestShot,
   manifestMembers,
   styleRules,
   type TagsInput,
@@ -35,6 +36,11 @@ export interface PlannedText {
 
 /** Images that pages serve stand in this folder of the web folder. */
 const ART = 'art/';
+/** Made by `hull preview --shots`: sides at most 2 to 1, so that stores take them too. */
+export const MANIFEST_SHOTS: readonly ManifestShot[] = [
+  { path: 'shots/start-narrow.webp', width: 1080, height: 2160, formFactor: 'narrow' },
+  { path: 'shots/start-wide.webp', width: 1920, height: 1200, formFactor: 'wide' },
+];
 const NEW_MANIFEST = 'manifest.webmanifest';
 
 function checkedBase(text: string): string {
@@ -77,6 +83,8 @@ export function tagsInput({ project, site, base, zoom }: TagsRequest): TagsInput
     art: ART,
     manifest: manifest ?? NEW_MANIFEST,
     hasDrawing: folder !== undefined && existsSync(join(folder, ART, 'favicon.svg')),
+    shots:
+      folder === undefined ? [] : MANIFEST_SHOTS.filter(({ path }) => existsSync(join(folder, ART, path))),
     zoom,
   };
 }
@@ -112,7 +120,11 @@ export function taggedManifest(request: TagsRequest): PlannedText | undefined {
   if (site.manifest.members === undefined) return undefined;
   // Sources of icons are relative to the manifest.
   const up = '../'.repeat(tagsInput(request).manifest.split('/').length - 1);
-  const icons = (members.icons as { src: string }[]).map((icon) => ({ ...icon, src: up + icon.src }));
-  const after = mergeManifest(site.manifest.text, { ...members, icons });
+  const above = (list: unknown) => (list as { src: string }[]).map((one) => ({ ...one, src: up + one.src }));
+  const after = mergeManifest(site.manifest.text, {
+    ...members,
+    icons: above(members.icons),
+    ...(members.screenshots === undefined ? {} : { screenshots: above(members.screenshots) }),
+  });
   return after === undefined ? undefined : { file: site.manifest.name, before: site.manifest.text, after };
 }

@@ -11,6 +11,15 @@ export interface HeadTag {
   readonly key: string;
 }
 
+/** A screenshot for the manifest (W3C Manifest App Information, "screenshots member"). */
+export interface ManifestShot {
+  readonly path: string;
+  /** px */
+  readonly width: number;
+  readonly height: number;
+  readonly formFactor: 'narrow' | 'wide';
+}
+
 export interface TagsInput {
   readonly name: string;
   readonly shortName: string;
@@ -24,6 +33,8 @@ export interface TagsInput {
   readonly manifest: string;
   /** Whether the logo is served as a drawing. */
   readonly hasDrawing: boolean;
+  /** Screenshots of the start page that were made, below `art`. */
+  readonly shots: readonly ManifestShot[];
   /** Whether zooming is to be turned off; it costs users who see badly. */
   readonly zoom: 'free' | 'off';
 }
@@ -60,6 +71,21 @@ export function topBar(site: Site): Bar | undefined {
   return look && lookStyles(look).bars.find(({ edge }) => edge === 'top');
 }
 
+/** The header's colour for the browser's own bars; one for each colour scheme where the header has two. */
+function themeTags(light: Rgba, dark: Rgba | undefined): HeadTag[] {
+  if (dark === undefined || toHex(dark) === toHex(light)) return [meta('theme-color', toHex(light))];
+  // The first whose media query holds is taken (HTML Standard), so a page's own stands for both.
+  return (
+    [
+      ['light', light],
+      ['dark', dark],
+    ] as const
+  ).map(([scheme, color]) => ({
+    ...meta('theme-color', toHex(color), ['media', `(prefers-color-scheme: ${scheme})`]),
+    key: 'meta theme-color',
+  }));
+}
+
 /** Head tags that make a page feel native on a home screen, links right for a site root or a sub-path. */
 export function headTags(input: TagsInput, site: Site | undefined): HeadTag[] {
   const at = (path: string) => `${input.base}${path}`;
@@ -71,7 +97,7 @@ export function headTags(input: TagsInput, site: Site | undefined): HeadTag[] {
   const startup = artPlan().filter(({ purpose }) => purpose === 'startup');
   return [
     meta('viewport', `width=device-width, initial-scale=1, viewport-fit=cover${zoom}`),
-    meta('theme-color', toHex(theme)),
+    ...themeTags(theme, bar?.darkColor),
     meta('mobile-web-app-capable', 'yes'),
     meta('apple-mobile-web-app-title', input.shortName),
     meta('apple-mobile-web-app-status-bar-style', isOver ? 'black-translucent' : 'default'),
@@ -111,6 +137,16 @@ export function manifestMembers(input: TagsInput): Record<string, unknown> {
       png('maskable-512.png', 512, 'maskable'),
       png('monochrome-512.png', 512, 'monochrome'),
     ],
+    ...(input.shots.length === 0
+      ? {}
+      : {
+          screenshots: input.shots.map(({ path, width, height, formFactor }) => ({
+            src: src(path),
+            sizes: `${width}x${height}`,
+            type: 'image/webp',
+            form_factor: formFactor,
+          })),
+        }),
   };
 }
 

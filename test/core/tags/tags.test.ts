@@ -21,6 +21,7 @@ const INPUT: TagsInput = {
   art: 'art/',
   manifest: 'manifest.webmanifest',
   hasDrawing: true,
+  shots: [],
   zoom: 'free',
 };
 

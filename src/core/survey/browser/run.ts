@@ -1,33 +1,11 @@
 import type { Browser, BrowserContext, ConsoleMessage, Page, Request } from 'playwright-core';
-import { HullError } from '../../errors.js';
+import { type BrowserOptions, servedAddress, withBrowser } from '../../browser/launch.js';
 import { parseUrl } from '../../project/url-path.js';
 import { NO_SUCH_PAGE, type Site } from '../../site/site.js';
 import type { BrowserFacts, Device, FailureAnswer, PageView, SeenRequest } from '../browser-facts.js';
 import { DEVICES } from './devices.js';
 import { DESCRIBE, MEASURE, NOTE_CAPABILITIES } from './in-page.js';
-import { serveFolder } from './serve-folder.js';
 
-export interface BrowserOptions {
-  /** Program of a Chromium, Chrome or Edge. */
-  readonly executable: string;
-  /** `host:port` → `address:port`, as for the crawl. */
-  readonly resolve?: ReadonlyMap<string, string>;
-  /** Whether the certificates that the crawl has checked are to be taken, though the system does not know their authority. */
-  readonly trustCrawled?: boolean;
-  readonly signal?: AbortSignal;
-  readonly onStep?: (what: string) => void;
-}
-
-/** The browser asks nobody for anything but the site. */
-const QUIET = [
-  '--disable-background-networking',
-  '--disable-component-update',
-  '--disable-default-apps',
-  '--disable-quic',
-  '--disable-sync',
-  '--no-first-run',
-  '--no-default-browser-check',
-];
 const GOTO_MS = 20_000;
 const IDLE_MS = 4000;
 const WORKER_MS = 8000;
@@ -51,8 +29,7 @@ class Session {
 
   /** The address under which the browser finds a page of the site. */
   served(url: string): string {
-    const { origin } = this.#site.base;
-    return url.startsWith(origin) ? this.#origin + url.slice(origin.length) : url;
+    return servedAddress(this.#site, this.#origin, url);
   }
 
   /** The address of the site that a served one stands for. */
@@ -225,61 +202,14 @@ async function viewsOn(
   return found;
 }
 
-function resolverRules(resolve: BrowserOptions['resolve']): string[] {
-  if (!resolve || resolve.size === 0) return [];
-  return [`--host-resolver-rules=${[...resolve].map(([from, to]) => `MAP ${from} ${to}`).join(',')}`];
-}
-
-/** Has the browser take just the keys that the crawl met, and checked by the user's own authority. */
-function trustedKeys(site: Site, { trustCrawled }: BrowserOptions): string[] {
-  const keys = new Set([...site.responses.values()].flatMap(({ tls }) => tls?.keyHash ?? []));
-  return trustCrawled && keys.size > 0
-    ? [`--ignore-certificate-errors-spki-list=${[...keys].join(',')}`]
-    : [];
-}
-
-async function launch(site: Site, options: BrowserOptions): Promise<Browser> {
-  const { chromium } = await import('playwright-core');
-  const isRoot = process.platform === 'linux' && process.getuid?.() === 0;
-  try {
-    return await chromium.launch({
-      executablePath: options.executable,
-      // Chromium's own sandbox refuses to work for root, as in containers.
-      args: [
-        ...QUIET,
-        ...(isRoot ? ['--no-sandbox'] : []),
-        ...resolverRules(options.resolve),
-        ...trustedKeys(site, options),
-      ],
-    });
-  } catch (error) {
-    throw new HullError(
-      'survey.browser-failed',
-      `The browser could not be started: ${String(error).split('\n')[0]}.`,
-      {
-        place: { file: options.executable },
-        remedy: 'Name another with HULL_BROWSER=<path>, or survey without --browser.',
-        cause: error,
-      },
-    );
-  }
-}
-
 /**
  * Drives a real browser over a site. A folder is served on loopback meanwhile.
  *
- * @throws HullError `survey.browser-failed`
+ * @throws HullError `browser.failed`
  */
-export async function browseSite(site: Site, options: BrowserOptions): Promise<BrowserFacts> {
-  const served = site.folder ? await serveFolder(site.base, site.folder.files) : undefined;
-  const browser = await launch(site, options).catch(async (error: unknown) => {
-    await served?.close();
-    throw error;
-  });
-  const stop = () => void browser.close();
-  options.signal?.addEventListener('abort', stop, { once: true });
-  try {
-    const session = new Session(browser, site, served?.origin ?? site.base.origin);
+export function browseSite(site: Site, options: BrowserOptions): Promise<BrowserFacts> {
+  return withBrowser(site, options, async ({ browser, origin }) => {
+    const session = new Session(browser, site, origin);
     options.onStep?.('how it fails');
     const failed = await failures(session, site, DEVICES[0] as Device);
     const seen = await Promise.all(DEVICES.map((device) => viewsOn(device, session, site, options)));
@@ -299,16 +229,5 @@ export async function browseSite(site: Site, options: BrowserOptions): Promise<B
       requests,
       asked,
     };
-  } catch (error) {
-    if (error instanceof HullError || options.signal?.aborted) throw error;
-    throw new HullError('survey.browser-failed', `The browser stopped: ${String(error).split('\n')[0]}.`, {
-      place: { file: options.executable },
-      remedy: 'Run the command again; or survey without --browser.',
-      cause: error,
-    });
-  } finally {
-    options.signal?.removeEventListener('abort', stop);
-    await browser.close();
-    await served?.close();
-  }
+  });
 }

@@ -37,7 +37,7 @@ export function declarable(name: string): boolean {
 
 const REASON = 20;
 /** Whether a reason says no more than the name of what is asked for. */
-function isVague(reason: string, name: string): boolean {
+export function isVague(reason: string, name: string): boolean {
   const text = reason.trim();
   if (text.length < REASON) return true;
   const own = text

@@ -1,6 +1,6 @@
 import { accessSync, constants } from 'node:fs';
 import { delimiter, join } from 'node:path';
-import { HullError } from '../../errors.js';
+import { HullError } from '../errors.js';
 
 /** Names of the programs on a search path. */
 const NAMES = [
@@ -40,13 +40,14 @@ function canRun(file: string): boolean {
  *
  * @param named value of `HULL_BROWSER`
  * @param searchPath value of `PATH`
- * @throws HullError `survey.no-browser`
+ * @param option what wanted a browser
+ * @throws HullError `browser.missing`
  */
-export function findBrowser(named: string | undefined, searchPath: string): string {
+export function findBrowser(named: string | undefined, searchPath: string, option = '--browser'): string {
   const remedy = 'Install Chromium, Chrome or Edge, or name one with HULL_BROWSER=<path>.';
   if (named !== undefined && named !== '') {
     if (canRun(named)) return named;
-    throw new HullError('survey.no-browser', `${named} cannot be run.`, {
+    throw new HullError('browser.missing', `${named} cannot be run.`, {
       place: { option: 'HULL_BROWSER' },
       remedy,
     });
@@ -55,8 +56,8 @@ export function findBrowser(named: string | undefined, searchPath: string): stri
   const onPath = searchPath.split(delimiter).flatMap((dir) => NAMES.map((name) => join(dir, name + ending)));
   const found = [...onPath, ...(ELSEWHERE[process.platform] ?? [])].find(canRun);
   if (found === undefined) {
-    throw new HullError('survey.no-browser', 'No Chromium, Chrome or Edge was found.', {
-      place: { option: '--browser' },
+    throw new HullError('browser.missing', 'No Chromium, Chrome or Edge was found.', {
+      place: { option },
       remedy,
     });
   }

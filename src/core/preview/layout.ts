@@ -1,0 +1,128 @@
+import type { App } from '../app.js';
+import { type Rgba, wantsDarkSymbols } from '../project/color.js';
+import type { Site } from '../site/site.js';
+import type { HeldScreen, Insets } from './screens.js';
+
+/** A strip that the system keeps at an edge of the screen. */
+export interface SystemBar {
+  /** Behind its symbols; `undefined` where the page is. */
+  readonly color: Rgba | undefined;
+  readonly symbols: 'dark' | 'light';
+}
+
+/** Where the page lies on a screen, and what is around it. */
+export interface ScreenLayout {
+  readonly screen: HeldScreen;
+  /** CSS px on the screen. */
+  readonly page: { readonly x: number; readonly y: number; readonly width: number; readonly height: number };
+  /** What `env(safe-area-inset-*)` gives inside the page. */
+  readonly safeArea: Insets;
+  /** Behind what is neither page nor bar. */
+  readonly around: Rgba;
+  readonly status?: SystemBar;
+  readonly gesture?: SystemBar;
+}
+
+const NONE: Insets = { top: 0, right: 0, bottom: 0, left: 0 };
+const WHITE: Rgba = { r: 255, g: 255, b: 255, a: 255 };
+const BLACK: Rgba = { r: 0, g: 0, b: 0, a: 255 };
+
+const symbolsOn = (color: Rgba): 'dark' | 'light' => (wantsDarkSymbols(color) ? 'dark' : 'light');
+
+function inside({ width, height }: HeldScreen, around: Insets): ScreenLayout['page'] {
+  return {
+    x: around.left,
+    y: around.top,
+    width: width - around.left - around.right,
+    height: height - around.top - around.bottom,
+  };
+}
+
+/** Whether the app can be held this way: phones follow `look.orientation`, large screens do not (Android, API 36). */
+export function canBeHeld(app: Pick<App, 'orientation'>, { handset, held }: HeldScreen): boolean {
+  if (handset.kind === 'tablet' || handset.platform === 'apple') return true;
+  if (app.orientation.startsWith('portrait')) return held === 'upright';
+  if (app.orientation.startsWith('landscape')) return held === 'sideways';
+  return true;
+}
+
+/** The Android shell's window: the page keeps clear of bars and cutout, the strip behind the status bar is coloured. */
+export function androidLayout(
+  app: Pick<App, 'display' | 'themeColor' | 'backgroundColor'>,
+  screen: HeldScreen,
+): ScreenLayout {
+  const { handset, held, insets } = screen;
+  if (app.display === 'fullscreen') {
+    const hasCutout = handset.cutout !== undefined;
+    const around = {
+      ...NONE,
+      ...(hasCutout && held === 'upright' ? { top: insets.top } : {}),
+      ...(hasCutout && held === 'sideways' ? { left: insets.left } : {}),
+    };
+    return { screen, page: inside(screen, around), safeArea: NONE, around: app.backgroundColor };
+  }
+  return {
+    screen,
+    page: inside(screen, insets),
+    safeArea: NONE,
+    around: app.backgroundColor,
+    status: { color: app.themeColor, symbols: symbolsOn(app.themeColor) },
+    gesture: { color: app.backgroundColor, symbols: symbolsOn(app.backgroundColor) },
+  };
+}
+
+export type StatusStyle = 'default' | 'black' | 'black-translucent';
+
+/** What the start page says of itself as a web app on Apple's home screen. */
+export interface WebClip {
+  readonly statusStyle: StatusStyle;
+  /** `viewport-fit=cover`: the page reaches the screen's edges and keeps clear of them itself. */
+  readonly covers: boolean;
+  /** Whether it opens by itself, rather than in the browser. */
+  readonly opensAlone: boolean;
+}
+
+/** Reads it from the start page's tags and the manifest (Apple web clips; CSS Round Display, "viewport-fit"). */
+export function webClipOf(site: Site): WebClip {
+  const metas = site.startPage?.facts.metas ?? [];
+  const content = (name: string) =>
+    metas
+      .find((meta) => meta.name === name)
+      ?.content.trim()
+      .toLowerCase();
+  const style = content('apple-mobile-web-app-status-bar-style');
+  const display = site.manifest?.members?.display;
+  return {
+    statusStyle: style === 'black' || style === 'black-translucent' ? style : 'default',
+    covers: /viewport-fit\s*=\s*cover/.test(content('viewport') ?? ''),
+    opensAlone:
+      display === 'standalone' ||
+      display === 'fullscreen' ||
+      content('apple-mobile-web-app-capable') === 'yes',
+  };
+}
+
+/** A web app on Apple's home screen: below or under the status bar, as its tag says. */
+export function appleLayout(
+  clip: WebClip,
+  scheme: 'light' | 'dark',
+  backgroundColor: Rgba,
+  screen: HeldScreen,
+): ScreenLayout {
+  const { insets } = screen;
+  const isOver = clip.statusStyle === 'black-translucent';
+  const hasStatus = insets.top > 0;
+  const covered: Insets = clip.covers ? { ...NONE, top: isOver ? 0 : insets.top } : insets;
+  const isDark = clip.statusStyle === 'black' || (clip.statusStyle === 'default' && scheme === 'dark');
+  const bar = isDark ? BLACK : WHITE;
+  return {
+    screen,
+    page: inside(screen, covered),
+    safeArea: clip.covers ? { ...insets, top: isOver ? insets.top : 0 } : NONE,
+    around: backgroundColor,
+    ...(hasStatus
+      ? { status: isOver ? { color: undefined, symbols: 'light' } : { color: bar, symbols: symbolsOn(bar) } }
+      : {}),
+    gesture: { color: undefined, symbols: scheme === 'dark' ? 'light' : 'dark' },
+  };
+}

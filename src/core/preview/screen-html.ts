@@ -1,0 +1,132 @@
+import { html } from '../html-page.js';
+import { toHex } from '../project/color.js';
+import type { ScreenLayout } from './layout.js';
+import type { Preview, StartScene } from './preview.js';
+
+/** Drawn width of a screen on the page, px. */
+function shownWidth({ screen: { handset, held } }: ScreenLayout): number {
+  if (handset.kind === 'phone') return held === 'upright' ? 218 : 452;
+  return held === 'upright' ? 236 : 452;
+}
+
+const percent = (part: number, whole: number) => `${((part / whole) * 100).toFixed(3)}%`;
+
+function box(layout: ScreenLayout, x: number, y: number, width: number, height: number): string {
+  const { screen } = layout;
+  return `left:${percent(x, screen.width)};top:${percent(y, screen.height)};width:${percent(width, screen.width)};height:${percent(height, screen.height)}`;
+}
+
+/** Clock, signal and battery: plain shapes. */
+function statusSymbols(layout: ScreenLayout): string {
+  const { screen, status } = layout;
+  if (!status) return '';
+  const height = screen.insets.top;
+  const color = status.symbols === 'dark' ? '#101314' : '#ffffff';
+  const middle = height / 2 + (height > 40 ? 3 : 0);
+  const side = Math.max(16, screen.handset.corner * 0.62);
+  const { width } = screen;
+  const right = width - side;
+  return `<svg class="over" style="${box(layout, 0, 0, width, height)}" viewBox="0 0 ${width} ${height}" fill="${color}" aria-hidden="true"><text x="${side}" y="${middle + 5}" font-size="14" font-weight="600" font-family="Roboto,system-ui,sans-serif">14:07</text><path d="M${right - 50} ${middle + 5}h3v-4h-3zm5 0h3v-7h-3zm5 0h3v-10h-3z"/><rect x="${right - 24}" y="${middle - 5}" width="22" height="10" rx="2.5" fill="none" stroke="${color}" stroke-width="1.4"/><rect x="${right - 22}" y="${middle - 3}" width="13" height="6" rx="1"/></svg>`;
+}
+
+function cutoutShape(layout: ScreenLayout): string {
+  const { handset, held, width, height } = layout.screen;
+  const { cutout } = handset;
+  if (!cutout) return '';
+  const [w, h] = held === 'upright' ? [cutout.width, cutout.height] : [cutout.height, cutout.width];
+  const [x, y] = held === 'upright' ? [width / 2, cutout.y] : [cutout.y, height / 2];
+  return `<span class="cutout" style="${box(layout, x - w / 2, y - h / 2, w, h)}"></span>`;
+}
+
+function gestureBar(layout: ScreenLayout): string {
+  const { screen, gesture } = layout;
+  if (!gesture) return '';
+  const { width, height, insets } = screen;
+  const line = Math.min(150, width * 0.34);
+  const strip = gesture.color
+    ? `<span class="over" style="${box(layout, 0, height - insets.bottom, width, insets.bottom)};background:${toHex(gesture.color)}"></span>`
+    : '';
+  const color = gesture.symbols === 'dark' ? '#101314' : '#ffffff';
+  return `${strip}<span class="over" style="${box(layout, (width - line) / 2, height - insets.bottom / 2 - 2.5, line, 5)};background:${color};border-radius:9px;opacity:.8"></span>`;
+}
+
+/** The parts of a screen that the system covers; shown where the reader asks for it. */
+function safeAreas(layout: ScreenLayout): string {
+  const { width, height, insets } = layout.screen;
+  const part = (x: number, y: number, w: number, h: number) =>
+    w > 0 && h > 0 ? `<span class="safe" style="${box(layout, x, y, w, h)}"></span>` : '';
+  return [
+    part(0, 0, width, insets.top),
+    part(0, height - insets.bottom, width, insets.bottom),
+    part(0, insets.top, insets.left, height - insets.top - insets.bottom),
+    part(width - insets.right, insets.top, insets.right, height - insets.top - insets.bottom),
+  ].join('');
+}
+
+function frame(layout: ScreenLayout, background: string, label: string, inside: string): string {
+  const { screen } = layout;
+  const shown = shownWidth(layout);
+  const radius = (screen.handset.corner / screen.width) * shown;
+  return `<div class="device" role="img" aria-label="${html(label)}" style="width:${shown}px;aspect-ratio:${screen.width}/${screen.height};border-radius:${radius.toFixed(1)}px;background:${background}">${inside}</div>`;
+}
+
+function startFrame(preview: Preview, scene: StartScene): string {
+  const { layout, start } = scene;
+  const { screen } = layout;
+  const name = `${screen.handset.platform} ${screen.handset.kind} ${screen.held}`;
+  if (start.is === 'splash') {
+    const side = 288;
+    return frame(
+      layout,
+      toHex(preview.backgroundColor),
+      `Splash screen, ${name}: the icon on ${toHex(preview.backgroundColor)}`,
+      `<span class="over splash" style="${box(layout, (screen.width - side) / 2, (screen.height - side) / 2, side, side)}"></span>${cutoutShape(layout)}`,
+    );
+  }
+  if (start.is === 'image') {
+    return frame(
+      layout,
+      '#fff',
+      `Start-up image, ${name}`,
+      `<img class="over" alt="" style="${box(layout, 0, 0, screen.width, screen.height)}" src="${start.data}">${cutoutShape(layout)}`,
+    );
+  }
+  return frame(
+    layout,
+    '#fff',
+    `White screen, ${name}: ${start.why}`,
+    `<span class="blank">white until the page is drawn</span>${cutoutShape(layout)}`,
+  );
+}
+
+function pageFrame(preview: Preview, scene: StartScene): string {
+  const { layout, shot, noShot } = scene;
+  const { screen, page, status } = layout;
+  const name = `${screen.handset.platform} ${screen.handset.kind} ${screen.held}`;
+  const strip =
+    status?.color === undefined
+      ? ''
+      : `<span class="over" style="${box(layout, 0, 0, screen.width, screen.insets.top)};background:${toHex(status.color)}"></span>`;
+  const content = shot
+    ? `<img class="over" alt="" style="${box(layout, page.x, page.y, page.width, page.height)}" src="data:image/jpeg;base64,${Buffer.from(shot).toString('base64')}">`
+    : `<span class="over unseen" style="${box(layout, page.x, page.y, page.width, page.height)};background:${toHex(preview.backgroundColor)}"><span>${html(noShot ?? preview.noBrowser ?? 'The page was not looked at.')}</span></span>`;
+  return frame(
+    layout,
+    toHex(layout.around),
+    shot ? `The start page, ${name}` : `The start page, ${name}, not shown`,
+    `${strip}${content}${gestureBar(layout)}${statusSymbols(layout)}${cutoutShape(layout)}${safeAreas(layout)}`,
+  );
+}
+
+/** Start and first page of one scene, side by side. */
+export function sceneFigure(preview: Preview, scene: StartScene): string {
+  const { screen } = scene.layout;
+  const platform = screen.handset.platform === 'android' ? 'Android app' : 'Web app on Apple’s home screen';
+  const notes = scene.notes.map((note) => `<li>${html(note)}</li>`).join('');
+  const size = `${screen.width} × ${screen.height}`;
+  if (!scene.turns) {
+    return `<figure class="scene"><figcaption><b>${platform}</b><br>Held ${screen.held}, the app does not turn: look.orientation says so.</figcaption></figure>`;
+  }
+  return `<figure class="scene"><div class="pair">${startFrame(preview, scene)}${pageFrame(preview, scene)}</div>
+<figcaption><b>${platform}</b> <span class="soft">${size}: at the start, then the page</span>${notes ? `<ul class="warn">${notes}</ul>` : ''}</figcaption></figure>`;
+}

@@ -1,0 +1,172 @@
+import type { BrowserContext, Page } from 'playwright-core';
+import { type BrowserOptions, servedAddress, withBrowser } from '../browser/launch.js';
+import type { Site } from '../site/site.js';
+import { MEASURE } from '../survey/browser/in-page.js';
+import type { PageView } from '../survey/browser-facts.js';
+import type { ScreenLayout } from './layout.js';
+
+export type Scheme = 'light' | 'dark';
+
+/** A page to take pictures of, and how it is laid out. */
+export interface ShotPlan {
+  readonly key: string;
+  readonly layout: ScreenLayout;
+  readonly url: string;
+  /** `display-mode` that the page is told. */
+  readonly mode: string;
+}
+
+/** The start page on one screen. */
+export interface Shot {
+  /** JPEG by colour scheme. */
+  readonly pictures: Readonly<Record<Scheme, Uint8Array>>;
+  readonly underCutout: PageView['underCutout'];
+  readonly scrollWidth: number;
+}
+
+/** A screenshot for the manifest and the store, at its own size. */
+export interface FlatShotPlan {
+  readonly path: string;
+  /** px */
+  readonly width: number;
+  readonly height: number;
+  readonly ratio: number;
+}
+
+export interface Shots {
+  readonly browser: string;
+  readonly shots: ReadonlyMap<string, Shot>;
+  /** Why a page did not load, by key. */
+  readonly faults: ReadonlyMap<string, string>;
+}
+
+const GOTO_MS = 20_000;
+const IDLE_MS = 3000;
+const SIDE_BY_SIDE = 4;
+
+/** Replaces the questions for the display mode in a media query by ones that are always, or never, true. */
+const answered = (mode: string) => `.replace(/\\(\\s*display-mode\\s*:\\s*([\\w-]+)\\s*\\)/gi,
+    (_, asked) => asked.toLowerCase() === '${mode}' ? '(min-width: 0px)' : '(max-width: 0px)')`;
+
+/** Makes the page's scripts take it for an installed app; a browser that is driven always says that it is one. */
+const scriptsAsApp = (mode: string) => `(() => {
+  const ask = window.matchMedia.bind(window);
+  window.matchMedia = (query) => ask(String(query)${answered(mode)});
+})();`;
+const APPLE_AS_APP = `Object.defineProperty(navigator, 'standalone', { get: () => true });`;
+
+/** Makes style rules for installed apps count. */
+const stylesAsApp = (mode: string) => `(() => {
+  const change = (media) => {
+    if (media && media.mediaText.includes('display-mode')) media.mediaText = media.mediaText${answered(mode)};
+  };
+  const walk = (rules) => { for (const rule of rules) { change(rule.media); if (rule.cssRules) walk(rule.cssRules); } };
+  for (const sheet of document.styleSheets) {
+    try { change(sheet.media); walk(sheet.cssRules); } catch { /* a sheet of another host may not be read */ }
+  }
+})()`;
+
+async function openAsApp(
+  context: BrowserContext,
+  site: Site,
+  origin: string,
+  { layout, url, mode }: ShotPlan,
+): Promise<Page> {
+  const page = await context.newPage();
+  await page.addInitScript(scriptsAsApp(mode));
+  if (layout.screen.handset.platform === 'apple') await page.addInitScript(APPLE_AS_APP);
+  const session = await context.newCDPSession(page);
+  // Older browsers know no insets, and leave them 0.
+  await session
+    .send('Emulation.setSafeAreaInsetsOverride' as never, { insets: layout.safeArea } as never)
+    .catch(() => undefined);
+  await page.goto(servedAddress(site, origin, url), { waitUntil: 'load', timeout: GOTO_MS });
+  await page.waitForLoadState('networkidle', { timeout: IDLE_MS }).catch(() => undefined);
+  await page.evaluate(stylesAsApp(mode));
+  return page;
+}
+
+/** Screenshots of a page without any frame: WebP by path. Throws `browser.failed`. */
+export function takeFlatShots(
+  site: Site,
+  plans: readonly FlatShotPlan[],
+  options: BrowserOptions,
+): Promise<Map<string, Uint8Array>> {
+  return withBrowser(site, options, async ({ browser, origin }) => {
+    const { default: sharp } = await import('sharp');
+    const taken = new Map<string, Uint8Array>();
+    for (const { path, width, height, ratio } of plans) {
+      const context = await browser.newContext({
+        viewport: { width: width / ratio, height: height / ratio },
+        deviceScaleFactor: ratio,
+        hasTouch: true,
+        isMobile: true,
+        serviceWorkers: 'block',
+        colorScheme: 'light',
+      });
+      const page = await context.newPage();
+      await page.addInitScript(scriptsAsApp('standalone'));
+      await page.goto(servedAddress(site, origin, site.start.href), { waitUntil: 'load', timeout: GOTO_MS });
+      await page.waitForLoadState('networkidle', { timeout: IDLE_MS }).catch(() => undefined);
+      await page.evaluate(stylesAsApp('standalone'));
+      const png = await page.screenshot({ type: 'png', animations: 'disabled' });
+      taken.set(path, await sharp(png).resize(width, height).webp({ quality: 86 }).toBuffer());
+      await context.close();
+    }
+    return taken;
+  });
+}
+
+/**
+ * Takes pictures of the start page as the app shows it: on each screen, light and dark, at 1 px a CSS px.
+ *
+ * @throws HullError `browser.failed`
+ */
+export function takeShots(site: Site, plans: readonly ShotPlan[], options: BrowserOptions): Promise<Shots> {
+  return withBrowser(site, options, async ({ browser, origin }) => {
+    const shots = new Map<string, Shot>();
+    const faults = new Map<string, string>();
+    const take = async (plan: ShotPlan): Promise<void> => {
+      options.signal?.throwIfAborted();
+      const { screen, page: part, safeArea } = plan.layout;
+      const context = await browser.newContext({
+        viewport: { width: part.width, height: part.height },
+        screen: { width: screen.width, height: screen.height },
+        deviceScaleFactor: screen.handset.ratio,
+        hasTouch: true,
+        isMobile: true,
+        serviceWorkers: 'block',
+        colorScheme: 'light',
+      });
+      try {
+        const page = await openAsApp(context, site, origin, plan);
+        const shoot = async (colorScheme: Scheme) => {
+          await page.emulateMedia({ colorScheme });
+          return new Uint8Array(
+            await page.screenshot({ type: 'jpeg', quality: 74, scale: 'css', animations: 'disabled' }),
+          );
+        };
+        const seen = (await page.evaluate(
+          `(${MEASURE})(${JSON.stringify({ insets: safeArea, width: part.width, height: part.height })})`,
+        )) as Pick<PageView, 'underCutout' | 'scrollWidth'>;
+        shots.set(plan.key, {
+          pictures: { light: await shoot('light'), dark: await shoot('dark') },
+          underCutout: seen.underCutout,
+          scrollWidth: seen.scrollWidth,
+        });
+      } catch (error) {
+        if (options.signal?.aborted || !browser.isConnected()) throw error;
+        faults.set(plan.key, (error instanceof Error ? error.message : String(error)).split('\n')[0] ?? '');
+      } finally {
+        await context.close();
+      }
+      options.onStep?.(plan.key);
+    };
+    const waiting = [...plans];
+    const work = async () => {
+      for (let plan = waiting.shift(); plan; plan = waiting.shift()) await take(plan);
+    };
+    await Promise.all(Array.from({ length: SIDE_BY_SIDE }, work));
+    return { browser: `${browser.browserType().name()} ${browser.version()}`, shots, faults };
+  });
+}

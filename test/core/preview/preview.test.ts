@@ -1,0 +1,274 @@
+import { cpSync, readFileSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import sharp from 'sharp';
+import { describe, expect, it } from 'vitest';
+import { projectLogo } from '../../../src/core/android/icon-source.js';
+import { readApp } from '../../../src/core/app.js';
+import { artInputs } from '../../../src/core/art/project-art.js';
+import { androidLayout, appleLayout, webClipOf } from '../../../src/core/preview/layout.js';
+import { ANDROID_MASKS, APPLE_MASK, maskSvg } from '../../../src/core/preview/masks.js';
+import { previewHtml } from '../../../src/core/preview/page.js';
+import { type Preview, previewApp } from '../../../src/core/preview/preview.js';
+import { heldScreens } from '../../../src/core/preview/screens.js';
+import { mediaHolds } from '../../../src/core/preview/startup-image.js';
+import { readProject } from '../../../src/core/project/project.js';
+import { lookThroughFolder } from '../../../src/core/site/folder.js';
+import { readFolderSite } from '../../../src/core/site/read-folder.js';
+import { DEMO_SITE } from '../../support/hull.js';
+import { temporaryFolder, writeFiles } from '../../support/temporary.js';
+
+const CONFIG = {
+  app: {
+    id: 'example.saltmarsh.ferry',
+    name: 'Saltmarsh Ferry',
+    short_name: 'Ferry',
+    version: '1.4.0',
+    build: 7,
+  },
+  web: { folder: 'site', url: 'https://ferry.saltmarsh.example/' },
+  look: { theme_color: '#0b4f6c', background_color: '#f4f1ea' },
+  permissions: { geolocation: 'Shows the pier nearest to you.' },
+};
+
+async function previewOf(
+  config: object = CONFIG,
+  change: (site: string) => void = () => undefined,
+): Promise<Preview> {
+  const dir = temporaryFolder();
+  cpSync(DEMO_SITE, join(dir, 'site'), { recursive: true });
+  writeFiles(dir, { 'hull.json': JSON.stringify(config) });
+  change(join(dir, 'site'));
+  const project = readProject(dir);
+  const folder = await lookThroughFolder(join(dir, 'site'));
+  return previewApp({
+    project,
+    app: await readApp(project),
+    site: await readFolderSite(folder, { base: new URL('https://ferry.saltmarsh.example/') }),
+    inputs: artInputs(project, await projectLogo(project)),
+    browser: { missing: 'No Chromium, Chrome or Edge was found.' },
+  });
+}
+
+const replaceIn = (file: string, from: string, to: string) => {
+  const text = readFileSync(file, 'utf8');
+  expect(text).toContain(from);
+  writeFileSync(
+    file,
+    text.replace(from, () => to),
+  );
+};
+const saw = (preview: Preview, section: string) =>
+  preview.warnings.filter((one) => one.section === section).map((one) => one.saw);
+const screen = (key: string, held: string) => {
+  const found = heldScreens().find((one) => one.handset.key === key && one.held === held);
+  if (!found) throw new Error(key);
+  return found;
+};
+
+describe('warnings stand beside what they concern', () => {
+  it('and the demo has but one: no start-up images yet', async () => {
+    const { warnings, scenes } = await previewOf();
+    expect(warnings.map(({ section }) => section)).toEqual(['start']);
+    expect(warnings[0]?.saw).toContain('8 of 8 screens stay white');
+    expect(scenes).toHaveLength(16);
+  });
+
+  it('for labels, icons, reasons and listings that are cut or say nothing', async () => {
+    const name = 'The Saltmarsh Island Ferry Line and Timetable';
+    const preview = await previewOf(
+      {
+        ...CONFIG,
+        app: { ...CONFIG.app, name, short_name: 'Saltmarsh Ferry' },
+        permissions: { geolocation: 'Needs location.', bluetooth: 'Opens the gate of the pier for you.' },
+      },
+      (site) => {
+        replaceIn(join(site, 'index.html'), '<link rel="apple-touch-icon" href="/icons/icon-192.png">', '');
+        replaceIn(
+          join(site, 'manifest.webmanifest'),
+          '"short_name": "Ferry"',
+          '"short_name": "Saltmarsh Ferries"',
+        );
+      },
+    );
+    expect(saw(preview, 'home')).toEqual([
+      'The label “Saltmarsh Ferry” is cut to “Saltmarsh…” on: Android phone, 5 columns; Android phone, 4 columns.',
+      'The label “Saltmarsh Ferries” is cut to “Saltmarsh F…” on: Apple phone.',
+      'The start page names no touch icon: Apple’s home screen takes a picture of the page instead.',
+    ]);
+    expect(saw(preview, 'asking')).toEqual([
+      expect.stringMatching(/^The reason for geolocation, “Needs location\.”, says nothing/),
+      'bluetooth cannot be had in a web view.',
+    ]);
+    expect(saw(preview, 'store')).toEqual([`The name has ${name.length} characters; stores take 30.`]);
+    expect(preview.listings.map((one) => one.name)).toEqual([
+      'The Saltmarsh Island Ferry Lin',
+      'The Saltmarsh Island Ferry Lin',
+    ]);
+  });
+
+  it('for a filled icon whose corners launchers cut off, measured in pixels', async () => {
+    const preview = await previewOf({ ...CONFIG, look: { ...CONFIG.look, icon: 'corners.svg' } }, (site) => {
+      writeFileSync(
+        join(site, '../corners.svg'),
+        '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 100 100"><path fill="#0b4f6c" d="M0 0h100v100H0z"/><path fill="#fff" d="M2 2h14v14H2zM84 2h14v14H84zM40 40h20v20H40z"/></svg>',
+      );
+    });
+    expect(saw(preview, 'home')).toEqual([
+      expect.stringMatching(/Launchers cut off part of what is drawn: circle \d\d %/),
+    ]);
+    const share = (mask: string) =>
+      preview.losses.find((loss) => loss.icon === 'android' && loss.mask === mask)?.share;
+    // Two squares of 14 and one of 20: the corners are half of what is drawn.
+    expect(share('circle')).toBeGreaterThan(0.4);
+    expect(share('circle')).toBeLessThan(0.5);
+    expect(share('rounded square')).toBeLessThan(share('circle') as number);
+  });
+
+  it('for a strip behind the status bar that is not of the header’s colour, and an icon that opens the browser', async () => {
+    const preview = await previewOf(
+      { ...CONFIG, look: { ...CONFIG.look, theme_color: '#000000' } },
+      (site) => {
+        replaceIn(join(site, 'manifest.webmanifest'), '"display": "standalone"', '"display": "browser"');
+      },
+    );
+    expect(saw(preview, 'start')).toEqual([
+      expect.stringContaining('stay white'),
+      'On Apple’s home screen the icon opens the browser, not an app: neither manifest nor tags ask for more.',
+      'The strip behind Android’s status bar is #000000, the pages’ header below it #0b4f6c.',
+    ]);
+  });
+});
+
+describe('start-up images', () => {
+  const media = (orientation: string, scheme = '') =>
+    `(device-width: 393px) and (device-height: 852px) and (-webkit-device-pixel-ratio: 3) and (orientation: ${orientation})${scheme}`;
+  const named = (href: string, query: string) =>
+    `<link rel="apple-touch-startup-image" media="${query}" href="${href}"><link rel="manifest"`;
+
+  it('are taken by the exact query alone', () => {
+    const upright = screen('apple-phone', 'upright');
+    expect(mediaHolds(media('portrait'), upright, 'dark')).toBe(true);
+    expect(mediaHolds(`screen and ${media('portrait')}`, upright, 'dark')).toBe(true);
+    expect(mediaHolds(media('portrait', ' and (prefers-color-scheme: light)'), upright, 'dark')).toBe(false);
+    expect(mediaHolds(media('landscape'), upright, 'dark')).toBe(false);
+    expect(mediaHolds(media('portrait').replace('852', '844'), upright, 'dark')).toBe(false);
+    expect(mediaHolds(`print and ${media('portrait')}`, upright, 'dark')).toBe(false);
+    expect(mediaHolds('', upright, 'light')).toBe(true);
+  });
+
+  it('are shown where their pixels are exact, and leave the screen white where they are twenty short', async () => {
+    const write = async (site: string, height: number) => {
+      const png = await sharp({ create: { width: 1179, height, channels: 3, background: '#0b4f6c' } })
+        .png()
+        .toBuffer();
+      writeFileSync(join(site, 'start.png'), png);
+    };
+    const exact = await sharp({ create: { width: 1179, height: 2556, channels: 3, background: '#0b4f6c' } })
+      .png()
+      .toBuffer();
+    const shown = await previewOf(CONFIG, (site) => {
+      writeFileSync(join(site, 'start.png'), exact);
+      replaceIn(join(site, 'index.html'), '<link rel="manifest"', named('/start.png', media('portrait')));
+    });
+    const start = (preview: Preview) =>
+      preview.scenes.find(
+        ({ layout, scheme }) =>
+          layout.screen.handset.key === 'apple-phone' &&
+          layout.screen.held === 'upright' &&
+          scheme === 'light',
+      )?.start;
+    expect(start(shown)).toMatchObject({ is: 'image', url: '/start.png' });
+    const dir = temporaryFolder();
+    await write(dir, 2536);
+    const short = await previewOf(CONFIG, (site) => {
+      cpSync(join(dir, 'start.png'), join(site, 'start.png'));
+      replaceIn(join(site, 'index.html'), '<link rel="manifest"', named('/start.png', media('portrait')));
+    });
+    expect(start(short)).toEqual({
+      is: 'white',
+      why: 'The start-up image /start.png has 1179 × 2536 px instead of 1179 × 2556: it is not taken, and the screen stays white.',
+    });
+  });
+});
+
+describe('where the page lies', () => {
+  const app = {
+    display: 'standalone',
+    themeColor: { r: 11, g: 79, b: 108, a: 255 },
+    backgroundColor: { r: 244, g: 241, b: 234, a: 255 },
+  } as const;
+
+  it('is clear of bars and cutout in the Android shell', () => {
+    const layout = androidLayout(app, screen('android-phone', 'upright'));
+    expect(layout.page).toEqual({ x: 0, y: 40, width: 412, height: 892 - 40 - 24 });
+    expect(layout.status).toMatchObject({ symbols: 'light' });
+    expect(layout.gesture).toMatchObject({ symbols: 'dark' });
+    const side = androidLayout(app, screen('android-phone', 'sideways'));
+    expect(side.page).toEqual({ x: 40, y: 28, width: 852, height: 360 });
+    const full = androidLayout({ ...app, display: 'fullscreen' }, screen('android-phone', 'upright'));
+    expect(full.page).toEqual({ x: 0, y: 40, width: 412, height: 852 });
+    expect(full.status).toBeUndefined();
+  });
+
+  it('follows the tags on Apple’s home screen', () => {
+    const upright = screen('apple-phone', 'upright');
+    const clip = (statusStyle: 'default' | 'black-translucent', covers: boolean) =>
+      appleLayout({ statusStyle, covers, opensAlone: true }, 'light', app.backgroundColor, upright);
+    expect(clip('black-translucent', true)).toMatchObject({
+      page: { y: 0, height: 852 },
+      safeArea: { top: 59, bottom: 34 },
+      status: { color: undefined, symbols: 'light' },
+    });
+    expect(clip('default', true)).toMatchObject({
+      page: { y: 59 },
+      safeArea: { top: 0, bottom: 34 },
+      status: { symbols: 'dark' },
+    });
+    expect(clip('default', false)).toMatchObject({
+      page: { y: 59, height: 852 - 59 - 34 },
+      safeArea: { bottom: 0 },
+    });
+  });
+
+  it('is read from the start page', async () => {
+    const site = await readFolderSite(await lookThroughFolder(DEMO_SITE));
+    expect(webClipOf(site)).toEqual({ statusStyle: 'default', covers: true, opensAlone: true });
+  });
+});
+
+describe('masks', () => {
+  it('cover what their geometry says', async () => {
+    const side = 200;
+    for (const [mask, share] of [
+      [ANDROID_MASKS[0], Math.PI / 4],
+      [ANDROID_MASKS[1], 1 - (4 - Math.PI) * 0.22 ** 2],
+      [ANDROID_MASKS[3], 1 - ((4 - Math.PI) / 4) * (3 * 0.5 ** 2 + 0.12 ** 2)],
+      // Area of a superellipse of exponent 4: Γ(1 + 1/4)² / Γ(1 + 2/4).
+      [ANDROID_MASKS[2], 0.927],
+      [APPLE_MASK, 0.95],
+    ] as const) {
+      if (!mask) throw new Error('no mask');
+      const alpha = await sharp(Buffer.from(maskSvg(mask, side)))
+        .extractChannel('alpha')
+        .raw()
+        .toBuffer();
+      const covered = alpha.reduce((sum, value) => sum + value, 0) / 255 / side ** 2;
+      expect(covered, mask.name).toBeCloseTo(share, 2);
+    }
+  });
+});
+
+describe('the page', () => {
+  it('says plainly that no browser showed the start page, escapes what it is given, and asks for nothing', async () => {
+    const name = 'Ferry "<script>alert(1)</script>"';
+    const preview = await previewOf({ ...CONFIG, app: { ...CONFIG.app, name } });
+    // Pictures are left out of what is shown where this fails.
+    const page = previewHtml(preview).replaceAll(/data:[\w/+]+[;,][^")]*(?:\([^")]*\)[^")]*)*/g, 'data:');
+    expect(
+      page.includes('<b>the pages themselves are not shown</b>: No Chromium, Chrome or Edge was found.'),
+    ).toBe(true);
+    expect(page.match(/<script|undefined|NaN|\[object/)?.[0]).toBeUndefined();
+    expect(page.match(/(?:src|href)="(?!data:|#).{0,40}/)?.[0]).toBeUndefined();
+    expect(page.match(/url\((?!["']?data:).{0,40}/)?.[0]).toBeUndefined();
+  });
+});
