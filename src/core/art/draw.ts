@@ -20,6 +20,8 @@ export interface ArtKit {
   readonly needsGround: boolean;
 }
 
+/** Pictures on their way to another step need not be small. */
+const PASSING = { compressionLevel: 0 };
 const CLEAR = { r: 0, g: 0, b: 0, alpha: 0 };
 const BLACK: Rgba = { r: 0, g: 0, b: 0, a: 255 };
 const WHITE: Rgba = { r: 255, g: 255, b: 255, a: 255 };
@@ -104,7 +106,7 @@ async function fitLogo(
     const px = Math.max(1, Math.round(side * Math.min(1, part) * room));
     const cut =
       purpose === 'round' || fit.cut === 'circle' ? px / 2 : fit.cut === 'rounded' ? px * ROUNDED : 0;
-    const scaled = await image.resize(px, px).png().toBuffer();
+    const scaled = await image.resize(px, px).png(PASSING).toBuffer();
     const shown =
       purpose === 'splash'
         ? await splashCut(sharp, scaled, px)
@@ -125,7 +127,7 @@ async function fitLogo(
   const input = await image
     .extract({ left: area.left, top: area.top, width: boxWidth, height: boxHeight })
     .resize(width, height, { fit: 'fill' })
-    .png()
+    .png(PASSING)
     .toBuffer();
   return { input, width, height };
 }
@@ -133,13 +135,13 @@ async function fitLogo(
 /** A filled picture on a splash screen: the middle of it, in the circle that is shown. */
 async function splashCut(sharp: SharpModule, square: Buffer, px: number): Promise<Buffer> {
   const shown = Math.round((px * 192) / 288);
-  const small = await sharp(square).resize(shown, shown).png().toBuffer();
+  const small = await sharp(square).resize(shown, shown).png(PASSING).toBuffer();
   const round = await cutTo(sharp, small, shown, shown / 2);
   const before = Math.floor((px - shown) / 2);
   const after = px - shown - before;
   return sharp(round)
     .extend({ top: before, left: before, bottom: after, right: after, background: CLEAR })
-    .png()
+    .png(PASSING)
     .toBuffer();
 }
 
@@ -149,7 +151,7 @@ function cutTo(sharp: SharpModule, square: Buffer, px: number, radius: number): 
   );
   return sharp(square)
     .composite([{ input: mask, blend: 'dest-in' }])
-    .png()
+    .png(PASSING)
     .toBuffer();
 }
 
@@ -191,28 +193,31 @@ export async function drawRow(row: ArtRow, kit: ArtKit): Promise<Uint8Array> {
     return encode(sharp(plate).composite([{ input: drawn.input, ...at }]), row);
   }
   const { input, width: w, height: h } = await fitted(sharp, logo, row, side, padding);
-  const overlay: OverlayOptions = {
-    input,
-    left: Math.round((width - w) / 2),
-    top: Math.round((height - h) / 2),
-  };
+  const [left, top] = [Math.round((width - w) / 2), Math.round((height - h) / 2)];
+  const overlay: OverlayOptions = { input, left, top };
+  const around = { left, top, right: width - left - w, bottom: height - top - h };
   const paint = row.purpose === 'tinted' ? ({ is: 'color', color: BLACK } as const) : kit.ground[row.scheme];
   if (row.purpose === 'round' && !logo.area.fills) {
     const disc = await (await groundOf(sharp, paint, side, side)).png().toBuffer();
     const ground = await cutTo(sharp, disc, side, side * 0.46 + side * 0.04);
     return encode(sharp(ground).composite([overlay]), row);
   }
-  const base =
-    row.ground === 'opaque'
-      ? await groundOf(
-          sharp,
-          logo.area.fills && row.purpose !== 'tinted' && w < side
-            ? { is: 'color', color: edgeGround(row, logo, paint) }
-            : paint,
-          width,
-          height,
-        )
-      : sharp({ create: { width, height, channels: 4, background: CLEAR } });
+  // Laying one picture on another takes longer than all the rest; a single colour can be put around it instead.
+  if (row.ground !== 'opaque') return encode(sharp(input).extend({ ...around, background: CLEAR }), row);
+  const behind: GroundPaint =
+    logo.area.fills && row.purpose !== 'tinted' && w < side
+      ? { is: 'color', color: edgeGround(row, logo, paint) }
+      : paint;
+  if (behind.is === 'color') {
+    const background = toHex(behind.color);
+    return encode(
+      sharp(input)
+        .flatten({ background })
+        .extend({ ...around, background }),
+      row,
+    );
+  }
+  const base = await groundOf(sharp, behind, width, height);
   return encode(base.composite([overlay]), row);
 }
 

@@ -22,7 +22,7 @@ export interface ArtInputs {
 }
 
 /** Raised when what is drawn changes, so that cached pictures of before are not taken. */
-const DRAWING = 'art/2';
+const DRAWING = 'art/3';
 const WHITE: Rgba = { r: 255, g: 255, b: 255, a: 255 };
 const INK: Rgba = { r: 20, g: 26, b: 30, a: 255 };
 const SOURCES: readonly ArtSource[] = ['logo', 'foreground', 'maskable', 'monochrome', 'dark', 'splash'];
