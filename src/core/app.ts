@@ -1,3 +1,4 @@
+import { type AppEntry, readEntry } from './app-entry.js';
 import { HullError, type Place } from './errors.js';
 import { isInside } from './files.js';
 import { pointerStep } from './json-places.js';
@@ -18,7 +19,7 @@ import { filesForPath } from './site/files-for-path.js';
 import { listWebFolder, type WebFolder } from './site/folder.js';
 
 /** The platform-neutral description of what is being wrapped: what every package kind is made from. */
-export interface App {
+export interface App extends AppEntry {
   readonly id: string;
   readonly androidId: string;
   readonly name: string;
@@ -38,6 +39,25 @@ export interface App {
   readonly orientation: Orientation;
   readonly themeColor: Rgba;
   readonly backgroundColor: Rgba;
+  readonly window: AppWindow;
+  readonly errors: AppErrors;
+}
+
+/** The window around the pages. */
+export interface AppWindow {
+  /** `inset`: pages keep clear of bars and cutout; `cover`: they reach the edges. */
+  readonly edges: 'inset' | 'cover';
+  readonly keepScreenOn: boolean;
+  readonly secure: boolean;
+  readonly pullToRefresh: boolean;
+}
+
+/** Who answers where a page cannot be shown. */
+export interface AppErrors {
+  /** Address of a packed page; `undefined` for the shell's own words. */
+  readonly offline: URL | undefined;
+  readonly notFound: 'page' | 'shell';
+  readonly server: 'page' | 'shell';
 }
 
 const DEFAULT_BACKGROUND = '#ffffff';
@@ -133,6 +153,24 @@ function checkPackedStart(project: Project, folder: WebFolder, start: URL, base:
   });
 }
 
+function readErrors(project: Project, folder: WebFolder | undefined, base: URL): AppErrors {
+  const { offline = 'shell', not_found = 'page', server = 'page' } = project.config.web.errors ?? {};
+  const rest = { notFound: not_found, server } as const;
+  if (offline === 'shell') return { offline: undefined, ...rest };
+  const place = project.place('/web/errors/offline');
+  const page = parseUrl(offline, base);
+  const path =
+    page && page.origin === base.origin && page.pathname.startsWith(base.pathname)
+      ? decodePath(page.pathname.slice(base.pathname.length))
+      : undefined;
+  const names = path === undefined ? [] : filesForPath(path);
+  if (page && folder?.files.some((file) => names.includes(file.path))) return { offline: page, ...rest };
+  throw new HullError('web.start-missing', `The offline page ${offline} is not in the web folder.`, {
+    place,
+    remedy: 'Name a page that is packed, as in /offline.html; or "shell" for the app’s own words.',
+  });
+}
+
 /**
  * Reads everything that a package is made from out of a project, and checks it.
  *
@@ -188,6 +226,7 @@ export async function readApp(project: Project): Promise<App> {
     });
   }
   const background = look?.background_color ?? DEFAULT_BACKGROUND;
+  const window = look?.window ?? {};
   return {
     id: app.id,
     androidId: android?.id ?? app.id,
@@ -205,5 +244,13 @@ export async function readApp(project: Project): Promise<App> {
     orientation: look?.orientation ?? 'any',
     themeColor: requireOpaqueColor(look?.theme_color ?? background, project.place('/look/theme_color')),
     backgroundColor: requireOpaqueColor(background, project.place('/look/background_color')),
+    window: {
+      edges: window.edges ?? 'inset',
+      keepScreenOn: window.keep_screen_on ?? false,
+      secure: window.secure ?? false,
+      pullToRefresh: window.pull_to_refresh ?? false,
+    },
+    errors: readErrors(project, folder, base),
+    ...readEntry(project, base, inside),
   };
 }

@@ -396,7 +396,10 @@ export function renderConfig(
   const config: HullConfig = {
     $schema: schema,
     app: {
-      ...(part('app', ['id', 'name', 'short_name', 'version']) as Omit<HullConfig['app'], 'build'>),
+      ...(part('app', ['id', 'name', 'short_name', 'version']) as Pick<
+        HullConfig['app'],
+        'id' | 'name' | 'short_name' | 'version'
+      >),
       build: Number(take('app', 'build') ?? 1),
     },
     web: part('web', ['folder', 'url', 'start']),

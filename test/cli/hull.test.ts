@@ -176,20 +176,47 @@ describe('the whole way, as the guide has it', () => {
   });
 });
 
-describe('what is declared and not yet packed', () => {
-  it('is said, so that nobody counts on it', async () => {
+describe('what is declared', () => {
+  it('is packed and told, with what does not hold everywhere', async () => {
     const dir = await readyProject();
     const file = join(dir, 'hull.json');
     const config = JSON.parse(readFileSync(file, 'utf8'));
     const more = {
-      permissions: { geolocation: 'Shows the pier nearest to you.' },
-      links: [{ host: 'ferry.saltmarsh.example' }],
+      permissions: {
+        geolocation: 'Shows the pier nearest to you.',
+        bluetooth: 'Opens the gate of the pier.',
+      },
+      links: [{ host: 'ferry.saltmarsh.example', paths: ['/timetable/*', '!/timetable/old/*'] }],
     };
     writeFileSync(file, JSON.stringify({ ...config, ...more }));
     const ran = await hull(['pack', 'apk'], { cwd: dir });
     expect(ran.code).toBe(0);
-    expect(ran.err).toContain('permissions geolocation');
-    expect(ran.err).toContain('links are not packed');
+    expect(ran.err).toContain('permission geolocation: Shows the pier nearest to you.');
+    expect(ran.err).toContain('bluetooth cannot be had in a web view');
+    expect(ran.err).toContain('geolocation is declared, and no packed page or script was seen to use it');
+    expect(ran.err).toContain('links https://ferry.saltmarsh.example /timetable/* !/timetable/old/*');
+    expect(ran.err).toContain('before Android 15');
+    const shown = await hull(['inspect', packed(dir)]);
+    expect(shown.out).toContain(
+      'ACCESS_COARSE_LOCATION, ACCESS_FINE_LOCATION: “Shows the pier nearest to you.”',
+    );
+    expect(shown.out).not.toContain('BLUETOOTH');
+    const debug = await hull(['pack', 'apk', '--debuggable', '--out', 'debug', '--json'], { cwd: dir });
+    expect(JSON.parse(debug.out).file).toMatch(/\.debug-1\.0\.0-1\.apk$/);
+    const facts = JSON.parse((await hull(['inspect', JSON.parse(debug.out).file, '--json'])).out);
+    expect(facts).toMatchObject({ debuggable: true });
+    expect(facts.launcherLabel).toMatch(/ \(debug\)$/);
+    expect(facts.components[0].links).toEqual([]);
+  });
+
+  it('is refused where it has no reason, before anything is written', async () => {
+    const dir = await readyProject();
+    const file = join(dir, 'hull.json');
+    const config = JSON.parse(readFileSync(file, 'utf8'));
+    writeFileSync(file, JSON.stringify({ ...config, permissions: { camera: 'needed' } }));
+    const ran = await hull(['pack', 'apk'], { cwd: dir });
+    expect([ran.code, ran.err]).toEqual([2, expect.stringContaining('permission.no-reason')]);
+    expect(existsSync(join(dir, 'out'))).toBe(false);
   });
 });
 

@@ -31,6 +31,12 @@ beforeAll(async () => {
         id: 'example.saltmarsh.ferry',
         name: 'Salt & "Marsh" <Ferry> عبّارة 🚢',
         short_name: 'Ferry',
+        translations: {
+          de: { name: 'Salzwiesen-Fähre', short_name: 'Fähre' },
+          'pt-BR': { name: 'Barca do Sapal' },
+          'zh-hant-tw': { name: '鹽沼渡輪' },
+          fil: { name: 'Bangka ng Latian' },
+        },
         version: '1.4.0',
         build: 7,
       },
@@ -44,6 +50,32 @@ beforeAll(async () => {
         background_color: '#f4f1ea',
         orientation: 'portrait',
       },
+      permissions: {
+        geolocation: 'Shows the pier nearest to you.',
+        camera: 'Scans the code on a ticket.',
+        notifications: 'Tells you when your boat is late.',
+      },
+      links: [
+        {
+          host: 'ferry.saltmarsh.example',
+          paths: ['/timetable/*', '/pier.html', '/a*b', '!/timetable/old/*'],
+        },
+      ],
+      shortcuts: [
+        { name: 'Nearest pier', url: '/data.json' },
+        {
+          name: 'The ferry to the far island',
+          short_name: 'Far island',
+          url: '/caf%C3%A9/%C3%9Cberfahrt.html',
+        },
+      ],
+      share_target: {
+        action: '/data.json',
+        method: 'POST',
+        enctype: 'multipart/form-data',
+        params: { title: 'title', text: 'text', files: [{ name: 'ticket', accept: ['image/*', '.pdf'] }] },
+      },
+      android: { scheme: 'saltmarsh-ferry' },
     }),
   });
   const made = await hull(['keys', 'new', '--yes'], { cwd: dir });

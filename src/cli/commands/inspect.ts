@@ -58,6 +58,13 @@ function permissions(io: Io, facts: ApkFacts): void {
       ),
     );
   }
+  const reasons = new Map<string, string[]>();
+  for (const { name, reason } of facts.permissions) {
+    if (reason === undefined) continue;
+    const short = safe(name.replace(/^android\.permission\./, ''));
+    reasons.set(reason, [...(reasons.get(reason) ?? []), short]);
+  }
+  for (const [reason, names] of reasons) io.out(`  ${names.join(', ')}: “${safe(reason)}”`);
   for (const feature of facts.features) {
     io.out(
       `  feature ${safe(feature.name)}, ${feature.required ? 'required: devices without it are shut out' : 'not required'}`,

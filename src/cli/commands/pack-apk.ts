@@ -1,12 +1,15 @@
 import { join, relative, resolve } from 'node:path';
 import { findIconSource } from '../../core/android/icon-source.js';
+import { type AndroidOptions, readAndroidOptions } from '../../core/android/options.js';
 import { type PackReport, packApk } from '../../core/android/pack.js';
-import { readApp } from '../../core/app.js';
+import { onAndroid } from '../../core/android/permission-table.js';
+import { unusedPermissions } from '../../core/android/unused-permissions.js';
+import { type App, readApp } from '../../core/app.js';
 import { artInputs } from '../../core/art/project-art.js';
 import { fileSha256 } from '../../core/files.js';
 import { chooseKey, openIdentity, readKeystoreFile } from '../../core/keys/open.js';
 import { readProject } from '../../core/project/project.js';
-import { bytes, columns, duration, percent } from '../format.js';
+import { bytes, columns, duration, percent, safe } from '../format.js';
 import { type CommonOptions, type Io, outJson } from '../io.js';
 import { passwordFor } from '../passwords.js';
 import { fileProgress } from '../progress.js';
@@ -63,10 +66,12 @@ export async function packApkCommand(io: Io, options: PackApkOptions): Promise<v
   const identity = openIdentity(key.file, key.config.alias, password);
   identity.catch(() => undefined);
   const app = await readApp(project);
+  const android = readAndroidOptions(project);
   const icon = await findIconSource(project, app.folder);
   const progress = await fileProgress(io, app.folder?.files.length ?? 0);
   const report = await packApk({
     app,
+    android,
     identity,
     art: artInputs(project, icon),
     outDir: options.out === undefined ? join(project.dir, DEFAULT_OUT) : resolve(options.out),
@@ -92,19 +97,38 @@ export async function packApkCommand(io: Io, options: PackApkOptions): Promise<v
     io.note(
       `${io.paint.warn('debuggable')} Anyone with this package can look inside the running app; stores refuse it.`,
     );
-  const { permissions, links } = project.config;
-  if (project.config.android?.engine === 'browser') {
+  await tellEntries(io, app, android);
+}
+
+/** What users will be asked, which links open in the app, and what of it does not hold everywhere. */
+async function tellEntries(io: Io, app: App, android: AndroidOptions): Promise<void> {
+  const { paint } = io;
+  if (android.engine === 'browser') {
     io.note(
-      `${io.paint.warn('engine')} browser is not packed by this version: the package has the webview engine.`,
+      `${paint.warn('engine')} browser is not packed by this version: the package has the webview engine.`,
     );
   }
-  const declared = Object.keys(permissions ?? {});
-  if (declared.length > 0) {
-    io.note(
-      `${io.paint.warn('permissions')} ${declared.join(', ')}: the shell of this version refuses these to pages.`,
-    );
+  const unused = await unusedPermissions(app);
+  for (const { name, reason } of app.permissions) {
+    const row = onAndroid(name);
+    if (row?.webview === 'never') {
+      io.note(
+        `${paint.warn('permission')} ${name} cannot be had in a web view: pages are told that there is none.`,
+      );
+    } else io.note(`${paint.dim('permission')} ${name}: ${safe(reason)}`);
+    if (unused.includes(name)) {
+      io.note(
+        `${paint.warn('permission')} ${name} is declared, and no packed page or script was seen to use it: reviewers ask what it is for.`,
+      );
+    }
   }
-  if (links !== undefined && links.length > 0) {
-    io.note(`${io.paint.warn('links')} are not packed by this version: links go on opening in the browser.`);
+  for (const { host, rules } of app.links) {
+    const shown = rules.map(({ allow, pattern }) => (allow ? pattern : `!${pattern}`)).join(' ');
+    io.note(`${paint.dim('links')} https://${host} ${safe(shown)}, once the host says so`);
+    if (rules.some(({ allow }) => !allow)) {
+      io.note(
+        `${paint.dim('links')} before Android 15 links that are left out open the app first, which hands them to the browser.`,
+      );
+    }
   }
 }

@@ -4,6 +4,7 @@ import type { Content, Entry, Method } from '../formats/zip/types.js';
 import { isCompressed } from '../site/media-types.js';
 import { STORED_ALIGNMENT } from './attributes.js';
 import { buildManifest } from './manifest.js';
+import type { AndroidOptions } from './options.js';
 import { buildResources } from './resources.js';
 import { buildShellSettings, SETTINGS_PATH, SITE_PATH } from './shell-settings.js';
 
@@ -17,6 +18,7 @@ export interface PackageEntry extends Entry {
 
 export interface ApkOptions {
   readonly debuggable: boolean;
+  readonly android: AndroidOptions;
   /** The shell's code. */
   readonly dex: Uint8Array;
 }
@@ -35,7 +37,7 @@ export function apkEntries(app: App, icon: LauncherIcon, options: ApkOptions): P
     ...resources.files.map((file) =>
       entry(file.part, file.path, file.bytes, isCompressed(file.path) ? 'store' : 'deflate'),
     ),
-    entry('shell', SETTINGS_PATH, buildShellSettings(app), 'deflate'),
+    entry('shell', SETTINGS_PATH, buildShellSettings(app, options.android), 'deflate'),
     ...(app.folder?.files ?? []).map((file) =>
       entry(
         'web',

@@ -18,6 +18,7 @@ import {
   childrenNamed,
 } from './manifest-facts.js';
 import { permissionMeaning } from './permissions.js';
+import { SETTINGS_PATH } from './shell-settings.js';
 
 /** Everything that `hull inspect` tells of an APK. Sizes in bytes. */
 export interface ApkFacts {
@@ -52,6 +53,8 @@ export interface PermissionFacts {
   readonly maxSdk?: number;
   readonly meaning: string | undefined;
   readonly granted: 'install' | 'asked' | 'special' | undefined;
+  /** What the app says before the system asks, in packages of ours. */
+  readonly reason?: string;
 }
 
 export interface ComponentFacts {
@@ -150,7 +153,27 @@ class Inspector {
     return element && attributeText(element, name, this.#lookup);
   }
 
-  #permissions(): PermissionFacts[] {
+  /** System permission → the reason that the shell shows. */
+  async #reasons(): Promise<Map<string, string>> {
+    const reasons = new Map<string, string>();
+    const entry = this.#byPath.get(SETTINGS_PATH);
+    if (!entry) return reasons;
+    try {
+      const bytes = await readEntry(this.#source, entry, XML_LIMIT);
+      const declared: unknown = JSON.parse(Buffer.from(bytes).toString('utf8')).permissions ?? {};
+      for (const one of Object.values(declared as object)) {
+        const { reason, system } = one as { reason?: unknown; system?: unknown };
+        if (typeof reason !== 'string' || !Array.isArray(system)) continue;
+        for (const { name } of system as { name?: unknown }[])
+          if (typeof name === 'string') reasons.set(name, reason);
+      }
+    } catch {
+      // Not settings of ours, or damaged ones: then there are no reasons to show.
+    }
+    return reasons;
+  }
+
+  #permissions(reasons: ReadonlyMap<string, string>): PermissionFacts[] {
     return ['uses-permission', 'uses-permission-sdk-23'].flatMap((tag) =>
       childrenNamed(this.#manifest, tag).flatMap((element) => {
         const name = this.#text(element, 'name');
@@ -163,6 +186,7 @@ class Inspector {
             ...(maxSdk === undefined ? {} : { maxSdk }),
             meaning: known?.meaning,
             granted: known?.granted,
+            ...(reasons.has(name) ? { reason: reasons.get(name) as string } : {}),
           },
         ];
       }),
@@ -339,7 +363,7 @@ class Inspector {
       launcherLabel: this.#text(launcherElement, 'label') ?? label,
       sdk: { min, target, ...(max === undefined ? {} : { max }) },
       debuggable: application !== undefined && attributeFlag(application, 'debuggable', false, this.#lookup),
-      permissions: this.#permissions(),
+      permissions: this.#permissions(await this.#reasons()),
       features: childrenNamed(this.#manifest, 'uses-feature').flatMap((element) => {
         const name = this.#text(element, 'name');
         return name === undefined

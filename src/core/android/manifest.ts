@@ -1,5 +1,7 @@
 import type { App } from '../app.js';
+import type { XmlElement } from '../formats/binary-xml/types.js';
 import { writeBinaryXml } from '../formats/binary-xml/writer.js';
+import type { DeviceKind } from '../project/config.js';
 import {
   CONFIG_CHANGES,
   LAUNCH_MODE,
@@ -7,17 +9,90 @@ import {
   SDK,
   SOFT_INPUT_ADJUST_RESIZE,
 } from './attributes.js';
+import { linkFilters, schemeFilter, shareFilters } from './intents.js';
+import type { AndroidOptions } from './options.js';
+import { onAndroid, type SystemPermission } from './permission-table.js';
 import { idOf } from './resources.js';
+import { ACTIVITY } from './shell-settings.js';
 import { android, element, plain, reference } from './xml.js';
 
-/** The shell's activity class. */
-export const ACTIVITY = 'jollyhull.shell.PageActivity';
+/** Gives the camera a file to write for a page; open to nobody else. */
+const SHOT_PROVIDER = 'jollyhull.shell.ShotFiles';
 
 /** What every package needs to show pages, and to notice that the network is back. */
 const BASE_PERMISSIONS = ['android.permission.INTERNET', 'android.permission.ACCESS_NETWORK_STATE'];
 
 export interface ManifestOptions {
   readonly debuggable: boolean;
+  readonly android: AndroidOptions;
+}
+
+/** Permissions of the system that the declared capabilities need in this engine, each once. */
+export function systemPermissions(app: App, engine: AndroidOptions['engine']): SystemPermission[] {
+  const needed = new Map<string, SystemPermission>();
+  for (const { name } of app.permissions) {
+    const row = onAndroid(name);
+    const isOurs = engine === 'webview' ? row?.webview !== 'never' : row?.browser === 'app';
+    if (!row || !isOurs) continue;
+    for (const permission of row.permissions) needed.set(permission.name, permission);
+  }
+  return [...needed.values()];
+}
+
+function permissionElements(app: App, engine: AndroidOptions['engine']): XmlElement[] {
+  return systemPermissions(app, engine).map(({ name, maxSdk }) =>
+    element('uses-permission', [
+      android('name', `android.permission.${name}`),
+      ...(maxSdk === undefined ? [] : [android('maxSdkVersion', maxSdk)]),
+    ]),
+  );
+}
+
+/** Smallest width in dp of what counts as a tablet. */
+const TABLET_WIDTH = 600;
+
+/** Hardware that the app can do without, and the devices that it is meant for. */
+function deviceElements(app: App, { devices, engine }: AndroidOptions): XmlElement[] {
+  const feature = (name: string, required: boolean) =>
+    element('uses-feature', [android('name', name), android('required', required)]);
+  const features = new Set(
+    app.permissions.flatMap(({ name }) => {
+      const row = onAndroid(name);
+      return row && (engine === 'webview' ? row.webview !== 'never' : row.browser === 'app')
+        ? row.features
+        : [];
+    }),
+  );
+  const optional = [...features].map((name) => feature(name, false));
+  const on = (kind: DeviceKind) => devices.includes(kind);
+  if (!on('phone') && !on('tablet')) {
+    // A touch screen is taken for required where nothing is said; televisions have none, and neither have desktops.
+    return [
+      ...optional,
+      feature('android.hardware.type.pc', true),
+      feature('android.hardware.touchscreen', false),
+    ];
+  }
+  if (!on('phone')) {
+    const screens = element('supports-screens', [
+      android('requiresSmallestWidthDp', TABLET_WIDTH),
+      android('smallScreens', false),
+      android('normalScreens', false),
+      android('largeScreens', true),
+      android('xlargeScreens', true),
+    ]);
+    return [...optional, screens];
+  }
+  if (!on('tablet') && !on('desktop')) {
+    const screens = element('supports-screens', [
+      android('smallScreens', true),
+      android('normalScreens', true),
+      android('largeScreens', false),
+      android('xlargeScreens', false),
+    ]);
+    return [...optional, screens];
+  }
+  return optional;
 }
 
 /** `AndroidManifest.xml` in its binary form. */
@@ -44,8 +119,27 @@ export function buildManifest(app: App, options: ManifestOptions): Uint8Array {
         ? []
         : [android('screenOrientation', SCREEN_ORIENTATION[app.orientation])]),
     ],
-    [launcher],
+    [
+      launcher,
+      ...linkFilters(app.links),
+      ...(options.android.scheme === undefined ? [] : [schemeFilter(options.android.scheme)]),
+      ...(app.share ? shareFilters(app.share) : []),
+      ...(app.shortcuts.length === 0
+        ? []
+        : [
+            element('meta-data', [
+              android('name', 'android.app.shortcuts'),
+              android('resource', reference(idOf('xml', 'shortcuts'))),
+            ]),
+          ]),
+    ],
   );
+  const shots = element('provider', [
+    android('name', SHOT_PROVIDER),
+    android('authorities', `${app.androidId}.shots`),
+    android('exported', false),
+    android('grantUriPermissions', true),
+  ]);
   const application = element(
     'application',
     [
@@ -61,9 +155,10 @@ export function buildManifest(app: App, options: ManifestOptions): Uint8Array {
       android('enableOnBackInvokedCallback', true),
       android('supportsRtl', true),
       android('extractNativeLibs', false),
+      ...(app.translations.length === 0 ? [] : [android('localeConfig', reference(idOf('xml', 'locales')))]),
       ...(options.debuggable ? [android('debuggable', true)] : []),
     ],
-    [activity],
+    [activity, shots],
   );
   return writeBinaryXml(
     element(
@@ -76,8 +171,13 @@ export function buildManifest(app: App, options: ManifestOptions): Uint8Array {
         plain('platformBuildVersionCode', SDK.target),
       ],
       [
-        element('uses-sdk', [android('minSdkVersion', SDK.min), android('targetSdkVersion', SDK.target)]),
+        element('uses-sdk', [
+          android('minSdkVersion', options.android.minSdk),
+          android('targetSdkVersion', SDK.target),
+        ]),
         ...BASE_PERMISSIONS.map((name) => element('uses-permission', [android('name', name)])),
+        ...permissionElements(app, options.android.engine),
+        ...deviceElements(app, options.android),
         application,
       ],
     ),

@@ -17,9 +17,11 @@ import { writeSignedPackage } from '../signing/write-signed.js';
 import { SDK, STORED_ALIGNMENT } from './attributes.js';
 import { apkEntries, PARTS, type PackageEntry, type Part } from './entries.js';
 import { attributeText } from './manifest-facts.js';
+import type { AndroidOptions } from './options.js';
 
 export interface PackRequest {
   readonly app: App;
+  readonly android: AndroidOptions;
   /** The identity to sign with; it may be opened while the contents are compressed. */
   readonly identity: Promise<SigningIdentity>;
   /** What the icons are made from. */
@@ -112,6 +114,29 @@ async function checkPackage(file: string, app: App, expectedEntries: number): Pr
   }
 }
 
+/** The same images with a mark over the launcher icons. */
+function debugArt(art: ArtInputs): ArtInputs {
+  return { ...art, mark: 'debug' };
+}
+
+/** The same app under an ID and a label of its own, so that it is installed beside the released one. */
+export function debugApp(app: App): App {
+  const mark = (name: string) => `${name} (debug)`;
+  return {
+    ...app,
+    androidId: `${app.androidId}.debug`,
+    name: mark(app.name),
+    shortName: mark(app.shortName),
+    translations: app.translations.map((one) => ({
+      ...one,
+      name: mark(one.name),
+      shortName: mark(one.shortName),
+    })),
+    // Other apps' links go to the released one; both would ask the user each time.
+    links: [],
+  };
+}
+
 /** The file name of an app's package. */
 export function packageName(app: App): string {
   return `${app.androidId}-${app.version}-${app.build}.apk`;
@@ -123,7 +148,8 @@ export function packageName(app: App): string {
  * @throws HullError `art.*`, `zip.*`, `disk.*`, `keys.*`, `signing.*`, `web.changed-while-packing`, `apk.readback`
  */
 export async function packApk(request: PackRequest): Promise<PackReport> {
-  const { app, identity } = request;
+  const { identity } = request;
+  const app = request.debuggable ? debugApp(request.app) : request.app;
   if (app.folder !== undefined && isInside(request.outDir, app.folder.dir)) {
     throw new HullError(
       'web.holds-project',
@@ -139,11 +165,12 @@ export async function packApk(request: PackRequest): Promise<PackReport> {
   identity.catch((error: unknown) => keystoreFailed.abort(error));
   const signal = AbortSignal.any([keystoreFailed.signal, ...(request.signal ? [request.signal] : [])]);
   const [icon] = await Promise.all([
-    launcherIcon(request.art, request.artCacheDir),
+    launcherIcon(request.debuggable ? debugArt(request.art) : request.art, request.artCacheDir),
     makeFolder(request.outDir),
   ]);
   const entries = apkEntries(app, icon, {
     debuggable: request.debuggable ?? false,
+    android: request.android,
     dex: readFileSync(packagedPath(SHELL_DEX)),
   });
   const webFiles = app.folder?.files.length ?? 0;

@@ -1,6 +1,6 @@
 import type { App } from '../app.js';
 import { DENSITIES } from '../art/devices.js';
-import type { LauncherIcon } from '../art/launcher-icon.js';
+import { type LauncherIcon, SPLASH_PATH } from '../art/launcher-icon.js';
 import { writeBinaryXml } from '../formats/binary-xml/writer.js';
 import {
   ANY_DENSITY,
@@ -15,6 +15,7 @@ import type { ResourceValue } from '../formats/string-pool/value.js';
 import { type Rgba, toArgb, wantsDarkSymbols } from '../project/color.js';
 import { ATTRIBUTE_IDS, type AttributeName, CUTOUT_ALWAYS, PLATFORM_STYLES } from './attributes.js';
 import { cloudBackupRules, legacyBackupRules, networkSecurityConfig } from './rules-files.js';
+import { ACTIVITY } from './shell-settings.js';
 import { android, element, reference } from './xml.js';
 
 const APP_PACKAGE = 0x7f;
@@ -22,10 +23,11 @@ const APP_PACKAGE = 0x7f;
 /** Every resource of a package by type, in the order that numbers them. */
 const RESOURCES = {
   color: ['background', 'icon_background', 'status_bar'],
+  drawable: ['start', 'splash_icon'],
   mipmap: ['icon', 'icon_foreground', 'icon_monochrome', 'icon_round'],
   string: ['label', 'name'],
   style: ['App'],
-  xml: ['backup', 'extraction', 'network'],
+  xml: ['backup', 'extraction', 'network', 'shortcuts', 'locales'],
 } as const;
 
 type TypeName = keyof typeof RESOURCES;
@@ -35,6 +37,12 @@ const TYPE_NAMES = Object.keys(RESOURCES) as TypeName[];
 export function idOf<T extends TypeName>(type: T, name: (typeof RESOURCES)[T][number]): number {
   const names: readonly string[] = RESOURCES[type];
   return resourceId(APP_PACKAGE, TYPE_NAMES.indexOf(type) + 1, names.indexOf(name));
+}
+
+/** Labels of a shortcut; they stand behind the strings that every package has. */
+function shortcutLabel(index: number, length: 'short' | 'long'): number {
+  const at = RESOURCES.string.length + index * 2 + (length === 'short' ? 0 : 1);
+  return resourceId(APP_PACKAGE, TYPE_NAMES.indexOf('string') + 1, at);
 }
 
 /** A file of a package: its path and bytes. */
@@ -60,7 +68,7 @@ function styleItems(
       items: [
         ['windowNoTitle', flag(true)],
         ['windowActionBar', flag(false)],
-        ['windowBackground', background],
+        ['windowBackground', reference(idOf('drawable', 'start'))],
         ['colorPrimary', reference(idOf('color', 'status_bar'))],
         ['statusBarColor', reference(idOf('color', 'status_bar'))],
         ['navigationBarColor', background],
@@ -72,6 +80,7 @@ function styleItems(
       sdk: 31,
       items: [
         ['windowSplashScreenBackground', background],
+        ['windowSplashScreenAnimatedIcon', reference(idOf('drawable', 'splash_icon'))],
         ['windowLayoutInDisplayCutoutMode', { type: 'int', value: CUTOUT_ALWAYS }],
       ],
     },
@@ -102,11 +111,75 @@ function theme(app: App): ConfiguredValue[] {
 }
 
 const ADAPTIVE_PATH = 'res/mipmap-anydpi-v26/icon.xml';
+const START_PATH = 'res/drawable/start.xml';
 const XML_PATHS = {
   backup: 'res/xml/backup.xml',
   extraction: 'res/xml/extraction.xml',
   network: 'res/xml/network.xml',
+  shortcuts: 'res/xml/shortcuts.xml',
+  locales: 'res/xml/locales.xml',
 };
+
+/** Dots per inch of the splash icon's one picture; other screens scale it. */
+const SPLASH_DPI = 480;
+/** dp (Android 12 splash screens, without an icon background). */
+const SPLASH_SIDE = 288;
+const GRAVITY_CENTER = 0x11;
+
+const dp = (value: number): ResourceValue => ({ type: 'dimension', value, unit: 'dp' });
+
+/** What stands behind the pages until the first is drawn: as the system's own splash screen from API 31 on. */
+function startDrawable(): Uint8Array {
+  const icon = element('item', [
+    android('drawable', reference(idOf('drawable', 'splash_icon'))),
+    android('gravity', { type: 'hex', value: GRAVITY_CENTER }),
+    android('width', dp(SPLASH_SIDE)),
+    android('height', dp(SPLASH_SIDE)),
+  ]);
+  return writeBinaryXml(
+    element(
+      'layer-list',
+      [],
+      [element('item', [android('drawable', reference(idOf('color', 'background')))]), icon],
+    ),
+  );
+}
+
+/** The icon's menu: each entry opens a page of the app (ShortcutManager, static shortcuts). */
+function shortcutsFile(app: App): Uint8Array {
+  const entries = app.shortcuts.map(({ url }, index) =>
+    element(
+      'shortcut',
+      [
+        android('shortcutId', `page-${index}`),
+        android('enabled', true),
+        android('icon', reference(idOf('mipmap', 'icon'))),
+        android('shortcutShortLabel', reference(shortcutLabel(index, 'short'))),
+        android('shortcutLongLabel', reference(shortcutLabel(index, 'long'))),
+      ],
+      [
+        element('intent', [
+          android('action', 'android.intent.action.VIEW'),
+          android('targetPackage', app.androidId),
+          android('targetClass', ACTIVITY),
+          android('data', url.href),
+        ]),
+      ],
+    ),
+  );
+  return writeBinaryXml(element('shortcuts', [], entries));
+}
+
+/** The languages that the app's names are in, for the system's settings (API 33). */
+function localesFile(app: App): Uint8Array {
+  return writeBinaryXml(
+    element(
+      'locale-config',
+      [],
+      app.translations.map(({ language }) => element('locale', [android('name', language)])),
+    ),
+  );
+}
 
 function adaptiveIcon(): Uint8Array {
   return writeBinaryXml(
@@ -134,6 +207,16 @@ function pictures(name: string): ConfiguredValue[] {
 
 /** `resources.arsc` and the files it points to. */
 export function buildResources(app: App, icon: LauncherIcon): { table: Uint8Array; files: ResourceFile[] } {
+  const named = (
+    name: string,
+    translated: (translation: App['translations'][number]) => string,
+  ): ConfiguredValue[] => [
+    ...always(text(name)),
+    ...app.translations.map((translation) => ({
+      config: { locale: translation.language },
+      value: text(translated(translation)),
+    })),
+  ];
   const values: { [T in TypeName]: Record<(typeof RESOURCES)[T][number], ConfiguredValue[]> } = {
     color: {
       background: always(color(app.backgroundColor)),
@@ -149,14 +232,27 @@ export function buildResources(app: App, icon: LauncherIcon): { table: Uint8Arra
         { config: { density: ANY_DENSITY, sdk: 26 }, value: text(ADAPTIVE_PATH) },
       ],
     },
-    string: { label: always(text(app.shortName)), name: always(text(app.name)) },
+    drawable: {
+      start: always(text(START_PATH)),
+      splash_icon: [{ config: { density: SPLASH_DPI }, value: text(SPLASH_PATH) }],
+    },
+    string: {
+      label: named(app.shortName, (translation) => translation.shortName),
+      name: named(app.name, (translation) => translation.name),
+    },
     style: { App: theme(app) },
     xml: {
       backup: always(text(XML_PATHS.backup)),
       extraction: always(text(XML_PATHS.extraction)),
       network: always(text(XML_PATHS.network)),
+      shortcuts: app.shortcuts.length === 0 ? [] : always(text(XML_PATHS.shortcuts)),
+      locales: app.translations.length === 0 ? [] : always(text(XML_PATHS.locales)),
     },
   };
+  const labels = app.shortcuts.flatMap(({ name, shortName }, index) => [
+    { name: `shortcut_${index}`, values: always(text(shortName)) },
+    { name: `shortcut_${index}_long`, values: always(text(name)) },
+  ]);
   const table: ResourceTable = {
     packages: [
       {
@@ -165,11 +261,13 @@ export function buildResources(app: App, icon: LauncherIcon): { table: Uint8Arra
         types: TYPE_NAMES.map((type, typeIndex) => ({
           id: typeIndex + 1,
           name: type,
-          entries: RESOURCES[type].map((name, index) => ({
-            index,
-            name,
-            values: (values[type] as Record<string, ConfiguredValue[]>)[name] ?? [],
-          })),
+          entries: [
+            ...RESOURCES[type].map((name) => ({
+              name,
+              values: (values[type] as Record<string, ConfiguredValue[]>)[name] ?? [],
+            })),
+            ...(type === 'string' ? labels : []),
+          ].map((entry, index) => ({ index, ...entry })),
         })),
       },
     ],
@@ -178,6 +276,13 @@ export function buildResources(app: App, icon: LauncherIcon): { table: Uint8Arra
     { path: ADAPTIVE_PATH, bytes: adaptiveIcon(), part: 'shell' },
     { path: XML_PATHS.backup, bytes: writeBinaryXml(legacyBackupRules()), part: 'shell' },
     { path: XML_PATHS.extraction, bytes: writeBinaryXml(cloudBackupRules()), part: 'shell' },
+    ...(app.shortcuts.length === 0
+      ? []
+      : [{ path: XML_PATHS.shortcuts, bytes: shortcutsFile(app), part: 'shell' } as const]),
+    ...(app.translations.length === 0
+      ? []
+      : [{ path: XML_PATHS.locales, bytes: localesFile(app), part: 'shell' } as const]),
+    { path: START_PATH, bytes: startDrawable(), part: 'shell' },
     { path: XML_PATHS.network, bytes: writeBinaryXml(networkSecurityConfig(app.insecure)), part: 'shell' },
     ...[...icon.pictures].map(([path, bytes]): ResourceFile => ({ path, bytes, part: 'art' })),
   ];

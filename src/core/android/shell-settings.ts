@@ -1,6 +1,11 @@
 import type { App } from '../app.js';
 import { toHex } from '../project/color.js';
 import { extensionOf, MEDIA_TYPES } from '../site/media-types.js';
+import type { AndroidOptions } from './options.js';
+import { onAndroid } from './permission-table.js';
+
+/** The shell's activity class. */
+export const ACTIVITY = 'jollyhull.shell.PageActivity';
 
 /** Where the shell looks for its settings and for the packed pages, as paths in the package. */
 export const SETTINGS_PATH = 'assets/hull/shell.json';
@@ -16,15 +21,53 @@ const WORDS = {
   retry: 'Try again',
   trying: 'Trying…',
   noApp: 'There is no app on this device that can open this.',
+  notFoundTitle: 'This page is not there',
+  notFoundText: 'It may have moved. Go back, or try again later.',
+  serverTitle: 'This is not working right now',
+  serverText: 'The service has trouble, and not your device. Please try again in a moment.',
+  askYes: 'Go on',
+  askNo: 'Not now',
+  allow: 'Allow',
+  settings: 'Settings',
+  refused: 'It was refused before. You can allow it in the settings of this app.',
+  ok: 'OK',
+  cancel: 'Cancel',
+  leaveTitle: 'Leave this page?',
+  leave: 'Leave',
+  stay: 'Stay',
+  signIn: 'Sign in',
+  user: 'Name',
+  password: 'Password',
+  takePicture: 'Take a picture',
+  chooseFile: 'Choose a file',
+  saved: 'Saved',
+  notSaved: 'It could not be saved.',
+  downloading: 'Downloading',
 } as const;
 
+/** What the shell may grant, and what it says before: by W3C name. */
+function shellPermissions(app: App): Record<string, object> {
+  return Object.fromEntries(
+    app.permissions.flatMap(({ name, reason }) => {
+      const row = onAndroid(name);
+      if (!row || row.webview === 'never' || row.webview === 'nobody') return [];
+      const system = row.permissions.map(({ name: permission, minSdk = 0 }) => ({
+        name: `android.permission.${permission}`,
+        minSdk,
+      }));
+      return [[name, { reason, allow: row.allow, system }]];
+    }),
+  );
+}
+
 /** The settings file that the shell reads at start: JSON, UTF-8. Its reader is ShellSettings.java. */
-export function buildShellSettings(app: App): Uint8Array {
+export function buildShellSettings(app: App, options: AndroidOptions): Uint8Array {
   const used = new Set(app.folder?.files.map((file) => extensionOf(file.path)) ?? []);
   const types = Object.fromEntries(Object.entries(MEDIA_TYPES).filter(([extension]) => used.has(extension)));
   const settings = {
     name: app.name,
     start: app.start.href,
+    base: app.base.href,
     packed:
       app.folder === undefined
         ? undefined
@@ -33,6 +76,16 @@ export function buildShellSettings(app: App): Uint8Array {
     display: app.display,
     themeColor: toHex(app.themeColor),
     backgroundColor: toHex(app.backgroundColor),
+    window: app.window,
+    errors: { offline: app.errors.offline?.href, notFound: app.errors.notFound, server: app.errors.server },
+    permissions: shellPermissions(app),
+    links: app.links,
+    scheme: options.scheme,
+    share: app.share && {
+      ...app.share,
+      action: app.share.action.href,
+      files: app.share.files,
+    },
     types,
     words: WORDS,
   };

@@ -18,6 +18,8 @@ export interface ArtKit {
   readonly padding: Readonly<Record<string, number>>;
   /** Whether the logo vanishes on light screens, so that icons without a ground are given one. */
   readonly needsGround: boolean;
+  /** A mark over launcher icons. */
+  readonly mark?: 'debug';
 }
 
 /** Pictures on their way to another step need not be small. */
@@ -165,8 +167,37 @@ async function encode(image: Sharp, row: ArtRow): Promise<Uint8Array> {
   return whole.png({ compressionLevel: 9, adaptiveFiltering: false }).toBuffer();
 }
 
+/** Launcher icons that are marked, and the share of their side that the mark's square has: what every mask shows. */
+const MARKED: Readonly<Record<string, number>> = { legacy: 0.84, round: 0.62, foreground: 0.4 };
+
+/** A striped band across the lower part of an icon. */
+function debugBand(side: number, share: number): Buffer {
+  const width = Math.round(side * share);
+  const height = Math.max(3, Math.round(width * 0.2));
+  const left = (side - width) / 2;
+  const top = side / 2 + width / 2 - height;
+  const step = height;
+  const stripes = Array.from({ length: Math.ceil(width / step) + 2 }, (_, index) => {
+    const x = left + index * step - step;
+    return index % 2 === 0
+      ? `<path d="M${x} ${top + height}l${height}-${height}h${step}l-${height} ${height}z" fill="#14181b"/>`
+      : '';
+  });
+  return Buffer.from(
+    `<svg xmlns="http://www.w3.org/2000/svg" width="${side}" height="${side}"><clipPath id="c"><rect x="${left}" y="${top}" width="${width}" height="${height}"/></clipPath><g clip-path="url(#c)"><rect width="${side}" height="${side}" fill="#ffd23f"/>${stripes.join('')}</g></svg>`,
+  );
+}
+
 /** Draws one image. Deterministic: the same kit and row give the same bytes with the same version of sharp. */
 export async function drawRow(row: ArtRow, kit: ArtKit): Promise<Uint8Array> {
+  const share = kit.mark === undefined ? undefined : MARKED[row.purpose];
+  if (share === undefined) return drawUnmarked(row, kit);
+  const { default: sharp } = await import('sharp');
+  const plain = await drawUnmarked(row, kit);
+  return encode(sharp(plain).composite([{ input: debugBand(row.width, share) }]), row);
+}
+
+async function drawUnmarked(row: ArtRow, kit: ArtKit): Promise<Uint8Array> {
   const { default: sharp } = await import('sharp');
   const given = kit.logos[row.source];
   if (row.format === 'svg') return given.bytes;

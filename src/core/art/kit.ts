@@ -19,6 +19,8 @@ export interface ArtInputs {
   /** Taken where the logo cannot be seen on the ground. */
   readonly themeColor: Rgba;
   readonly padding: Readonly<Record<string, number>>;
+  /** A mark over launcher icons: that of a package for developers. */
+  readonly mark?: 'debug';
 }
 
 /** Raised when what is drawn changes, so that cached pictures of before are not taken. */
@@ -55,6 +57,7 @@ export function inputsKey(inputs: ArtInputs, rows: readonly ArtRow[]): string {
     toHex(inputs.darkGround),
     toHex(inputs.themeColor),
     JSON.stringify(inputs.padding),
+    inputs.mark ?? '',
   ];
   return sha256(DRAWING, ...pictures, ...settings, JSON.stringify(rows));
 }
@@ -136,6 +139,7 @@ export async function prepareKit(inputs: ArtInputs): Promise<PreparedKit> {
       ground: { light: ground, dark: { is: 'color', color: dark.color } },
       padding: inputs.padding,
       needsGround,
+      ...(inputs.mark ? { mark: inputs.mark } : {}),
     },
     notes,
     hasDrawing: logo.isDrawing && logo.isSelfContained,
@@ -143,7 +147,7 @@ export async function prepareKit(inputs: ArtInputs): Promise<PreparedKit> {
   };
 }
 
-function rowKey(row: ArtRow, { logos, ground, padding, needsGround }: ArtKit): string {
+function rowKey(row: ArtRow, { logos, ground, padding, needsGround, mark }: ArtKit): string {
   const { asks: _asks, device: _device, path: _path, ...spec } = row;
   const hasGround = row.ground === 'opaque' || row.purpose === 'round' || needsGround;
   const share = padding[row.purpose] ?? 0;
@@ -153,6 +157,7 @@ function rowKey(row: ArtRow, { logos, ground, padding, needsGround }: ArtKit): s
     hashOf(logos[row.source]),
     hasGround ? paintKey(ground[row.scheme]) : '',
     String(share),
+    ...(mark ? [mark] : []),
   );
 }
 

@@ -6,15 +6,18 @@ import { readEntry, readZip } from '../formats/zip/reader.js';
 import { writeZip } from '../formats/zip/writer.js';
 import { parseColor, type Rgba, toHex } from '../project/color.js';
 import { type ArtInputs, cachedRow, inputsKey, prepareKit } from './kit.js';
-import { launcherRows } from './plan.js';
+import { packedRows } from './plan.js';
 
-/** The launcher icon of an Android package. */
+/** The launcher icon and splash icon of an Android package. */
 export interface LauncherIcon {
   /** Pictures by their path in the package, as the plan has them. */
   readonly pictures: ReadonlyMap<string, Uint8Array>;
   /** Colour of the adaptive icon's background layer. */
   readonly background: Rgba;
 }
+
+/** The splash icon among the pictures. */
+export const SPLASH_PATH = 'res/drawable-xxhdpi/splash_icon.webp';
 
 const BACKGROUND_ENTRY = 'background';
 
@@ -49,7 +52,7 @@ function archive({ pictures, background }: LauncherIcon): Promise<Uint8Array> {
  * @throws HullError `art.icon-unreadable`, `art.icon-too-small`, `art.icon-too-large`
  */
 export async function launcherIcon(inputs: ArtInputs, cacheDir: string | undefined): Promise<LauncherIcon> {
-  const rows = launcherRows();
+  const rows = packedRows();
   const file = cacheDir === undefined ? undefined : join(cacheDir, `${inputsKey(inputs, rows)}.zip`);
   const cached = file === undefined ? undefined : await fromCache(file, rows.length);
   if (cached !== undefined) return cached;

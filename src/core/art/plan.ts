@@ -211,22 +211,31 @@ export function launcherRows(): ArtRow[] {
   });
 }
 
+/** What goes into every Android package: launcher icons, and the splash icon in one density, which others scale. */
+export function packedRows(): ArtRow[] {
+  return [...launcherRows(), splashRow('xxhdpi', 480)];
+}
+
+function splashRow(density: string, dpi: number): ArtRow {
+  return row('android', {
+    path: `res/drawable-${density}/splash_icon.webp`,
+    purpose: 'splash',
+    width: (288 * dpi) / 160,
+    format: 'webp',
+    density,
+    fit: circle((192 / 288) * INSIDE, 'circle'),
+    safe: 192 / 288,
+    source: 'splash',
+    asks: SPLASH,
+  });
+}
+
 function androidRows(): ArtRow[] {
   const android = (part: Part) => row('android', part);
   const drawables = DENSITIES.flatMap(({ name: density, dpi }) => {
     const px = dpi / 160;
     return [
-      android({
-        path: `res/drawable-${density}/splash_icon.webp`,
-        purpose: 'splash',
-        width: 288 * px,
-        format: 'webp',
-        density,
-        fit: circle((192 / 288) * INSIDE, 'circle'),
-        safe: 192 / 288,
-        source: 'splash',
-        asks: SPLASH,
-      }),
+      splashRow(density, dpi),
       android({
         path: `res/drawable-${density}/notification.png`,
         purpose: 'notification',

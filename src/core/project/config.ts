@@ -5,6 +5,10 @@ export interface HullConfig {
     readonly id: string;
     readonly name: string;
     readonly short_name?: string;
+    /** Language tag → names. */
+    readonly translations?: Readonly<
+      Record<string, { readonly name?: string; readonly short_name?: string }>
+    >;
     readonly version: string;
     readonly build: number;
   };
@@ -16,6 +20,11 @@ export interface HullConfig {
     /** Origin or host → reason. */
     readonly insecure?: Readonly<Record<string, string>>;
     readonly source_maps?: boolean;
+    readonly errors?: {
+      readonly offline?: string;
+      readonly not_found?: 'page' | 'shell';
+      readonly server?: 'page' | 'shell';
+    };
   };
   readonly look?: {
     readonly display?: DisplayMode;
@@ -23,16 +32,56 @@ export interface HullConfig {
     readonly theme_color?: string;
     readonly background_color?: string;
     readonly icon?: string;
+    readonly window?: WindowConfig;
     readonly art?: ArtConfig;
   };
   readonly permissions?: Readonly<Record<string, string>>;
   readonly links?: readonly { readonly host: string; readonly paths?: readonly string[] }[];
+  readonly shortcuts?: readonly ShortcutConfig[];
+  readonly share_target?: ShareTargetConfig;
   /** `silence`: rule → reason. */
   readonly survey?: { readonly silence?: Readonly<Record<string, string>> };
-  readonly android?: { readonly engine?: Engine; readonly key?: string; readonly id?: string };
+  readonly android?: {
+    readonly engine?: Engine;
+    readonly key?: string;
+    readonly id?: string;
+    readonly scheme?: string;
+    readonly devices?: readonly DeviceKind[];
+    readonly min_sdk?: number;
+  };
   readonly apple?: { readonly team?: string; readonly id?: string };
   readonly keys?: Readonly<Record<string, KeyConfig>>;
 }
+
+export interface WindowConfig {
+  readonly edges?: 'inset' | 'cover';
+  readonly keep_screen_on?: boolean;
+  readonly secure?: boolean;
+  readonly pull_to_refresh?: boolean;
+}
+
+/** Web Application Manifest, "shortcuts member". */
+export interface ShortcutConfig {
+  readonly name: string;
+  readonly short_name?: string;
+  readonly description?: string;
+  readonly url: string;
+}
+
+/** Web Share Target API, "share_target member". */
+export interface ShareTargetConfig {
+  readonly action: string;
+  readonly method?: 'GET' | 'POST';
+  readonly enctype?: 'application/x-www-form-urlencoded' | 'multipart/form-data';
+  readonly params: {
+    readonly title?: string;
+    readonly text?: string;
+    readonly url?: string;
+    readonly files?: readonly { readonly name: string; readonly accept: readonly string[] }[];
+  };
+}
+
+export type DeviceKind = 'phone' | 'tablet' | 'desktop';
 
 /** How images are made from `look.icon`; paths of pictures, colours, and space by purpose. */
 export interface ArtConfig {

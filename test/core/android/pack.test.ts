@@ -6,6 +6,7 @@ import fc from 'fast-check';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { findIconSource } from '../../../src/core/android/icon-source.js';
 import { inspectApk } from '../../../src/core/android/inspect.js';
+import { readAndroidOptions } from '../../../src/core/android/options.js';
 import { type PackReport, packApk } from '../../../src/core/android/pack.js';
 import { readApp } from '../../../src/core/app.js';
 import { artInputs } from '../../../src/core/art/project-art.js';
@@ -56,6 +57,7 @@ async function pack(dir: string, config: object = {}): Promise<PackReport> {
   const app = await readApp(project);
   return packApk({
     app,
+    android: readAndroidOptions(project),
     identity: testIdentity(),
     art: artInputs(project, await findIconSource(project, app.folder)),
     outDir: join(dir, 'out'),
@@ -127,6 +129,14 @@ describe('a packed app', () => {
         links: [],
         actions: ['android.intent.action.MAIN'],
       },
+      {
+        kind: 'provider',
+        name: 'jollyhull.shell.ShotFiles',
+        exported: false,
+        launcher: false,
+        links: [],
+        actions: [],
+      },
     ]);
     expect(facts.network).toEqual({
       cleartext: false,
@@ -177,6 +187,7 @@ describe('a packed app', () => {
     await refused('keys.wrong-password', async () =>
       packApk({
         app,
+        android: readAndroidOptions(project),
         identity: Promise.reject(new HullError('keys.wrong-password', 'no')),
         art: artInputs(project, await findIconSource(project, app.folder)),
         outDir: join(other, 'elsewhere'),

@@ -16,7 +16,7 @@ const config: fc.Arbitrary<ResourceConfig> = fc
   .record({
     density: fc.constantFrom(undefined, 160, 320, 640, 0xfffe),
     sdk: fc.constantFrom(undefined, 26, 31),
-    locale: fc.constantFrom(undefined, 'en', 'nb-NO'),
+    locale: fc.constantFrom(undefined, 'en', 'nb-NO', 'zh-Hant-TW', 'fil', 'es-419', 'sr-Latn'),
     night: fc.constantFrom(undefined, true, false),
   })
   .map((row) => Object.fromEntries(Object.entries(row).filter(([, value]) => value !== undefined)));

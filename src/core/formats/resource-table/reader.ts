@@ -59,13 +59,15 @@ function decodeConfig(reader: ByteReader, at: number): ResourceConfig {
   const byte = (offset: number) => (offset < size ? (reader.bytes[at + offset] as number) : 0);
   const language = unpackCode(byte(CONFIG.language), byte(CONFIG.language + 1), 0x61);
   const country = unpackCode(byte(CONFIG.country), byte(CONFIG.country + 1), 0x30);
+  const script = [0, 1, 2, 3].map((index) => byte(CONFIG.script + index));
+  const parts = [language, ...(script[0] === 0 ? [] : [String.fromCharCode(...script)]), country];
   const density = byte(CONFIG.density) | (byte(CONFIG.density + 1) << 8);
   const sdk = byte(CONFIG.sdk) | (byte(CONFIG.sdk + 1) << 8);
   const night = byte(CONFIG.uiMode) & CONFIG.nightMask;
   return {
     ...(density === 0 ? {} : { density }),
     ...(sdk === 0 ? {} : { sdk }),
-    ...(language === '' ? {} : { locale: country === '' ? language : `${language}-${country}` }),
+    ...(language === '' ? {} : { locale: parts.filter((part) => part !== '').join('-') }),
     ...(night === 0 ? {} : { night: night === CONFIG.nightYes }),
   };
 }

@@ -44,7 +44,7 @@ export interface ResourceConfig {
   readonly density?: number;
   /** Lowest API level. */
   readonly sdk?: number;
-  /** BCP 47 language and region, as in `en` or `en-GB`. */
+  /** BCP 47 language, script and region, as in `en`, `en-GB` or `zh-Hant-TW`. */
   readonly locale?: string;
   readonly night?: boolean;
 }
@@ -67,6 +67,8 @@ export const CONFIG = {
   density: 14,
   sdk: 24,
   uiMode: 29,
+  /** ISO 15924, four letters. */
+  script: 36,
   /** `uiMode` bits for night: 0x10 no, 0x20 yes. */
   nightMask: 0x30,
   nightNo: 0x10,

@@ -19,20 +19,29 @@ const PACKAGE_HEADER = 288;
 const PACKAGE_NAME_UNITS = 128;
 const TYPE_HEADER = 20 + CONFIG.size;
 
+/** Two letters as they are, or three packed into 15 bits (ResourceTypes.h, `packLanguageOrRegion`). */
+function packCode(code: string, base: number): Uint8Array {
+  if (code.length < 3) return new TextEncoder().encode(code);
+  const [a = 0, b = 0, c = 0] = [...code].map((letter) => (letter.charCodeAt(0) - base) & 0x7f);
+  return Uint8Array.of(0x80 | (c << 2) | (b >> 3), ((b << 5) & 0xff) | a);
+}
+
 function encodeConfig(config: ResourceConfig): Uint8Array {
   const bytes = new Uint8Array(CONFIG.size);
   const view = new DataView(bytes.buffer);
   view.setUint32(0, CONFIG.size, true);
   if (config.locale !== undefined) {
-    const match = /^([a-z]{2})(?:-([A-Z]{2}))?$/.exec(config.locale);
+    const match = /^([a-z]{2,3})(?:-([A-Z][a-z]{3}))?(?:-([A-Z]{2}|\d{3}))?$/.exec(config.locale);
     if (!match) {
       throw new HullError(
         'resources.malformed',
-        `"${config.locale}" is not a language of two letters and a region.`,
+        `"${config.locale}" is not a language with or without a script and a region.`,
       );
     }
-    bytes.set(new TextEncoder().encode(match[1]), CONFIG.language);
-    if (match[2] !== undefined) bytes.set(new TextEncoder().encode(match[2]), CONFIG.country);
+    const [, language = '', script = '', region = ''] = match;
+    bytes.set(packCode(language, 0x61), CONFIG.language);
+    bytes.set(packCode(region, 0x30), CONFIG.country);
+    bytes.set(new TextEncoder().encode(script), CONFIG.script);
   }
   view.setUint16(CONFIG.density, config.density ?? 0, true);
   view.setUint16(CONFIG.sdk, config.sdk ?? 0, true);

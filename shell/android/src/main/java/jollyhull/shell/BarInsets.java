@@ -11,18 +11,21 @@ import android.widget.FrameLayout;
 final class BarInsets implements View.OnApplyWindowInsetsListener {
     private final FrameLayout root;
     private final View topStrip;
+    /** Pages reach the screen's edges; only the keyboard is kept clear of. */
+    private final boolean covers;
 
-    private BarInsets(FrameLayout root, View topStrip) {
+    private BarInsets(FrameLayout root, View topStrip, boolean covers) {
         this.root = root;
         this.topStrip = topStrip;
+        this.covers = covers;
     }
 
     /**
      * Makes the window edge to edge on API 30 and later (as 35 and later enforce anyway) and pads {@code root} by
      * what covers it; {@code topStrip} is stretched behind the status bar.
      */
-    static void install(Window window, FrameLayout root, View topStrip, boolean fullscreen) {
-        root.setOnApplyWindowInsetsListener(new BarInsets(root, topStrip));
+    static void install(Window window, FrameLayout root, View topStrip, boolean fullscreen, boolean covers) {
+        root.setOnApplyWindowInsetsListener(new BarInsets(root, topStrip, covers && Build.VERSION.SDK_INT >= 30));
         if (Build.VERSION.SDK_INT >= 30) {
             window.setDecorFitsSystemWindows(false);
             if (Build.VERSION.SDK_INT < 35) {
@@ -30,19 +33,36 @@ final class BarInsets implements View.OnApplyWindowInsetsListener {
                 window.setNavigationBarColor(0);
             }
             window.setNavigationBarContrastEnforced(false);
-            if (fullscreen) {
-                WindowInsetsController controller = window.getInsetsController();
-                if (controller != null) {
-                    controller.setSystemBarsBehavior(
-                            WindowInsetsController.BEHAVIOR_SHOW_TRANSIENT_BARS_BY_SWIPE);
-                    controller.hide(WindowInsets.Type.systemBars());
-                }
+        }
+        if (fullscreen) {
+            hideBars(window);
+        }
+    }
+
+    /** Shows nothing but the app; a swipe from the edge shows the bars for a moment. */
+    static void hideBars(Window window) {
+        if (Build.VERSION.SDK_INT >= 30) {
+            WindowInsetsController controller = window.getInsetsController();
+            if (controller != null) {
+                controller.setSystemBarsBehavior(WindowInsetsController.BEHAVIOR_SHOW_TRANSIENT_BARS_BY_SWIPE);
+                controller.hide(WindowInsets.Type.systemBars());
             }
-        } else if (fullscreen) {
+        } else {
             window.getDecorView().setSystemUiVisibility(
                     View.SYSTEM_UI_FLAG_FULLSCREEN
                             | View.SYSTEM_UI_FLAG_HIDE_NAVIGATION
                             | View.SYSTEM_UI_FLAG_IMMERSIVE_STICKY);
+        }
+    }
+
+    static void showBars(Window window) {
+        if (Build.VERSION.SDK_INT >= 30) {
+            WindowInsetsController controller = window.getInsetsController();
+            if (controller != null) {
+                controller.show(WindowInsets.Type.systemBars());
+            }
+        } else {
+            window.getDecorView().setSystemUiVisibility(0);
         }
     }
 
@@ -52,6 +72,12 @@ final class BarInsets implements View.OnApplyWindowInsetsListener {
         int top;
         int right;
         int bottom;
+        if (covers) {
+            int keyboard = insets.getInsets(WindowInsets.Type.ime()).bottom;
+            root.setPadding(0, 0, 0, keyboard);
+            // The view learns of bars and cutout itself: env(safe-area-inset-*).
+            return insets;
+        }
         if (Build.VERSION.SDK_INT >= 30) {
             android.graphics.Insets covered = insets.getInsets(
                     WindowInsets.Type.systemBars() | WindowInsets.Type.displayCutout() | WindowInsets.Type.ime());

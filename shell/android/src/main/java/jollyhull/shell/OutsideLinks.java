@@ -61,6 +61,16 @@ final class OutsideLinks {
         }
     }
 
+    /** Hands an address to a browser, also where this app would be chosen for it. */
+    void openInBrowser(Uri url) {
+        Intent intent = new Intent(Intent.ACTION_VIEW, url);
+        Intent browser = new Intent(Intent.ACTION_VIEW, Uri.parse("https://")).addCategory(Intent.CATEGORY_BROWSABLE);
+        intent.setSelector(browser);
+        if (!start(intent)) {
+            sayNoApp();
+        }
+    }
+
     /** An address that names an app by itself: only what a browser would allow, never a component or a grant. */
     private void openIntent(Uri url) {
         Intent intent;

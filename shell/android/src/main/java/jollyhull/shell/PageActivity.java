@@ -1,19 +1,30 @@
 package jollyhull.shell;
 
 import android.app.Activity;
+import android.content.Intent;
 import android.content.pm.ApplicationInfo;
+import android.graphics.Color;
+import android.net.Uri;
 import android.os.Build;
 import android.os.Bundle;
+import android.os.Message;
 import android.os.Parcel;
 import android.view.View;
+import android.view.ViewGroup;
 import android.view.ViewGroup.LayoutParams;
+import android.view.WindowManager;
 import android.webkit.CookieManager;
+import android.webkit.HttpAuthHandler;
+import android.webkit.ValueCallback;
+import android.webkit.WebChromeClient;
+import android.webkit.WebResourceRequest;
 import android.webkit.WebSettings;
 import android.webkit.WebView;
+import android.webkit.WebViewClient;
 import android.widget.FrameLayout;
 
 /** The one activity: the web app's pages, full window, with nothing of a browser around them. */
-public final class PageActivity extends Activity implements PageClient.Host {
+public final class PageActivity extends Activity implements PageClient.Host, PageChrome.Host {
     private static final String HISTORY = "history";
     private static final int MAX_HISTORY_BYTES = 256 * 1024;
 
@@ -23,8 +34,23 @@ public final class PageActivity extends Activity implements PageClient.Host {
     private PageClient client;
     private TroubleView trouble;
     private NetworkWatch network;
+    private OutsideLinks links;
+    private AskFlow flow;
+    private PageDialogs dialogs;
+    private FileChooser chooser;
+    private Downloads downloads;
+    private StartHold hold;
+    private SlowBar slow;
+    private PageChrome chrome;
+    /** A window that a page opened over itself; null where there is none. */
+    private Popup popup;
+    /** What a page shows in full screen; null where it does not. */
+    private View full;
+    private WebChromeClient.CustomViewCallback fullCallback;
     /** Null before API 33. */
     private BackCallback back;
+    /** The page that could not be loaded while the app's own offline page is shown. */
+    private String wanted;
 
     @Override
     protected void onCreate(Bundle state) {
@@ -38,8 +64,14 @@ public final class PageActivity extends Activity implements PageClient.Host {
         root.addView(topStrip, new FrameLayout.LayoutParams(LayoutParams.MATCH_PARENT, 0));
 
         PackedSite site = new PackedSite(getAssets(), settings);
-        client = new PageClient(site, new OutsideLinks(this, settings), this);
+        links = new OutsideLinks(this, settings);
+        client = new PageClient(site, links, settings, this);
         pages = new WebView(this);
+        flow = new AskFlow(this, settings);
+        dialogs = new PageDialogs(this, settings);
+        chooser = new FileChooser(this, settings, flow);
+        downloads = new Downloads(this, settings, site, pages);
+        chrome = new PageChrome(pages, links, flow, dialogs, this);
         root.addView(pages, new FrameLayout.LayoutParams(LayoutParams.MATCH_PARENT, LayoutParams.MATCH_PARENT));
         trouble = new TroubleView(this, settings, new Runnable() {
             @Override
@@ -48,8 +80,18 @@ public final class PageActivity extends Activity implements PageClient.Host {
             }
         });
         root.addView(trouble, new FrameLayout.LayoutParams(LayoutParams.MATCH_PARENT, LayoutParams.MATCH_PARENT));
+        slow = new SlowBar(this, settings.themeColor);
+        int bar = Math.round(SlowBar.HEIGHT_DP * getResources().getDisplayMetrics().density);
+        root.addView(slow, new FrameLayout.LayoutParams(LayoutParams.MATCH_PARENT, bar));
         setContentView(root);
-        BarInsets.install(getWindow(), root, topStrip, settings.fullscreen);
+        hold = StartHold.install(root);
+        if (settings.keepScreenOn) {
+            getWindow().addFlags(WindowManager.LayoutParams.FLAG_KEEP_SCREEN_ON);
+        }
+        if (settings.secure) {
+            getWindow().addFlags(WindowManager.LayoutParams.FLAG_SECURE);
+        }
+        BarInsets.install(getWindow(), root, topStrip, settings.fullscreen, settings.covers);
 
         if (Build.VERSION.SDK_INT >= 33) {
             back = new BackCallback(this, new Runnable() {
@@ -62,7 +104,7 @@ public final class PageActivity extends Activity implements PageClient.Host {
         network = new NetworkWatch(this, new Runnable() {
             @Override
             public void run() {
-                if (trouble.isShown("offline")) {
+                if (trouble.isShown("offline") || isOfflinePage()) {
                     retry();
                 }
             }
@@ -74,15 +116,65 @@ public final class PageActivity extends Activity implements PageClient.Host {
         }
         Bundle history = state == null ? null : state.getBundle(HISTORY);
         if (history == null || pages.restoreState(history) == null) {
-            client.asks(settings.start);
-            pages.loadUrl(settings.start);
+            arrive(getIntent(), true);
         }
+    }
+
+    /** Opens what an intent means: a link, a shared text, an entry of the icon's menu; else the start page. */
+    private void arrive(Intent intent, boolean isStart) {
+        Arrival arrival = Arrival.of(intent, settings, links, getContentResolver());
+        if (arrival.outside != null) {
+            links.openInBrowser(arrival.outside);
+            if (isStart) {
+                finish();
+            }
+            return;
+        }
+        if (arrival.url == null) {
+            if (isStart) {
+                load(settings.start);
+            }
+            return;
+        }
+        closePopup();
+        if (arrival.form != null) {
+            client.asks(arrival.url);
+            pages.loadDataWithBaseURL(settings.base, arrival.form, "text/html", "utf-8", null);
+        } else if (arrival.post != null) {
+            client.asks(arrival.url);
+            pages.postUrl(arrival.url, arrival.post);
+        } else {
+            load(arrival.url);
+        }
+    }
+
+    private void load(String url) {
+        client.asks(url);
+        pages.loadUrl(url);
+    }
+
+    @Override
+    protected void onNewIntent(Intent intent) {
+        super.onNewIntent(intent);
+        setIntent(intent);
+        arrive(intent, false);
     }
 
     private void configure() {
         boolean debuggable = (getApplicationInfo().flags & ApplicationInfo.FLAG_DEBUGGABLE) != 0;
         WebView.setWebContentsDebuggingEnabled(debuggable);
-        WebSettings web = pages.getSettings();
+        configure(pages.getSettings());
+        pages.setBackgroundColor(settings.backgroundColor);
+        pages.setWebViewClient(client);
+        pages.setWebChromeClient(chrome);
+        downloads.install();
+        if (settings.pullToRefresh) {
+            pages.setOnTouchListener(new PullReload(pages));
+        }
+    }
+
+    /** Settings of the pages' view and of windows that they open. */
+    private void configure(WebSettings web) {
         web.setJavaScriptEnabled(true);
         web.setDomStorageEnabled(true);
         web.setDatabaseEnabled(true);
@@ -96,20 +188,155 @@ public final class PageActivity extends Activity implements PageClient.Host {
         web.setLoadWithOverviewMode(true);
         web.setBuiltInZoomControls(true);
         web.setDisplayZoomControls(false);
-        pages.setBackgroundColor(settings.backgroundColor);
-        pages.setWebViewClient(client);
-        pages.setWebChromeClient(new PageChrome());
+        web.setGeolocationEnabled(true);
+        web.setSupportMultipleWindows(true);
+        web.setJavaScriptCanOpenWindowsAutomatically(false);
+        // The size of text that the user set in the system.
+        web.setTextZoom(Math.round(100 * getResources().getConfiguration().fontScale));
+    }
+
+    private boolean isOfflinePage() {
+        return settings.offlinePage != null && settings.offlinePage.equals(pages.getUrl());
     }
 
     private void retry() {
+        if (isOfflinePage() && wanted != null) {
+            load(wanted);
+            return;
+        }
         client.asks(pages.getUrl());
         trouble.trying();
         pages.reload();
     }
 
+    @Override
+    public boolean chooseFiles(ValueCallback<Uri[]> answer, WebChromeClient.FileChooserParams params) {
+        chooser.choose(answer, params);
+        return true;
+    }
+
+    /** A sign-in gets a window over the page, which it can answer; what is only a link to a new window does not. */
+    @Override
+    public boolean openWindow(WebView opener, boolean isPopup, Message result) {
+        if (isPopup) {
+            closePopup();
+            popup = new Popup(this, settings, chrome, links, new Runnable() {
+                @Override
+                public void run() {
+                    closePopup();
+                }
+            });
+            configure(popup.window.getSettings());
+            root.addView(popup, new FrameLayout.LayoutParams(LayoutParams.MATCH_PARENT, LayoutParams.MATCH_PARENT));
+            popup.give(result);
+            historyChanged();
+            return true;
+        }
+        // Only the address is wanted: an own page opens here, any other in the browser.
+        final WebView lookout = new WebView(this);
+        lookout.setWebViewClient(new WebViewClient() {
+            @Override
+            public boolean shouldOverrideUrlLoading(WebView view, WebResourceRequest request) {
+                if (links.staysInside(request.getUrl())) {
+                    load(request.getUrl().toString());
+                } else {
+                    links.open(request.getUrl());
+                }
+                lookout.destroy();
+                return true;
+            }
+        });
+        ((WebView.WebViewTransport) result.obj).setWebView(lookout);
+        result.sendToTarget();
+        return true;
+    }
+
+    @Override
+    public void closeWindow(WebView window) {
+        if (popup != null && popup.window == window) {
+            closePopup();
+        }
+    }
+
+    private void closePopup() {
+        if (popup != null) {
+            popup.close();
+            popup = null;
+            historyChanged();
+        }
+    }
+
+    @Override
+    public void showFull(View view, WebChromeClient.CustomViewCallback callback) {
+        if (full != null) {
+            callback.onCustomViewHidden();
+            return;
+        }
+        full = view;
+        fullCallback = callback;
+        view.setBackgroundColor(Color.BLACK);
+        ((ViewGroup) getWindow().getDecorView())
+                .addView(view, new FrameLayout.LayoutParams(LayoutParams.MATCH_PARENT, LayoutParams.MATCH_PARENT));
+        BarInsets.hideBars(getWindow());
+        if (back != null) {
+            back.update(true);
+        }
+    }
+
+    @Override
+    public void hideFull() {
+        if (full == null) {
+            return;
+        }
+        ((ViewGroup) getWindow().getDecorView()).removeView(full);
+        full = null;
+        fullCallback.onCustomViewHidden();
+        if (!settings.fullscreen) {
+            BarInsets.showBars(getWindow());
+        }
+        historyChanged();
+    }
+
+    @Override
+    public void progress(int percent) {
+        slow.progress(percent);
+    }
+
+    @Override
+    public void pageVisible() {
+        hold.release();
+    }
+
+    @Override
+    public void signIn(String host, HttpAuthHandler handler) {
+        dialogs.signIn(host, handler);
+    }
+
+    @Override
+    public void onRequestPermissionsResult(int code, String[] names, int[] results) {
+        flow.onResult(code);
+    }
+
+    @Override
+    protected void onActivityResult(int code, int result, Intent data) {
+        if (code == FileChooser.CODE) {
+            chooser.onResult(result, data);
+        } else if (code == Downloads.CODE) {
+            downloads.onResult(result, data);
+        }
+    }
+
     /** Goes back a page; leaves the app where there is none. */
     private void goBack() {
-        if (pages.canGoBack()) {
+        if (full != null) {
+            hideFull();
+        } else if (popup != null) {
+            if (popup.window.canGoBack()) {
+                popup.window.goBack();
+            } else {
+                closePopup();
+            }
+        } else if (pages.canGoBack()) {
             client.asks(null);
             trouble.hide();
             pages.goBack();
@@ -127,12 +354,18 @@ public final class PageActivity extends Activity implements PageClient.Host {
     @Override
     public void historyChanged() {
         if (back != null) {
-            back.update(pages.canGoBack());
+            back.update(full != null || popup != null || pages.canGoBack());
         }
     }
 
     @Override
     public void pageFailed(String url, String why) {
+        hold.release();
+        if (why.equals("offline") && settings.offlinePage != null && !settings.offlinePage.equals(url)) {
+            wanted = url;
+            load(settings.offlinePage);
+            return;
+        }
         trouble.show(why);
     }
 
@@ -181,6 +414,8 @@ public final class PageActivity extends Activity implements PageClient.Host {
 
     @Override
     protected void onDestroy() {
+        flow.close();
+        closePopup();
         root.removeView(pages);
         pages.destroy();
         super.onDestroy();

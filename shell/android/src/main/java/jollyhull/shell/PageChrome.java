@@ -1,19 +1,182 @@
 package jollyhull.shell;
 
+import android.net.Uri;
+import android.os.Message;
+import android.view.View;
 import android.webkit.GeolocationPermissions;
+import android.webkit.JsPromptResult;
+import android.webkit.JsResult;
 import android.webkit.PermissionRequest;
+import android.webkit.ValueCallback;
 import android.webkit.WebChromeClient;
+import android.webkit.WebView;
+import java.util.ArrayList;
+import java.util.List;
 
 /** What a page asks of its surroundings. Nothing that the package does not declare is ever granted. */
 final class PageChrome extends WebChromeClient {
+    /** What the activity does for pages. */
+    interface Host {
+        boolean chooseFiles(ValueCallback<Uri[]> answer, FileChooserParams params);
+
+        boolean openWindow(WebView opener, boolean isPopup, Message result);
+
+        void closeWindow(WebView window);
+
+        void showFull(View view, CustomViewCallback callback);
+
+        void hideFull();
+
+        void progress(int percent);
+    }
+
+    private final OutsideLinks links;
+    private final AskFlow flow;
+    private final PageDialogs dialogs;
+    private final Host host;
+    /** Address of the page that is shown; asked anew each time. */
+    private final WebView pages;
+
+    PageChrome(WebView pages, OutsideLinks links, AskFlow flow, PageDialogs dialogs, Host host) {
+        this.pages = pages;
+        this.links = links;
+        this.flow = flow;
+        this.dialogs = dialogs;
+        this.host = host;
+    }
+
+    /** Whether an origin is that of the page shown, and the page one of the app's own: frames of others are refused. */
+    private boolean mayAsk(Uri origin) {
+        String shown = pages.getUrl();
+        if (shown == null || origin == null) {
+            return false;
+        }
+        Uri page = Uri.parse(shown);
+        return links.staysInside(page) && originOf(page).equals(originOf(origin));
+    }
+
+    private static String originOf(Uri url) {
+        int port = url.getPort();
+        boolean usual = port == -1 || (port == 443 && "https".equals(url.getScheme()));
+        return url.getScheme() + "://" + url.getHost() + (usual ? "" : ":" + port);
+    }
+
     @Override
-    public void onGeolocationPermissionsShowPrompt(String origin, GeolocationPermissions.Callback callback) {
-        // Answered, so that the page learns of the refusal instead of waiting for ever.
-        callback.invoke(origin, false, false);
+    public void onGeolocationPermissionsShowPrompt(
+            final String origin, final GeolocationPermissions.Callback callback) {
+        if (!mayAsk(Uri.parse(origin))) {
+            callback.invoke(origin, false, false);
+            return;
+        }
+        flow.ask("geolocation", new AskFlow.Answer() {
+            @Override
+            public void answer(boolean granted) {
+                // Not kept by the engine: the system keeps it, and what the user changes there counts at once.
+                callback.invoke(origin, granted, false);
+            }
+        });
+    }
+
+    private static String capabilityOf(String resource) {
+        switch (resource) {
+            case PermissionRequest.RESOURCE_VIDEO_CAPTURE:
+                return "camera";
+            case PermissionRequest.RESOURCE_AUDIO_CAPTURE:
+                return "microphone";
+            case PermissionRequest.RESOURCE_MIDI_SYSEX:
+                return "midi";
+            case PermissionRequest.RESOURCE_PROTECTED_MEDIA_ID:
+                return "encrypted-media";
+            default:
+                return "";
+        }
     }
 
     @Override
     public void onPermissionRequest(PermissionRequest request) {
-        request.deny();
+        if (!mayAsk(request.getOrigin())) {
+            request.deny();
+            return;
+        }
+        askNext(request, 0, new ArrayList<String>());
+    }
+
+    /** One question after another; what was granted is given together. */
+    private void askNext(final PermissionRequest request, final int index, final List<String> granted) {
+        String[] resources = request.getResources();
+        if (index == resources.length) {
+            if (granted.isEmpty()) {
+                request.deny();
+            } else {
+                request.grant(granted.toArray(new String[0]));
+            }
+            return;
+        }
+        final String resource = resources[index];
+        flow.ask(capabilityOf(resource), new AskFlow.Answer() {
+            @Override
+            public void answer(boolean isGranted) {
+                if (isGranted) {
+                    granted.add(resource);
+                }
+                askNext(request, index + 1, granted);
+            }
+        });
+    }
+
+    @Override
+    public boolean onShowFileChooser(WebView view, ValueCallback<Uri[]> answer, FileChooserParams params) {
+        return host.chooseFiles(answer, params);
+    }
+
+    @Override
+    public boolean onCreateWindow(WebView view, boolean isDialog, boolean isUserGesture, Message result) {
+        return isUserGesture && host.openWindow(view, isDialog, result);
+    }
+
+    @Override
+    public void onCloseWindow(WebView window) {
+        host.closeWindow(window);
+    }
+
+    @Override
+    public void onShowCustomView(View view, CustomViewCallback callback) {
+        host.showFull(view, callback);
+    }
+
+    @Override
+    public void onHideCustomView() {
+        host.hideFull();
+    }
+
+    @Override
+    public void onProgressChanged(WebView view, int percent) {
+        if (view == pages) {
+            host.progress(percent);
+        }
+    }
+
+    @Override
+    public boolean onJsAlert(WebView view, String url, String message, JsResult result) {
+        dialogs.alert(message, result);
+        return true;
+    }
+
+    @Override
+    public boolean onJsConfirm(WebView view, String url, String message, JsResult result) {
+        dialogs.confirm(message, result);
+        return true;
+    }
+
+    @Override
+    public boolean onJsPrompt(WebView view, String url, String message, String value, JsPromptResult result) {
+        dialogs.prompt(message, value, result);
+        return true;
+    }
+
+    @Override
+    public boolean onJsBeforeUnload(WebView view, String url, String message, JsResult result) {
+        dialogs.leave(message, result);
+        return true;
     }
 }

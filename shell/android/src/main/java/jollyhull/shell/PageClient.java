@@ -3,6 +3,7 @@ package jollyhull.shell;
 import android.graphics.Bitmap;
 import android.net.Uri;
 import android.net.http.SslError;
+import android.webkit.HttpAuthHandler;
 import android.webkit.RenderProcessGoneDetail;
 import android.webkit.SslErrorHandler;
 import android.webkit.WebResourceError;
@@ -22,19 +23,26 @@ final class PageClient extends WebViewClient {
         void pageShown();
 
         void rendererGone();
+
+        /** Something of the page asked for can be seen. */
+        void pageVisible();
+
+        void signIn(String host, HttpAuthHandler handler);
     }
 
     private final PackedSite site;
     private final OutsideLinks links;
+    private final ShellSettings settings;
     private final Host host;
     /** The main-frame address that was asked for last. */
     private String askedUrl;
     /** The main-frame address that failed last and has not been tried again, else null. */
     private String failedUrl;
 
-    PageClient(PackedSite site, OutsideLinks links, Host host) {
+    PageClient(PackedSite site, OutsideLinks links, ShellSettings settings, Host host) {
         this.site = site;
         this.links = links;
+        this.settings = settings;
         this.host = host;
     }
 
@@ -114,6 +122,30 @@ final class PageClient extends WebViewClient {
     private void fail(String url, boolean unsafe) {
         failedUrl = url;
         host.pageFailed(url, unsafe ? "unsafe" : "offline");
+    }
+
+    /** A page that a server answers with an error is the page's to show, unless the app wants the shell to. */
+    @Override
+    public void onReceivedHttpError(WebView view, WebResourceRequest request, WebResourceResponse response) {
+        if (!request.isForMainFrame()) {
+            return;
+        }
+        int status = response.getStatusCode();
+        boolean missing = status == 404 || status == 410;
+        if (missing ? settings.answersNotFound : status >= 500 && settings.answersServer) {
+            failedUrl = request.getUrl().toString();
+            host.pageFailed(failedUrl, missing ? "notFound" : "server");
+        }
+    }
+
+    @Override
+    public void onPageCommitVisible(WebView view, String url) {
+        host.pageVisible();
+    }
+
+    @Override
+    public void onReceivedHttpAuthRequest(WebView view, HttpAuthHandler handler, String server, String realm) {
+        host.signIn(server, handler);
     }
 
     @Override

@@ -36,6 +36,26 @@ final class ShellSettings {
     /** Content types by lower-case file name extension. */
     final Map<String, String> types;
 
+    final String name;
+    /** Address below which the app's pages lie; ends with a slash. */
+    final String base;
+    /** Whether pages reach under bars and cutout. */
+    final boolean covers;
+    final boolean keepScreenOn;
+    final boolean secure;
+    final boolean pullToRefresh;
+    /** A packed page for when there is no network; null for the shell's own words. */
+    final String offlinePage;
+    final boolean answersNotFound;
+    final boolean answersServer;
+    /** By W3C name. */
+    final Map<String, Permission> permissions;
+    /** A scheme of the app's own, or null. */
+    final String scheme;
+    /** Null where other apps may share nothing. */
+    final ShareTarget share;
+
+    private final List<LinkRule> links;
     private final JSONObject words;
 
     private ShellSettings(JSONObject json) throws JSONException {
@@ -63,6 +83,42 @@ final class ShellSettings {
         }
         types = table;
         words = json.getJSONObject("words");
+        name = json.optString("name");
+        base = json.optString("base", start);
+        JSONObject window = json.optJSONObject("window");
+        covers = window != null && "cover".equals(window.optString("edges"));
+        keepScreenOn = window != null && window.optBoolean("keepScreenOn");
+        secure = window != null && window.optBoolean("secure");
+        pullToRefresh = window != null && window.optBoolean("pullToRefresh");
+        JSONObject errors = json.optJSONObject("errors");
+        offlinePage = errors == null || errors.isNull("offline") ? null : errors.getString("offline");
+        answersNotFound = errors != null && "shell".equals(errors.optString("notFound"));
+        answersServer = errors != null && "shell".equals(errors.optString("server"));
+        permissions = new HashMap<String, Permission>();
+        JSONObject declared = json.optJSONObject("permissions");
+        if (declared != null) {
+            for (Iterator<String> keys = declared.keys(); keys.hasNext(); ) {
+                String key = keys.next();
+                permissions.put(key, new Permission(key, declared.getJSONObject(key)));
+            }
+        }
+        scheme = json.isNull("scheme") ? null : json.getString("scheme");
+        share = json.isNull("share") ? null : new ShareTarget(json.getJSONObject("share"));
+        links = new ArrayList<LinkRule>();
+        JSONArray linkList = json.optJSONArray("links");
+        for (int i = 0; linkList != null && i < linkList.length(); i++) {
+            links.add(new LinkRule(linkList.getJSONObject(i)));
+        }
+    }
+
+    /** Whether a link from elsewhere opens in the app, as far as its rules about the host say. */
+    boolean opens(android.net.Uri url) {
+        for (LinkRule rule : links) {
+            if (rule.isAbout(url)) {
+                return rule.allows(url);
+            }
+        }
+        return true;
     }
 
     static ShellSettings parse(String json) throws JSONException {

@@ -70,6 +70,12 @@ public class NavigationTest {
     }
 
     static final class QuietHost implements PageClient.Host {
+        @Override
+        public void pageVisible() {}
+
+        @Override
+        public void signIn(String host, android.webkit.HttpAuthHandler handler) {}
+
         String failed;
         int shown;
 
@@ -95,7 +101,7 @@ public class NavigationTest {
         activity = Robolectric.setupActivity(Activity.class);
         ShellSettings settings = TestSite.settings("/", false);
         client = new PageClient(
-                new PackedSite(TestSite.assets(), settings), new OutsideLinks(activity, settings), new QuietHost());
+                new PackedSite(TestSite.assets(), settings), new OutsideLinks(activity, settings), settings, new QuietHost());
     }
 
     private boolean leaves(String url) {
@@ -161,5 +167,31 @@ public class NavigationTest {
         assertFalse(client.shouldOverrideUrlLoading(
                 null, new Request("https://weather.saltmarsh.example/widget", false, false)));
         assertNull(started());
+    }
+
+    private static android.webkit.WebResourceResponse status(int code) {
+        return new android.webkit.WebResourceResponse("text/html", "utf-8", code, "x", Collections.<String, String>emptyMap(), null);
+    }
+
+    @Test
+    public void aServersErrorIsThePagesUnlessTheAppWantsTheShell() throws Exception {
+        for (String who : new String[] {"page", "shell"}) {
+            QuietHost host = new QuietHost();
+            ShellSettings settings = ShellSettings.parse(TestSite.json("/", true)
+                    .put("errors", new org.json.JSONObject().put("notFound", who).put("server", who))
+                    .toString());
+            PageClient own = new PageClient(
+                    new PackedSite(TestSite.assets(), settings), new OutsideLinks(activity, settings), settings, host);
+            Request page = new Request(TestSite.ORIGIN + "/x", true, false);
+            own.onReceivedHttpError(null, new Request(TestSite.ORIGIN + "/picture.png", false, false), status(404));
+            assertNull("parts of a page fail by themselves", host.failed);
+            own.onReceivedHttpError(null, page, status(404));
+            assertEquals(who.equals("shell") ? "notFound " + TestSite.ORIGIN + "/x" : null, host.failed);
+            own.onReceivedHttpError(null, page, status(503));
+            assertEquals(who.equals("shell") ? "server " + TestSite.ORIGIN + "/x" : null, host.failed);
+            host.failed = null;
+            own.onReceivedHttpError(null, page, status(401));
+            assertNull("signing in is the page's", host.failed);
+        }
     }
 }

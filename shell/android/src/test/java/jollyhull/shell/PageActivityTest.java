@@ -276,18 +276,4 @@ public class PageActivityTest {
         assertEquals("text/javascript", answer.getMimeType());
         assertTrue(TestSite.body(answer).contains("export"));
     }
-
-    @Test
-    public void refusesWhatIsNotDeclared() {
-        final boolean[] answer = {true};
-        shadowOf(pages).getWebChromeClient().onGeolocationPermissionsShowPrompt(
-                TestSite.ORIGIN,
-                new android.webkit.GeolocationPermissions.Callback() {
-                    @Override
-                    public void invoke(String origin, boolean allow, boolean retain) {
-                        answer[0] = allow;
-                    }
-                });
-        assertFalse(answer[0]);
-    }
 }

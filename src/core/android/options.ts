@@ -1,0 +1,44 @@
+import { HullError } from '../errors.js';
+import type { DeviceKind, Engine } from '../project/config.js';
+import type { Project } from '../project/project.js';
+import { SDK } from './attributes.js';
+
+/** What an Android package has beyond the app. */
+export interface AndroidOptions {
+  readonly engine: Engine;
+  /** A scheme of the app's own. */
+  readonly scheme: string | undefined;
+  readonly devices: readonly DeviceKind[];
+  readonly minSdk: number;
+}
+
+/** Schemes that belong to the web, the system or other apps. */
+const RESERVED = new Set(
+  'http https file content intent javascript data blob about filesystem view-source ws wss ftp mailto tel sms smsto mms mmsto geo market android-app android.resource package callto urn jar chrome'.split(
+    ' ',
+  ),
+);
+
+/** Reads `android` out of a project. Throws `config.bad-value`. */
+export function readAndroidOptions(project: Project): AndroidOptions {
+  const { engine, scheme, devices, min_sdk } = project.config.android ?? {};
+  // URI scheme (RFC 3986, section 3.1); the platform compares schemes by case, so it has to be a lower one.
+  if (scheme !== undefined && !/^[a-z][a-z0-9+.-]{1,60}$/.test(scheme)) {
+    throw new HullError('config.bad-value', `"${scheme}" is not a scheme.`, {
+      place: project.place('/android/scheme'),
+      remedy: 'Use lower-case letters, digits and hyphens, beginning with a letter: saltmarsh-ferry',
+    });
+  }
+  if (scheme !== undefined && RESERVED.has(scheme)) {
+    throw new HullError('config.bad-value', `The scheme "${scheme}" belongs to others.`, {
+      place: project.place('/android/scheme'),
+      remedy: 'Choose one that only this app uses, best with its name in it: saltmarsh-ferry',
+    });
+  }
+  return {
+    engine: engine ?? 'webview',
+    scheme,
+    devices: devices ?? ['phone', 'tablet', 'desktop'],
+    minSdk: min_sdk ?? SDK.min,
+  };
+}

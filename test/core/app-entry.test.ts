@@ -1,0 +1,206 @@
+import fc from 'fast-check';
+import { describe, expect, it } from 'vitest';
+import { pathAttribute } from '../../src/core/android/intents.js';
+import { readAndroidOptions } from '../../src/core/android/options.js';
+import { type App, readApp } from '../../src/core/app.js';
+import { pathMatches } from '../../src/core/app-entry.js';
+import { readProject } from '../../src/core/project/project.js';
+import { refused } from '../support/errors.js';
+import { temporaryFolder, writeFiles } from '../support/temporary.js';
+
+function project(config: object) {
+  const dir = temporaryFolder();
+  writeFiles(dir, {
+    'site/index.html': '<!doctype html>',
+    'site/offline.html': '<!doctype html>',
+    'hull.json': JSON.stringify(
+      {
+        app: { id: 'example.saltmarsh.ferry', name: 'Saltmarsh Ferry', version: '1.0.0', build: 1 },
+        web: { folder: 'site', url: 'https://ferry.saltmarsh.example/' },
+        ...config,
+      },
+      undefined,
+      1,
+    ),
+  });
+  return readProject(dir);
+}
+
+const app = (config: object): Promise<App> => readApp(project(config));
+
+describe('what an app may do, and ways into it', () => {
+  it('are read, with their defaults', async () => {
+    const plain = await app({});
+    expect(plain).toMatchObject({
+      permissions: [],
+      links: [],
+      shortcuts: [],
+      translations: [],
+      window: { edges: 'inset', keepScreenOn: false, secure: false, pullToRefresh: false },
+      errors: { notFound: 'page', server: 'page' },
+    });
+    const whole = await app({
+      app: {
+        id: 'example.saltmarsh.ferry',
+        name: 'Saltmarsh Ferry',
+        version: '1.0.0',
+        build: 1,
+        translations: { 'zh-hant': { name: '鹽沼渡輪' }, de: { short_name: 'Fähre' } },
+      },
+      web: { folder: 'site', url: 'https://ferry.saltmarsh.example/', errors: { offline: '/offline.html' } },
+      permissions: { geolocation: ' Shows the pier nearest to you. ' },
+      links: [{ host: 'ferry.saltmarsh.example' }, { host: '*.saltmarsh.example', paths: ['!/admin/*'] }],
+      shortcuts: [{ name: 'Nearest pier', url: 'pier.html' }],
+    });
+    expect(whole.errors.offline?.pathname).toBe('/offline.html');
+    expect(whole.permissions).toEqual([{ name: 'geolocation', reason: 'Shows the pier nearest to you.' }]);
+    expect(whole.links).toEqual([
+      { host: 'ferry.saltmarsh.example', rules: [{ allow: true, pattern: '/*' }] },
+      {
+        host: '*.saltmarsh.example',
+        rules: [
+          { allow: true, pattern: '/*' },
+          { allow: false, pattern: '/admin/*' },
+        ],
+      },
+    ]);
+    expect(whole.shortcuts.map(({ url, shortName }) => [url.href, shortName])).toEqual([
+      ['https://ferry.saltmarsh.example/pier.html', 'Nearest pier'],
+    ]);
+    expect(whole.translations).toEqual([
+      { language: 'de', name: 'Saltmarsh Ferry', shortName: 'Fähre' },
+      { language: 'zh-Hant', name: '鹽沼渡輪', shortName: '鹽沼渡輪' },
+    ]);
+  });
+
+  it.each([
+    ['permission.unknown', { permissions: { geolocatoin: 'Shows the pier nearest to you.' } }, 'geolocation'],
+    ['permission.no-reason', { permissions: { geolocation: 'needed' } }, 'what the user gets'],
+    ['links.bad-host', { links: [{ host: 'https://ferry.saltmarsh.example' }] }, 'lower case'],
+    ['links.bad-path', { links: [{ host: 'ferry.saltmarsh.example', paths: ['timetable'] }] }, 'slash'],
+    ['links.bad-path', { links: [{ host: 'ferry.saltmarsh.example', paths: ['/a?b=1'] }] }, 'query'],
+    [
+      'links.matches-nothing',
+      { links: [{ host: 'a.example', paths: ['/admin/x/*', '!/admin/*'] }] },
+      'Remove',
+    ],
+    [
+      'web.entry-outside',
+      { shortcuts: [{ name: 'Sea', url: 'https://weather.saltmarsh.example/' }] },
+      'web.inside',
+    ],
+    [
+      'web.entry-outside',
+      { share_target: { action: 'https://other.example/', params: { text: 't' } } },
+      'web.inside',
+    ],
+    [
+      'config.bad-value',
+      { share_target: { action: '/s', params: { files: [{ name: 'f', accept: ['image'] }] } } },
+      'MIME|image/',
+    ],
+    [
+      'config.bad-value',
+      { share_target: { action: '/s', params: { files: [{ name: 'f', accept: ['image/*'] }] } } },
+      'multipart',
+    ],
+    ['web.start-missing', { web: { folder: 'site', errors: { offline: '/lost.html' } } }, 'packed'],
+    [
+      'app.bad-language',
+      {
+        app: {
+          id: 'example.saltmarsh.ferry',
+          name: 'F',
+          version: '1.0.0',
+          build: 1,
+          translations: { klingonese: { name: 'x' } },
+        },
+      },
+      'BCP 47',
+    ],
+  ] as const)('are refused with their place: %s', async (code, config, mend) => {
+    const error = await refused(code, () => app(config));
+    expect(error.place?.line).toBeGreaterThan(1);
+    expect(error.remedy).toMatch(new RegExp(mend));
+  });
+
+  it('schemes of others are refused', async () => {
+    expect(readAndroidOptions(project({ android: { scheme: 'saltmarsh-ferry' } })).scheme).toBe(
+      'saltmarsh-ferry',
+    );
+    for (const scheme of ['https', 'intent', 'Ferry', '1ferry', 'f', 'javascript']) {
+      await refused('config.bad-value', () => readAndroidOptions(project({ android: { scheme } })));
+    }
+  });
+});
+
+/** Android's simple patterns (`PatternMatcher.PATTERN_SIMPLE_GLOB`), as its sources have them. */
+function globMatches(pattern: string, text: string): boolean {
+  let [ip, im] = [0, 0];
+  let next = pattern[0] ?? '';
+  if (pattern === '') return text === '';
+  while (ip < pattern.length && im < text.length) {
+    let c = next;
+    ip += 1;
+    next = pattern[ip] ?? '';
+    const escaped = c === '\\';
+    if (escaped) {
+      c = next;
+      ip += 1;
+      next = pattern[ip] ?? '';
+    }
+    if (next === '*') {
+      if (!escaped && c === '.') {
+        if (ip >= pattern.length - 1) return true;
+        ip += 1;
+        next = pattern[ip] ?? '';
+        if (next === '\\') {
+          ip += 1;
+          next = pattern[ip] ?? '';
+        }
+        do {
+          if (text[im] === next) break;
+          im += 1;
+        } while (im < text.length);
+        if (im === text.length) return false;
+        ip += 1;
+        next = pattern[ip] ?? '';
+        im += 1;
+      } else {
+        do {
+          if (text[im] !== c) break;
+          im += 1;
+        } while (im < text.length);
+        ip += 1;
+        next = pattern[ip] ?? '';
+      }
+    } else {
+      if (c !== '.' && text[im] !== c) return false;
+      im += 1;
+    }
+  }
+  if (ip >= pattern.length && im >= text.length) return true;
+  return ip === pattern.length - 2 && pattern[ip] === '.' && pattern[ip + 1] === '*';
+}
+
+describe('paths as the system matches them', () => {
+  it('are as narrow as it allows', () => {
+    expect(pathAttribute('/pier.html')).toEqual({ name: 'path', value: '/pier.html' });
+    expect(pathAttribute('/timetable/*')).toEqual({ name: 'pathPrefix', value: '/timetable/' });
+    expect(pathAttribute('/a.b*c')).toEqual({ name: 'pathPattern', value: '/a\\.b.*c' });
+    expect(globMatches('/a\\.b.*c', '/a.bxxc')).toBe(true);
+    expect(globMatches('/a\\.b.*c', '/a.bxx')).toBe(false);
+  });
+
+  it('take nothing for a link that is none with one star, but for points', () => {
+    const part = fc.stringMatching(/^[a-z0-9-]{0,4}$/);
+    fc.assert(
+      fc.property(part, part, fc.stringMatching(/^\/[a-z0-9-]{0,9}$/), (before, after, path) => {
+        const pattern = `/${before}*${after}`;
+        const { name, value } = pathAttribute(pattern);
+        const system = name === 'pathPrefix' ? path.startsWith(value) : globMatches(value, path);
+        if (system) expect(pathMatches(pattern, path)).toBe(true);
+      }),
+    );
+  });
+});
