@@ -135,6 +135,64 @@ describe('other people’s readers accept a packed app', () => {
     expect(network).toContain('pier-cam.saltmarsh.example');
   });
 
+  readerTest(
+    'aapt',
+    'aapt reads permissions, features, languages, links and shares as they were meant',
+    () => {
+      const badging = ask('aapt', 'dump', 'badging', apk);
+      for (const name of ['INTERNET', 'ACCESS_FINE_LOCATION', 'CAMERA'])
+        expect(badging).toContain(`uses-permission: name='android.permission.${name}'`);
+      expect(badging).not.toContain('POST_NOTIFICATIONS');
+      expect(badging).toContain("uses-feature-not-required: name='android.hardware.camera'");
+      expect(badging).not.toMatch(/uses-feature: name='android\.hardware\.(camera|location)/);
+      expect(badging).toMatch(/locales: '--_--'.*'de'/);
+      expect(badging).toContain("application-label-de:'Salzwiesen-Fähre'");
+      expect(badging).toContain("application-label-pt-BR:'Barca do Sapal'");
+      const manifest = ask('aapt', 'dump', 'xmltree', apk, 'AndroidManifest.xml');
+      expect(manifest).toMatch(/android:autoVerify\(0x010104ee\)=\(type 0x12\)0xffffffff/);
+      expect(manifest).toMatch(/android:pathPrefix\(0x0101002b\)="\/timetable\/"/);
+      expect(manifest).toMatch(
+        /uri-relative-filter-group[\s\S]*android:allow\(0x0101068e\)=\(type 0x12\)0x0/,
+      );
+      expect(manifest).toMatch(/android:scheme\(0x01010027\)="saltmarsh-ferry"/);
+      const shortcuts = ask('aapt', 'dump', 'xmltree', apk, 'res/xml/shortcuts.xml');
+      expect(shortcuts.match(/E: shortcut /g)).toHaveLength(2);
+    },
+  );
+
+  readerTest('aapt', 'aapt reads a package of the browser engine, which holds no page', async () => {
+    const other = temporaryFolder();
+    writeFiles(other, {
+      'site/index.html': '<!doctype html><title>Ferry</title>',
+      'icon.svg': ICON,
+      'hull.json': JSON.stringify({
+        app: { id: 'example.saltmarsh.ferry', name: 'Saltmarsh Ferry', version: '1.4.0', build: 7 },
+        web: { folder: 'site', url: 'https://ferry.saltmarsh.example/' },
+        look: { icon: 'icon.svg' },
+        permissions: { geolocation: 'Shows the pier nearest to you.' },
+        links: [{ host: 'ferry.saltmarsh.example' }, { host: 'tickets.saltmarsh.example' }],
+        android: { engine: 'browser', devices: ['desktop'], min_sdk: 28 },
+        keys: { release: { file: keystore } },
+      }),
+    });
+    const packed = await hull(['pack', 'apk', '--json'], { cwd: other });
+    expect(packed.code, packed.err).toBe(0);
+    const { file, files, parts } = JSON.parse(packed.out);
+    expect(files.packed).toBe(0);
+    expect(parts.web).toBe(0);
+    const badging = ask('aapt', 'dump', 'badging', file);
+    expect(badging).toContain("launchable-activity: name='jollyhull.shell.BrowserActivity'");
+    expect(badging).toContain("sdkVersion:'28'");
+    expect(badging).toContain("uses-feature: name='android.hardware.type.pc'");
+    expect(badging).toContain("uses-feature-not-required: name='android.hardware.touchscreen'");
+    expect(badging).not.toContain('ACCESS_FINE_LOCATION');
+    const manifest = ask('aapt', 'dump', 'xmltree', file, 'AndroidManifest.xml');
+    expect(manifest).toMatch(/E: queries[\s\S]*android\.support\.customtabs\.action\.CustomTabsService/);
+    const resources = ask('aapt', 'dump', '--values', 'resources', file);
+    expect(resources).toContain('https://tickets.saltmarsh.example');
+    expect(resources).toContain('delegate_permission/common.handle_all_urls');
+  });
+
   readerTest('aapt', 'aapt reads the resource table without an error', () => {
     const resources = ask('aapt', 'dump', '--values', 'resources', apk);
     expect(resources).toContain('color/background');

@@ -105,18 +105,20 @@ async function tellEntries(io: Io, app: App, android: AndroidOptions): Promise<v
   const { paint } = io;
   if (android.engine === 'browser') {
     io.note(
-      `${paint.warn('engine')} browser is not packed by this version: the package has the webview engine.`,
+      `${paint.dim('engine')} browser: pages come from ${app.base.origin}, none is packed. Its /.well-known/assetlinks.json has to name this package’s certificate, or the browser shows a bar with the address.`,
     );
   }
   const unused = await unusedPermissions(app);
   for (const { name, reason } of app.permissions) {
     const row = onAndroid(name);
-    if (row?.webview === 'never') {
+    if (android.engine === 'browser') {
+      io.note(`${paint.dim('permission')} ${name}: the browser asks, in the name of the site.`);
+    } else if (row?.webview === 'never') {
       io.note(
         `${paint.warn('permission')} ${name} cannot be had in a web view: pages are told that there is none.`,
       );
     } else io.note(`${paint.dim('permission')} ${name}: ${safe(reason)}`);
-    if (unused.includes(name)) {
+    if (android.engine === 'webview' && unused.includes(name)) {
       io.note(
         `${paint.warn('permission')} ${name} is declared, and no packed page or script was seen to use it: reviewers ask what it is for.`,
       );

@@ -29,7 +29,7 @@ function entry(part: Part, path: string, content: Content, method: Method): Pack
 
 /** An app as the entries of an APK, in the order in which they are written: the same for the same inputs. */
 export function apkEntries(app: App, icon: LauncherIcon, options: ApkOptions): PackageEntry[] {
-  const resources = buildResources(app, icon);
+  const resources = buildResources(app, icon, options.android.engine);
   return [
     entry('shell', 'AndroidManifest.xml', buildManifest(app, options), 'deflate'),
     entry('shell', 'classes.dex', options.dex, 'deflate'),

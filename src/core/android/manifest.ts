@@ -12,8 +12,8 @@ import {
 import { linkFilters, schemeFilter, shareFilters } from './intents.js';
 import type { AndroidOptions } from './options.js';
 import { onAndroid, type SystemPermission } from './permission-table.js';
-import { idOf } from './resources.js';
-import { ACTIVITY } from './shell-settings.js';
+import { idOf, vouches } from './resources.js';
+import { PAGE_ACTIVITY, startActivity } from './shell-settings.js';
 import { android, element, plain, reference } from './xml.js';
 
 /** Gives the camera a file to write for a page; open to nobody else. */
@@ -27,13 +27,13 @@ export interface ManifestOptions {
   readonly android: AndroidOptions;
 }
 
-/** Permissions of the system that the declared capabilities need in this engine, each once. */
+/** Permissions of the system that the declared capabilities need, each once; a browser has and asks for its own. */
 export function systemPermissions(app: App, engine: AndroidOptions['engine']): SystemPermission[] {
   const needed = new Map<string, SystemPermission>();
+  if (engine === 'browser') return [];
   for (const { name } of app.permissions) {
     const row = onAndroid(name);
-    const isOurs = engine === 'webview' ? row?.webview !== 'never' : row?.browser === 'app';
-    if (!row || !isOurs) continue;
+    if (!row || row.webview === 'never') continue;
     for (const permission of row.permissions) needed.set(permission.name, permission);
   }
   return [...needed.values()];
@@ -56,12 +56,12 @@ function deviceElements(app: App, { devices, engine }: AndroidOptions): XmlEleme
   const feature = (name: string, required: boolean) =>
     element('uses-feature', [android('name', name), android('required', required)]);
   const features = new Set(
-    app.permissions.flatMap(({ name }) => {
-      const row = onAndroid(name);
-      return row && (engine === 'webview' ? row.webview !== 'never' : row.browser === 'app')
-        ? row.features
-        : [];
-    }),
+    engine === 'browser'
+      ? []
+      : app.permissions.flatMap(({ name }) => {
+          const row = onAndroid(name);
+          return row && row.webview !== 'never' ? row.features : [];
+        }),
   );
   const optional = [...features].map((name) => feature(name, false));
   const on = (kind: DeviceKind) => devices.includes(kind);
@@ -95,8 +95,30 @@ function deviceElements(app: App, { devices, engine }: AndroidOptions): XmlEleme
   return optional;
 }
 
+/** Browsers that the app may see (package visibility, API 30). */
+function browserQueries(): XmlElement {
+  const action = (name: string) => element('action', [android('name', name)]);
+  return element(
+    'queries',
+    [],
+    [
+      element('intent', [], [action('android.support.customtabs.action.CustomTabsService')]),
+      element(
+        'intent',
+        [],
+        [
+          action('android.intent.action.VIEW'),
+          element('category', [android('name', 'android.intent.category.BROWSABLE')]),
+          element('data', [android('scheme', 'https')]),
+        ],
+      ),
+    ],
+  );
+}
+
 /** `AndroidManifest.xml` in its binary form. */
 export function buildManifest(app: App, options: ManifestOptions): Uint8Array {
+  const { engine } = options.android;
   const handled = Object.values(CONFIG_CHANGES).reduce((bits, bit) => bits | bit, 0);
   const launcher = element(
     'intent-filter',
@@ -109,10 +131,10 @@ export function buildManifest(app: App, options: ManifestOptions): Uint8Array {
   const activity = element(
     'activity',
     [
-      android('name', ACTIVITY),
+      android('name', startActivity(engine)),
       android('label', reference(idOf('string', 'label'))),
       android('exported', true),
-      android('launchMode', LAUNCH_MODE.singleTask),
+      android('launchMode', engine === 'browser' ? LAUNCH_MODE.standard : LAUNCH_MODE.singleTask),
       android('configChanges', { type: 'hex', value: handled }),
       android('windowSoftInputMode', { type: 'hex', value: SOFT_INPUT_ADJUST_RESIZE }),
       ...(app.orientation === 'any'
@@ -158,7 +180,31 @@ export function buildManifest(app: App, options: ManifestOptions): Uint8Array {
       ...(app.translations.length === 0 ? [] : [android('localeConfig', reference(idOf('xml', 'locales')))]),
       ...(options.debuggable ? [android('debuggable', true)] : []),
     ],
-    [activity, shots],
+    [
+      ...(vouches(app, engine)
+        ? [
+            element('meta-data', [
+              android('name', 'asset_statements'),
+              android('resource', reference(idOf('string', 'statements'))),
+            ]),
+          ]
+        : []),
+      activity,
+      // Where no browser can show the pages; nobody else opens it.
+      ...(engine === 'browser'
+        ? [
+            element('activity', [
+              android('name', PAGE_ACTIVITY),
+              android('label', reference(idOf('string', 'label'))),
+              android('exported', false),
+              android('launchMode', LAUNCH_MODE.singleTask),
+              android('configChanges', { type: 'hex', value: handled }),
+              android('windowSoftInputMode', { type: 'hex', value: SOFT_INPUT_ADJUST_RESIZE }),
+            ]),
+          ]
+        : []),
+      shots,
+    ],
   );
   return writeBinaryXml(
     element(
@@ -178,6 +224,7 @@ export function buildManifest(app: App, options: ManifestOptions): Uint8Array {
         ...BASE_PERMISSIONS.map((name) => element('uses-permission', [android('name', name)])),
         ...permissionElements(app, options.android.engine),
         ...deviceElements(app, options.android),
+        ...(engine === 'browser' ? [browserQueries()] : []),
         application,
       ],
     ),

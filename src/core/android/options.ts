@@ -1,5 +1,5 @@
 import { HullError } from '../errors.js';
-import type { DeviceKind, Engine } from '../project/config.js';
+import type { BrowserFallback, DeviceKind, Engine } from '../project/config.js';
 import type { Project } from '../project/project.js';
 import { SDK } from './attributes.js';
 
@@ -10,6 +10,8 @@ export interface AndroidOptions {
   readonly scheme: string | undefined;
   readonly devices: readonly DeviceKind[];
   readonly minSdk: number;
+  /** Counts for the `browser` engine. */
+  readonly fallback: BrowserFallback;
 }
 
 /** Schemes that belong to the web, the system or other apps. */
@@ -21,7 +23,7 @@ const RESERVED = new Set(
 
 /** Reads `android` out of a project. Throws `config.bad-value`. */
 export function readAndroidOptions(project: Project): AndroidOptions {
-  const { engine, scheme, devices, min_sdk } = project.config.android ?? {};
+  const { engine, scheme, devices, min_sdk, fallback } = project.config.android ?? {};
   // URI scheme (RFC 3986, section 3.1); the platform compares schemes by case, so it has to be a lower one.
   if (scheme !== undefined && !/^[a-z][a-z0-9+.-]{1,60}$/.test(scheme)) {
     throw new HullError('config.bad-value', `"${scheme}" is not a scheme.`, {
@@ -35,10 +37,21 @@ export function readAndroidOptions(project: Project): AndroidOptions {
       remedy: 'Choose one that only this app uses, best with its name in it: saltmarsh-ferry',
     });
   }
+  if (engine === 'browser' && !project.config.web.url?.startsWith('https://')) {
+    throw new HullError(
+      'config.bad-value',
+      'The browser engine shows a hosted app, and web.url names none.',
+      {
+        place: project.place('/android/engine'),
+        remedy: 'Set web.url to the https address where the app is hosted; or use the webview engine.',
+      },
+    );
+  }
   return {
     engine: engine ?? 'webview',
     scheme,
     devices: devices ?? ['phone', 'tablet', 'desktop'],
     minSdk: min_sdk ?? SDK.min,
+    fallback: fallback ?? 'custom-tab',
   };
 }

@@ -114,6 +114,11 @@ async function checkPackage(file: string, app: App, expectedEntries: number): Pr
   }
 }
 
+/** The app as a browser shows it: its pages come from the host, and none is packed. */
+function hostedApp({ folder: _folder, ...app }: App): App {
+  return { ...app, errors: { ...app.errors, offline: undefined } };
+}
+
 /** The same images with a mark over the launcher icons. */
 function debugArt(art: ArtInputs): ArtInputs {
   return { ...art, mark: 'debug' };
@@ -149,7 +154,8 @@ export function packageName(app: App): string {
  */
 export async function packApk(request: PackRequest): Promise<PackReport> {
   const { identity } = request;
-  const app = request.debuggable ? debugApp(request.app) : request.app;
+  const wrapped = request.android.engine === 'browser' ? hostedApp(request.app) : request.app;
+  const app = request.debuggable ? debugApp(wrapped) : wrapped;
   if (app.folder !== undefined && isInside(request.outDir, app.folder.dir)) {
     throw new HullError(
       'web.holds-project',

@@ -16,8 +16,8 @@ export interface CapabilityOnAndroid {
    * system has no question; `nobody`; or it can `never` be had there.
    */
   readonly webview: 'system' | 'app' | 'nobody' | 'never';
-  /** Who asks in the `browser` engine: the `app`, to which the browser delegates it, or the `browser` itself. */
-  readonly browser: 'app' | 'browser' | 'nobody';
+  /** Who asks in the `browser` engine. */
+  readonly browser: 'browser' | 'nobody';
   /** What the user is asked to allow: “… to use your location”. */
   readonly allow: string;
   /** What store reviewers ask about it. */
@@ -60,7 +60,7 @@ export const ANDROID_CAPABILITIES: Readonly<Record<string, CapabilityOnAndroid>>
     permissions: [permission('ACCESS_COARSE_LOCATION'), permission('ACCESS_FINE_LOCATION')],
     features: LOCATION,
     webview: 'system',
-    browser: 'app',
+    browser: 'browser',
     allow: 'use your location',
     review: 'What the user gets for the location, and whether the privacy policy names it.',
   },
@@ -83,15 +83,15 @@ export const ANDROID_CAPABILITIES: Readonly<Record<string, CapabilityOnAndroid>>
   notifications: {
     permissions: [permission('POST_NOTIFICATIONS', { minSdk: 33 })],
     features: [],
-    webview: 'system',
-    browser: 'app',
+    webview: 'never',
+    browser: 'browser',
     allow: 'send you notifications',
   },
   push: {
     permissions: [permission('POST_NOTIFICATIONS', { minSdk: 33 })],
     features: [],
     webview: 'never',
-    browser: 'app',
+    browser: 'browser',
     allow: 'send you notifications',
   },
   midi: {

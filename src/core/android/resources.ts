@@ -13,9 +13,10 @@ import {
 import { writeResourceTable } from '../formats/resource-table/writer.js';
 import type { ResourceValue } from '../formats/string-pool/value.js';
 import { type Rgba, toArgb, wantsDarkSymbols } from '../project/color.js';
+import type { Engine } from '../project/config.js';
 import { ATTRIBUTE_IDS, type AttributeName, CUTOUT_ALWAYS, PLATFORM_STYLES } from './attributes.js';
 import { cloudBackupRules, legacyBackupRules, networkSecurityConfig } from './rules-files.js';
-import { ACTIVITY } from './shell-settings.js';
+import { startActivity, trustedOrigins } from './shell-settings.js';
 import { android, element, reference } from './xml.js';
 
 const APP_PACKAGE = 0x7f;
@@ -25,7 +26,7 @@ const RESOURCES = {
   color: ['background', 'icon_background', 'status_bar'],
   drawable: ['start', 'splash_icon'],
   mipmap: ['icon', 'icon_foreground', 'icon_monochrome', 'icon_round'],
-  string: ['label', 'name'],
+  string: ['label', 'name', 'statements'],
   style: ['App'],
   xml: ['backup', 'extraction', 'network', 'shortcuts', 'locales'],
 } as const;
@@ -146,7 +147,7 @@ function startDrawable(): Uint8Array {
 }
 
 /** The icon's menu: each entry opens a page of the app (ShortcutManager, static shortcuts). */
-function shortcutsFile(app: App): Uint8Array {
+function shortcutsFile(app: App, engine: Engine): Uint8Array {
   const entries = app.shortcuts.map(({ url }, index) =>
     element(
       'shortcut',
@@ -161,7 +162,7 @@ function shortcutsFile(app: App): Uint8Array {
         element('intent', [
           android('action', 'android.intent.action.VIEW'),
           android('targetPackage', app.androidId),
-          android('targetClass', ACTIVITY),
+          android('targetClass', startActivity(engine)),
           android('data', url.href),
         ]),
       ],
@@ -205,8 +206,35 @@ function pictures(name: string): ConfiguredValue[] {
   }));
 }
 
+/** Resources that this package does not have are left out at the end of their type, and empty before others. */
+function withoutGaps<T extends { readonly values: readonly ConfiguredValue[] }>(entries: readonly T[]): T[] {
+  const last = entries.findLastIndex(({ values }) => values.length > 0);
+  return entries
+    .slice(0, last + 1)
+    .map((entry) => (entry.values.length > 0 ? entry : { ...entry, values: always({ type: 'null' }) }));
+}
+
+/** Whether the app says of itself which hosts it belongs to. */
+export function vouches(app: App, engine: Engine): boolean {
+  return engine === 'browser' || app.links.length > 0;
+}
+
+/** The app's side of Digital Asset Links: the hosts that it trusts to speak for it ("asset_statements"). */
+function assetStatements(app: App): string {
+  return JSON.stringify(
+    trustedOrigins(app).map((site) => ({
+      relation: ['delegate_permission/common.handle_all_urls'],
+      target: { namespace: 'web', site },
+    })),
+  );
+}
+
 /** `resources.arsc` and the files it points to. */
-export function buildResources(app: App, icon: LauncherIcon): { table: Uint8Array; files: ResourceFile[] } {
+export function buildResources(
+  app: App,
+  icon: LauncherIcon,
+  engine: Engine,
+): { table: Uint8Array; files: ResourceFile[] } {
   const named = (
     name: string,
     translated: (translation: App['translations'][number]) => string,
@@ -239,6 +267,7 @@ export function buildResources(app: App, icon: LauncherIcon): { table: Uint8Arra
     string: {
       label: named(app.shortName, (translation) => translation.shortName),
       name: named(app.name, (translation) => translation.name),
+      statements: vouches(app, engine) ? always(text(assetStatements(app))) : [],
     },
     style: { App: theme(app) },
     xml: {
@@ -261,13 +290,13 @@ export function buildResources(app: App, icon: LauncherIcon): { table: Uint8Arra
         types: TYPE_NAMES.map((type, typeIndex) => ({
           id: typeIndex + 1,
           name: type,
-          entries: [
+          entries: withoutGaps([
             ...RESOURCES[type].map((name) => ({
               name,
               values: (values[type] as Record<string, ConfiguredValue[]>)[name] ?? [],
             })),
             ...(type === 'string' ? labels : []),
-          ].map((entry, index) => ({ index, ...entry })),
+          ]).map((entry, index) => ({ index, ...entry })),
         })),
       },
     ],
@@ -278,7 +307,7 @@ export function buildResources(app: App, icon: LauncherIcon): { table: Uint8Arra
     { path: XML_PATHS.extraction, bytes: writeBinaryXml(cloudBackupRules()), part: 'shell' },
     ...(app.shortcuts.length === 0
       ? []
-      : [{ path: XML_PATHS.shortcuts, bytes: shortcutsFile(app), part: 'shell' } as const]),
+      : [{ path: XML_PATHS.shortcuts, bytes: shortcutsFile(app, engine), part: 'shell' } as const]),
     ...(app.translations.length === 0
       ? []
       : [{ path: XML_PATHS.locales, bytes: localesFile(app), part: 'shell' } as const]),

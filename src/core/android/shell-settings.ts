@@ -1,11 +1,31 @@
 import type { App } from '../app.js';
 import { toHex } from '../project/color.js';
+import type { Orientation } from '../project/config.js';
 import { extensionOf, MEDIA_TYPES } from '../site/media-types.js';
 import type { AndroidOptions } from './options.js';
 import { onAndroid } from './permission-table.js';
 
-/** The shell's activity class. */
-export const ACTIVITY = 'jollyhull.shell.PageActivity';
+/** The shell's activity with a web view of its own. */
+export const PAGE_ACTIVITY = 'jollyhull.shell.PageActivity';
+/** The shell's start where pages run in a browser. */
+const BROWSER_ACTIVITY = 'jollyhull.shell.BrowserActivity';
+
+/** The activity that the launcher opens. */
+export function startActivity(engine: AndroidOptions['engine']): string {
+  return engine === 'browser' ? BROWSER_ACTIVITY : PAGE_ACTIVITY;
+}
+
+/** Orientations as the browsers' protocol for trusted presentation numbers them. */
+const BROWSER_ORIENTATION: Readonly<Record<Orientation, number>> = {
+  'portrait-primary': 1,
+  'portrait-secondary': 2,
+  'landscape-primary': 3,
+  'landscape-secondary': 4,
+  any: 5,
+  landscape: 6,
+  portrait: 7,
+  natural: 8,
+};
 
 /** Where the shell looks for its settings and for the packed pages, as paths in the package. */
 export const SETTINGS_PATH = 'assets/hull/shell.json';
@@ -45,6 +65,12 @@ const WORDS = {
   downloading: 'Downloading',
 } as const;
 
+/** Origins that the app and the host's association vouch for together: that of hosted pages first. */
+export function trustedOrigins(app: App): string[] {
+  const hosts = app.links.filter(({ host }) => !host.startsWith('*.')).map(({ host }) => `https://${host}`);
+  return [...new Set([...(app.hosted ? [app.base.origin] : []), ...hosts])];
+}
+
 /** What the shell may grant, and what it says before: by W3C name. */
 function shellPermissions(app: App): Record<string, object> {
   return Object.fromEntries(
@@ -81,6 +107,14 @@ export function buildShellSettings(app: App, options: AndroidOptions): Uint8Arra
     permissions: shellPermissions(app),
     links: app.links,
     scheme: options.scheme,
+    browser:
+      options.engine === 'browser'
+        ? {
+            origins: trustedOrigins(app).filter((origin) => origin !== app.base.origin),
+            orientation: BROWSER_ORIENTATION[app.orientation],
+            fallback: options.fallback,
+          }
+        : undefined,
     share: app.share && {
       ...app.share,
       action: app.share.action.href,

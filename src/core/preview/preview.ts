@@ -232,7 +232,6 @@ const BY_ANDROID = {
   never: 'Cannot be had in a web view',
 } as const;
 const BY_BROWSER = {
-  app: 'The browser hands it to the app, then the system asks',
   browser: 'The browser asks, in the name of the site',
   nobody: 'Nobody is asked',
 } as const;

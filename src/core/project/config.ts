@@ -47,6 +47,7 @@ export interface HullConfig {
     readonly id?: string;
     readonly scheme?: string;
     readonly devices?: readonly DeviceKind[];
+    readonly fallback?: BrowserFallback;
     readonly min_sdk?: number;
   };
   readonly apple?: { readonly team?: string; readonly id?: string };
@@ -80,6 +81,9 @@ export interface ShareTargetConfig {
     readonly files?: readonly { readonly name: string; readonly accept: readonly string[] }[];
   };
 }
+
+/** What shows the pages where no installed browser presents them by itself. */
+export type BrowserFallback = 'custom-tab' | 'webview';
 
 export type DeviceKind = 'phone' | 'tablet' | 'desktop';
 

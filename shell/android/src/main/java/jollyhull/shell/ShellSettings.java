@@ -55,6 +55,13 @@ final class ShellSettings {
     /** Null where other apps may share nothing. */
     final ShareTarget share;
 
+    /** Origins that the browser shows without an address bar, besides that of the start page. */
+    final List<String> browserOrigins;
+    /** As the browsers' protocol numbers it. */
+    final int browserOrientation;
+    /** Whether a custom tab is shown where no browser presents pages by themselves, rather than the app's own view. */
+    final boolean fallsBackToTab;
+
     private final List<LinkRule> links;
     private final JSONObject words;
 
@@ -104,6 +111,13 @@ final class ShellSettings {
         }
         scheme = json.isNull("scheme") ? null : json.getString("scheme");
         share = json.isNull("share") ? null : new ShareTarget(json.getJSONObject("share"));
+        JSONObject browser = json.optJSONObject("browser");
+        browserOrigins = new ArrayList<String>();
+        for (int i = 0; browser != null && i < browser.getJSONArray("origins").length(); i++) {
+            browserOrigins.add(browser.getJSONArray("origins").getString(i));
+        }
+        browserOrientation = browser == null ? 0 : browser.getInt("orientation");
+        fallsBackToTab = browser != null && "custom-tab".equals(browser.getString("fallback"));
         links = new ArrayList<LinkRule>();
         JSONArray linkList = json.optJSONArray("links");
         for (int i = 0; linkList != null && i < linkList.length(); i++) {

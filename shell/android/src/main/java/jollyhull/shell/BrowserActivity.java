@@ -1,0 +1,186 @@
+package jollyhull.shell;
+
+import android.app.Activity;
+import android.content.ActivityNotFoundException;
+import android.content.ComponentName;
+import android.content.Context;
+import android.content.Intent;
+import android.content.ServiceConnection;
+import android.net.Uri;
+import android.os.Bundle;
+import android.os.Handler;
+import android.os.IBinder;
+import android.os.Looper;
+import java.util.ArrayList;
+
+/**
+ * The start of an app whose pages run in the user's browser, full screen, with its storage and sign-ins. Where no
+ * installed browser can, a custom tab shows them, or the app's own web view, as the package says.
+ */
+public class BrowserActivity extends Activity implements ServiceConnection {
+    /** A browser that does not answer is not waited for any longer. */
+    static final long LIMIT_MS = 3000;
+
+    private static final String STARTED = "started";
+
+    private final Handler handler = new Handler(Looper.getMainLooper());
+    private final Runnable tooLate = new Runnable() {
+        @Override
+        public void run() {
+            fallBack();
+        }
+    };
+    private ShellSettings settings;
+    private Browsers browsers;
+    private Uri url;
+    private boolean bound;
+    private boolean started;
+
+    @Override
+    protected void onCreate(Bundle state) {
+        super.onCreate(state);
+        if (state != null && state.getBoolean(STARTED)) {
+            // The browser was left: so is the app.
+            finish();
+            return;
+        }
+        settings = readSettings();
+        OutsideLinks links = new OutsideLinks(this, settings);
+        Arrival arrival = Arrival.of(getIntent(), settings, links, getContentResolver());
+        if (arrival.outside != null) {
+            links.openInBrowser(arrival.outside);
+            finish();
+            return;
+        }
+        if (arrival.post != null || arrival.form != null) {
+            // What is posted cannot be handed to a browser by address.
+            startPages(getIntent());
+            return;
+        }
+        url = Uri.parse(arrival.url == null ? settings.start : arrival.url);
+        browsers = Browsers.find(getPackageManager());
+        if (browsers.trusted == null) {
+            fallBack();
+            return;
+        }
+        Intent service = new Intent(TabsProtocol.ACTION).setPackage(browsers.trusted);
+        try {
+            bound = bindService(service, this, Context.BIND_AUTO_CREATE | Context.BIND_WAIVE_PRIORITY);
+        } catch (SecurityException e) {
+            bound = false;
+        }
+        if (bound) {
+            handler.postDelayed(tooLate, LIMIT_MS);
+        } else {
+            fallBack();
+        }
+    }
+
+    ShellSettings readSettings() {
+        return ShellSettings.load(getAssets());
+    }
+
+    @Override
+    public void onServiceConnected(ComponentName name, IBinder service) {
+        if (started) {
+            return;
+        }
+        TabsProtocol.Session session = new TabsProtocol.Session();
+        TabsProtocol.warmUp(service);
+        if (!TabsProtocol.newSession(service, session)) {
+            fallBack();
+            return;
+        }
+        TabsProtocol.validate(service, session, originOf(url));
+        TabsProtocol.mayLaunch(service, session, url);
+        launch(session);
+    }
+
+    @Override
+    public void onServiceDisconnected(ComponentName name) {
+        fallBack();
+    }
+
+    private static Uri originOf(Uri url) {
+        return new Uri.Builder().scheme(url.getScheme()).encodedAuthority(url.getEncodedAuthority()).build();
+    }
+
+    private Intent tab(String browser, IBinder session) {
+        Bundle extras = new Bundle();
+        extras.putBinder(TabsProtocol.EXTRA_SESSION, session);
+        return new Intent(Intent.ACTION_VIEW, url)
+                .setPackage(browser)
+                .putExtras(extras)
+                .putExtra(TabsProtocol.EXTRA_TOOLBAR_COLOR, settings.themeColor)
+                .putExtra(TabsProtocol.EXTRA_NAVIGATION_COLOR, settings.backgroundColor);
+    }
+
+    private void launch(TabsProtocol.Session session) {
+        Intent intent = tab(browsers.trusted, session)
+                .putExtra(TabsProtocol.EXTRA_TRUSTED, true)
+                .putExtra(TabsProtocol.EXTRA_ORIENTATION, settings.browserOrientation)
+                .putStringArrayListExtra(TabsProtocol.EXTRA_ORIGINS, new ArrayList<String>(settings.browserOrigins));
+        if (settings.fullscreen) {
+            Bundle display = new Bundle();
+            display.putInt(TabsProtocol.DISPLAY_ID, TabsProtocol.DISPLAY_IMMERSIVE);
+            display.putBoolean(TabsProtocol.DISPLAY_STICKY, false);
+            display.putInt(TabsProtocol.DISPLAY_CUTOUT, 0);
+            intent.putExtra(TabsProtocol.EXTRA_DISPLAY, display);
+        }
+        open(intent);
+    }
+
+    /** Shows the pages without a browser that can present them by themselves. */
+    private void fallBack() {
+        if (started) {
+            return;
+        }
+        if (browsers.tabs != null && settings.fallsBackToTab) {
+            open(tab(browsers.tabs, null));
+        } else {
+            startPages(new Intent(Intent.ACTION_VIEW, url));
+        }
+    }
+
+    private void open(Intent intent) {
+        try {
+            startActivity(intent);
+            started = true;
+            handler.removeCallbacks(tooLate);
+        } catch (ActivityNotFoundException | SecurityException e) {
+            startPages(new Intent(Intent.ACTION_VIEW, url));
+        }
+    }
+
+    private void startPages(Intent intent) {
+        started = true;
+        handler.removeCallbacks(tooLate);
+        startActivity(new Intent(intent).setClass(this, PageActivity.class).setPackage(null));
+        finish();
+    }
+
+    /** Coming back here means that the browser was left. */
+    @Override
+    protected void onRestart() {
+        super.onRestart();
+        if (started) {
+            finish();
+        }
+    }
+
+    @Override
+    protected void onSaveInstanceState(Bundle state) {
+        super.onSaveInstanceState(state);
+        state.putBoolean(STARTED, started);
+    }
+
+    @Override
+    protected void onDestroy() {
+        handler.removeCallbacks(tooLate);
+        if (bound) {
+            unbindService(this);
+            bound = false;
+        }
+        super.onDestroy();
+    }
+}

@@ -1,0 +1,166 @@
+package jollyhull.shell;
+
+import android.net.Uri;
+import android.os.Binder;
+import android.os.Bundle;
+import android.os.IBinder;
+import android.os.Parcel;
+import android.os.RemoteException;
+import android.util.Log;
+
+/**
+ * The open protocol between apps and browsers for custom tabs, spoken without a library: a transaction's code is
+ * {@link IBinder#FIRST_CALL_TRANSACTION} plus the number that its interface gives a method.
+ */
+final class TabsProtocol {
+    static final String ACTION = "android.support.customtabs.action.CustomTabsService";
+    /** A browser that presents verified pages without its own bars says so with this category. */
+    static final String TRUSTED = "androidx.browser.trusted.category.TrustedWebActivities";
+
+    static final String SERVICE = "android.support.customtabs.ICustomTabsService";
+    static final String CALLBACK = "android.support.customtabs.ICustomTabsCallback";
+
+    static final int WARMUP = IBinder.FIRST_CALL_TRANSACTION + 1;
+    static final int NEW_SESSION = IBinder.FIRST_CALL_TRANSACTION + 2;
+    static final int MAY_LAUNCH_URL = IBinder.FIRST_CALL_TRANSACTION + 3;
+    static final int VALIDATE_RELATIONSHIP = IBinder.FIRST_CALL_TRANSACTION + 8;
+    static final int ON_RELATIONSHIP_RESULT = IBinder.FIRST_CALL_TRANSACTION + 5;
+
+    /** {@code delegate_permission/common.handle_all_urls} (Digital Asset Links). */
+    static final int HANDLE_ALL_URLS = 2;
+
+    private static final String EXTRA = "android.support.customtabs.extra.";
+    static final String EXTRA_SESSION = EXTRA + "SESSION";
+    static final String EXTRA_TRUSTED = EXTRA + "LAUNCH_AS_TRUSTED_WEB_ACTIVITY";
+    static final String EXTRA_ORIGINS = EXTRA + "ADDITIONAL_TRUSTED_ORIGINS";
+    static final String EXTRA_TOOLBAR_COLOR = EXTRA + "TOOLBAR_COLOR";
+    static final String EXTRA_NAVIGATION_COLOR = "androidx.browser.customtabs.extra.NAVIGATION_BAR_COLOR";
+    static final String EXTRA_DISPLAY = "androidx.browser.trusted.extra.DISPLAY_MODE";
+    static final String EXTRA_ORIENTATION = "androidx.browser.trusted.extra.SCREEN_ORIENTATION";
+    static final String DISPLAY_ID = "androidx.browser.trusted.displaymode.KEY_ID";
+    static final String DISPLAY_STICKY = "androidx.browser.trusted.displaymode.KEY_STICKY";
+    static final String DISPLAY_CUTOUT = "androidx.browser.trusted.displaymode.KEY_CUTOUT_MODE";
+    static final int DISPLAY_IMMERSIVE = 1;
+
+    private TabsProtocol() {}
+
+    /** The app's end of a session; the browser tells here what became of the verification. */
+    static final class Session extends Binder {
+        /** Null until the browser has said. */
+        volatile Boolean verified;
+
+        Session() {
+            attachInterface(null, CALLBACK);
+        }
+
+        @Override
+        protected boolean onTransact(int code, Parcel data, Parcel reply, int flags) throws RemoteException {
+            if (code == INTERFACE_TRANSACTION) {
+                reply.writeString(CALLBACK);
+                return true;
+            }
+            if (code == ON_RELATIONSHIP_RESULT) {
+                data.enforceInterface(CALLBACK);
+                int relation = data.readInt();
+                Uri origin = data.readInt() == 0 ? null : Uri.CREATOR.createFromParcel(data);
+                boolean result = data.readInt() != 0;
+                if (relation == HANDLE_ALL_URLS) {
+                    verified = result;
+                    if (!result) {
+                        Log.w("hull", "The browser did not verify that this app belongs to " + origin
+                                + ": it shows a bar with the address. Compare the certificate of this package with the"
+                                + " host's /.well-known/assetlinks.json.");
+                    }
+                }
+                if (reply != null) {
+                    reply.writeNoException();
+                }
+                return true;
+            }
+            // Navigation events and messages, which this app does not use, are taken and let be.
+            return code >= FIRST_CALL_TRANSACTION && code <= LAST_CALL_TRANSACTION;
+        }
+    }
+
+    private interface Arguments {
+        void write(Parcel data);
+    }
+
+    private static boolean call(IBinder service, int code, Arguments arguments) {
+        Parcel data = Parcel.obtain();
+        Parcel reply = Parcel.obtain();
+        try {
+            data.writeInterfaceToken(SERVICE);
+            arguments.write(data);
+            if (!service.transact(code, data, reply, 0)) {
+                return false;
+            }
+            reply.readException();
+            return reply.readInt() != 0;
+        } catch (RemoteException | RuntimeException e) {
+            // The browser went away, or refuses: the caller has another way.
+            return false;
+        } finally {
+            data.recycle();
+            reply.recycle();
+        }
+    }
+
+    static boolean warmUp(IBinder service) {
+        return call(service, WARMUP, new Arguments() {
+            @Override
+            public void write(Parcel data) {
+                data.writeLong(0);
+            }
+        });
+    }
+
+    static boolean newSession(IBinder service, final Session session) {
+        return call(service, NEW_SESSION, new Arguments() {
+            @Override
+            public void write(Parcel data) {
+                data.writeStrongBinder(session);
+            }
+        });
+    }
+
+    /** The page that is opened next: the browser may begin to connect. */
+    static boolean mayLaunch(IBinder service, final Session session, final Uri url) {
+        return call(service, MAY_LAUNCH_URL, new Arguments() {
+            @Override
+            public void write(Parcel data) {
+                data.writeStrongBinder(session);
+                writeUri(data, url);
+                writeBundle(data, null);
+                data.writeTypedList(null);
+            }
+        });
+    }
+
+    /** Asks the browser to verify that the app belongs to an origin. */
+    static boolean validate(IBinder service, final Session session, final Uri origin) {
+        return call(service, VALIDATE_RELATIONSHIP, new Arguments() {
+            @Override
+            public void write(Parcel data) {
+                data.writeStrongBinder(session);
+                data.writeInt(HANDLE_ALL_URLS);
+                writeUri(data, origin);
+                writeBundle(data, null);
+            }
+        });
+    }
+
+    private static void writeUri(Parcel data, Uri uri) {
+        data.writeInt(1);
+        uri.writeToParcel(data, 0);
+    }
+
+    private static void writeBundle(Parcel data, Bundle bundle) {
+        if (bundle == null) {
+            data.writeInt(0);
+        } else {
+            data.writeInt(1);
+            bundle.writeToParcel(data, 0);
+        }
+    }
+}

@@ -1,0 +1,281 @@
+package jollyhull.shell;
+
+import static org.junit.Assert.assertEquals;
+import static org.junit.Assert.assertFalse;
+import static org.junit.Assert.assertNotNull;
+import static org.junit.Assert.assertNull;
+import static org.junit.Assert.assertTrue;
+import static org.robolectric.Shadows.shadowOf;
+
+import android.app.Application;
+import android.content.ComponentName;
+import android.content.Intent;
+import android.content.IntentFilter;
+import android.content.pm.ActivityInfo;
+import android.content.pm.ApplicationInfo;
+import android.content.pm.ResolveInfo;
+import android.content.pm.ServiceInfo;
+import android.net.Uri;
+import android.os.Binder;
+import android.os.Bundle;
+import android.os.IBinder;
+import android.os.Looper;
+import android.os.Parcel;
+import android.os.RemoteException;
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.List;
+import org.json.JSONArray;
+import org.json.JSONObject;
+import org.junit.Before;
+import org.junit.Test;
+import org.junit.runner.RunWith;
+import org.robolectric.Robolectric;
+import org.robolectric.RobolectricTestRunner;
+import org.robolectric.RuntimeEnvironment;
+import org.robolectric.android.controller.ActivityController;
+import org.robolectric.annotation.Config;
+import org.robolectric.shadows.ShadowPackageManager;
+
+/** Pages in the user's browser: which one, what it is told, and what happens where it cannot. */
+@RunWith(RobolectricTestRunner.class)
+@Config(minSdk = 24, shadows = FakeWorkers.class)
+public class BrowserActivityTest {
+    private static final String START = "https://ferry.saltmarsh.example/?from=app";
+    private static String fallback = "custom-tab";
+    private static String display = "standalone";
+
+    /** The activity with settings of a package that has the browser engine. */
+    public static final class Opened extends BrowserActivity {
+        @Override
+        ShellSettings readSettings() {
+            try {
+                JSONObject json = TestSite.json("/", true)
+                        .put("start", START)
+                        .put("base", "https://ferry.saltmarsh.example/")
+                        .put("display", display)
+                        .put("browser", new JSONObject()
+                                .put("origins", new JSONArray().put("https://tickets.saltmarsh.example"))
+                                .put("orientation", 7)
+                                .put("fallback", fallback));
+                json.getJSONArray("inside").put(TestSite.rule("ferry\\.saltmarsh\\.example", "/.*"));
+                return ShellSettings.parse(json.toString());
+            } catch (Exception e) {
+                throw new AssertionError(e);
+            }
+        }
+    }
+
+    /** A browser's service that reads what it is sent as its interface says, and notes it. */
+    private static final class FakeBrowser extends Binder {
+        final List<String> calls = new ArrayList<>();
+        boolean refuses;
+        IBinder session;
+
+        @Override
+        protected boolean onTransact(int code, Parcel data, Parcel reply, int flags) throws RemoteException {
+            data.enforceInterface("android.support.customtabs.ICustomTabsService");
+            boolean answer = !refuses;
+            switch (code - FIRST_CALL_TRANSACTION) {
+                case 1:
+                    calls.add("warmup " + data.readLong());
+                    break;
+                case 2:
+                    session = data.readStrongBinder();
+                    calls.add("newSession " + session.getInterfaceDescriptor());
+                    break;
+                case 3:
+                    assertEquals(session, data.readStrongBinder());
+                    assertEquals(1, data.readInt());
+                    calls.add("mayLaunchUrl " + Uri.CREATOR.createFromParcel(data));
+                    assertEquals(0, data.readInt());
+                    assertNull(data.createTypedArrayList(Bundle.CREATOR));
+                    break;
+                case 8:
+                    assertEquals(session, data.readStrongBinder());
+                    int relation = data.readInt();
+                    assertEquals(1, data.readInt());
+                    calls.add("validateRelationship " + relation + " " + Uri.CREATOR.createFromParcel(data));
+                    assertEquals(0, data.readInt());
+                    break;
+                default:
+                    throw new AssertionError("no such call: " + code);
+            }
+            assertEquals("everything was read", 0, data.dataAvail());
+            reply.writeNoException();
+            reply.writeInt(answer ? 1 : 0);
+            return true;
+        }
+
+        /** Tells the app what became of the verification, as a browser does. */
+        void tell(boolean verified) throws RemoteException {
+            Parcel data = Parcel.obtain();
+            Parcel reply = Parcel.obtain();
+            data.writeInterfaceToken("android.support.customtabs.ICustomTabsCallback");
+            data.writeInt(2);
+            data.writeInt(1);
+            Uri.parse("https://ferry.saltmarsh.example").writeToParcel(data, 0);
+            data.writeInt(verified ? 1 : 0);
+            data.writeInt(0);
+            assertTrue(session.transact(FIRST_CALL_TRANSACTION + 5, data, reply, 0));
+            reply.readException();
+        }
+    }
+
+    private final Application app = RuntimeEnvironment.getApplication();
+    private final FakeBrowser browser = new FakeBrowser();
+    private ShadowPackageManager packages;
+
+    @Before
+    public void reset() {
+        fallback = "custom-tab";
+        display = "standalone";
+        packages = shadowOf(app.getPackageManager());
+        packages.addActivityIfNotPresent(new ComponentName(app, Opened.class));
+    }
+
+    private void install(String name, boolean trusted) {
+        ResolveInfo info = new ResolveInfo();
+        info.serviceInfo = new ServiceInfo();
+        info.serviceInfo.packageName = name;
+        info.serviceInfo.name = name + ".Tabs";
+        info.serviceInfo.applicationInfo = new ApplicationInfo();
+        info.serviceInfo.applicationInfo.packageName = name;
+        info.filter = new IntentFilter(TabsProtocol.ACTION);
+        if (trusted) {
+            info.filter.addCategory(TabsProtocol.TRUSTED);
+        }
+        packages.addResolveInfoForIntent(new Intent(TabsProtocol.ACTION), info);
+        shadowOf(app).setComponentNameAndServiceForBindServiceForIntent(
+                new Intent(TabsProtocol.ACTION).setPackage(name), new ComponentName(name, name + ".Tabs"), browser);
+    }
+
+    private void prefer(String name) {
+        ResolveInfo info = new ResolveInfo();
+        info.activityInfo = new ActivityInfo();
+        info.activityInfo.packageName = name;
+        info.activityInfo.name = name + ".Main";
+        info.activityInfo.applicationInfo = new ApplicationInfo();
+        info.activityInfo.applicationInfo.packageName = name;
+        info.isDefault = true;
+        Intent web = new Intent(Intent.ACTION_VIEW, Uri.parse("https://")).addCategory(Intent.CATEGORY_BROWSABLE);
+        packages.addResolveInfoForIntent(web, info);
+    }
+
+    private ActivityController<Opened> open(Intent intent) {
+        ActivityController<Opened> controller = Robolectric.buildActivity(Opened.class, intent).setup();
+        shadowOf(Looper.getMainLooper()).idle();
+        return controller;
+    }
+
+    @Test
+    public void theBrowserIsWarmedAskedToVerifyAndOpensThePageFullScreen() throws Exception {
+        install("browser.one", true);
+        ActivityController<Opened> controller = open(new Intent(Intent.ACTION_MAIN));
+        assertEquals(
+                Arrays.asList(
+                        "warmup 0",
+                        "newSession android.support.customtabs.ICustomTabsCallback",
+                        "validateRelationship 2 https://ferry.saltmarsh.example",
+                        "mayLaunchUrl " + START),
+                browser.calls);
+        Intent intent = shadowOf(controller.get()).getNextStartedActivity();
+        assertEquals(Intent.ACTION_VIEW, intent.getAction());
+        assertEquals(START, intent.getDataString());
+        assertEquals("browser.one", intent.getPackage());
+        Bundle extras = intent.getExtras();
+        assertEquals(browser.session, extras.getBinder("android.support.customtabs.extra.SESSION"));
+        assertTrue(extras.getBoolean("android.support.customtabs.extra.LAUNCH_AS_TRUSTED_WEB_ACTIVITY"));
+        assertEquals(
+                Arrays.asList("https://tickets.saltmarsh.example"),
+                extras.getStringArrayList("android.support.customtabs.extra.ADDITIONAL_TRUSTED_ORIGINS"));
+        assertEquals(7, extras.getInt("androidx.browser.trusted.extra.SCREEN_ORIENTATION"));
+        assertEquals(0xff0b4f6c, extras.getInt("android.support.customtabs.extra.TOOLBAR_COLOR"));
+        assertNull(extras.getBundle("androidx.browser.trusted.extra.DISPLAY_MODE"));
+        browser.tell(true);
+        assertEquals(Boolean.TRUE, ((TabsProtocol.Session) browser.session).verified);
+        browser.tell(false);
+        assertEquals(Boolean.FALSE, ((TabsProtocol.Session) browser.session).verified);
+        // Leaving the browser leaves the app.
+        controller.pause().stop().restart();
+        assertTrue(controller.get().isFinishing());
+    }
+
+    @Test
+    public void aGameStartsImmersive() {
+        display = "fullscreen";
+        install("browser.one", true);
+        Intent intent = shadowOf(open(new Intent(Intent.ACTION_MAIN)).get()).getNextStartedActivity();
+        Bundle mode = intent.getBundleExtra("androidx.browser.trusted.extra.DISPLAY_MODE");
+        assertEquals(1, mode.getInt("androidx.browser.trusted.displaymode.KEY_ID"));
+    }
+
+    @Test
+    public void theUsersOwnBrowserIsTakenIfItCan() {
+        install("browser.one", true);
+        install("browser.two", true);
+        install("browser.plain", false);
+        prefer("browser.two");
+        Browsers found = Browsers.find(app.getPackageManager());
+        assertEquals("browser.two", found.trusted);
+        assertEquals("browser.two", found.tabs);
+    }
+
+    @Test
+    public void anotherIsTakenWhereTheUsersOwnCannot() {
+        install("browser.plain", false);
+        install("browser.one", true);
+        prefer("browser.plain");
+        Browsers found = Browsers.find(app.getPackageManager());
+        assertEquals("browser.one", found.trusted);
+        assertEquals("browser.plain", found.tabs);
+    }
+
+    @Test
+    public void withoutSuchABrowserACustomTabShowsThePage() {
+        install("browser.plain", false);
+        Intent intent = shadowOf(open(new Intent(Intent.ACTION_MAIN)).get()).getNextStartedActivity();
+        assertEquals("browser.plain", intent.getPackage());
+        assertTrue(intent.getExtras().containsKey("android.support.customtabs.extra.SESSION"));
+        assertFalse(intent.getBooleanExtra("android.support.customtabs.extra.LAUNCH_AS_TRUSTED_WEB_ACTIVITY", false));
+        assertTrue(browser.calls.isEmpty());
+    }
+
+    private void checkOwnView(ActivityController<Opened> controller, String url) {
+        Intent intent = shadowOf(controller.get()).getNextStartedActivity();
+        assertNotNull(intent);
+        assertEquals(PageActivity.class.getName(), intent.getComponent().getClassName());
+        assertEquals(url, intent.getDataString());
+        assertTrue(controller.get().isFinishing());
+    }
+
+    @Test
+    public void theAppsOwnViewShowsThePageWhereNothingElseDoesOrIsWanted() {
+        checkOwnView(open(new Intent(Intent.ACTION_MAIN)), START);
+        fallback = "webview";
+        install("browser.plain", false);
+        checkOwnView(open(new Intent(Intent.ACTION_MAIN)), START);
+    }
+
+    @Test
+    public void aBrowserThatRefusesOrDoesNotAnswerIsNotWaitedFor() {
+        fallback = "webview";
+        browser.refuses = true;
+        install("browser.one", true);
+        checkOwnView(open(new Intent(Intent.ACTION_MAIN)), START);
+
+        shadowOf(app).declareActionUnbindable(TabsProtocol.ACTION);
+        checkOwnView(open(new Intent(Intent.ACTION_MAIN)), START);
+    }
+
+    @Test
+    public void linksAndSharesOpenTheirPage() {
+        install("browser.one", true);
+        String link = "https://ferry.saltmarsh.example/pier.html";
+        Intent intent = shadowOf(open(new Intent(Intent.ACTION_VIEW, Uri.parse(link))).get()).getNextStartedActivity();
+        assertEquals(link, intent.getDataString());
+        Intent foreign = shadowOf(open(new Intent(Intent.ACTION_VIEW, Uri.parse("https://evil.example/"))).get())
+                .getNextStartedActivity();
+        assertEquals("what is not the app's opens its start", START, foreign.getDataString());
+    }
+}
