@@ -99,6 +99,7 @@ In the order of the work:
   hull keys new                                     make the identity it is signed with
   hull pack apk                                     make the signed package
   hull inspect out/*.apk                            see what is in it
+  hull install                                      put it on an attached device
 
 Not ready to use your own? hull demo does all of it with made-up data.
 Exit codes: 0 done, 1 a check found something, 2 wrong input, 3 something outside failed, 70 a fault of our own.`,
@@ -228,6 +229,38 @@ Exit codes: 0 done, 1 a check found something, 2 wrong input, 3 something outsid
       .description('say what is in any APK, and whether its signatures verify')
       .argument('<package>', 'an .apk file'),
   ).action(action(async () => (await import('./commands/inspect.js')).inspect));
+
+  common(
+    program
+      .command('install')
+      .description('put a package on an attached device and start it; nothing is granted')
+      .argument('[package]', 'an .apk file (default: the newest of out/)')
+      .option('--device <serial>', 'which device, where several are attached')
+      .option(
+        '--bridge <host:port>',
+        'where the debug bridge listens (else ANDROID_ADB_SERVER_PORT, else 5037)',
+      )
+      .option('--no-start', 'leave it closed')
+      .option('--log', 'follow what the app logs until Ctrl-C'),
+  ).action(action(async () => (await import('./commands/install.js')).install));
+
+  const drydock = program.command('drydock').description('stand-ins on loopback, to try what needs a device');
+  common(
+    drydock
+      .command('device')
+      .description('a stand-in device: takes packages as a device would, or says why not; runs until Ctrl-C')
+      .option('--port <number>', 'port of the debug bridge (default: 5037; 0 for any)')
+      .option('--dir <dir>', 'folder that keeps what is installed (default: .hull/device)')
+      .option('--serial <text>', 'its serial number (default: stand-in)')
+      .option('--sdk <number>', 'its API level (default: 36)')
+      .addOption(
+        new Option('--state <state>', 'as the bridge lists it').choices([
+          'device',
+          'unauthorized',
+          'offline',
+        ]),
+      ),
+  ).action(action(async () => (await import('./commands/drydock-device.js')).drydockDevice));
 
   common(
     program

@@ -1,0 +1,331 @@
+import { createWriteStream, mkdirSync, readFileSync } from 'node:fs';
+import { rename, rm } from 'node:fs/promises';
+import { createServer, type Server, type Socket } from 'node:net';
+import { join } from 'node:path';
+import { type ApkFacts, inspectApk } from '../core/android/inspect.js';
+import { ByteStream } from '../core/device/stream.js';
+import { HullError, systemErrorCode } from '../core/errors.js';
+import { replaceFile } from '../core/files.js';
+
+/** A device that is not one: it speaks the debug bridge's protocol, and checks packages as a device would. */
+export interface StandInOptions {
+  readonly port: number;
+  /** Folder that keeps what is installed. */
+  readonly dir: string;
+  readonly serial: string;
+  /** API level. */
+  readonly sdk: number;
+  /** As the bridge lists it. */
+  readonly state: 'device' | 'unauthorized' | 'offline';
+  readonly onEvent?: (text: string) => void;
+}
+
+export interface StandIn {
+  readonly port: number;
+  close(): Promise<void>;
+}
+
+/** What is installed, by app ID. */
+interface Installed {
+  readonly id: string;
+  readonly label: string;
+  readonly version: string;
+  readonly build: number;
+  readonly certificates: readonly string[];
+  readonly launcher: string;
+  readonly file: string;
+}
+
+type Shelf = Record<string, Installed>;
+
+/** Version of the bridge's host protocol that is spoken. */
+const PROTOCOL = 41;
+const MODEL = 'Stand_in';
+/** The number by which newer clients know the chosen device: 64 bits, little-endian. */
+const TRANSPORT_ID = Buffer.from([1, 0, 0, 0, 0, 0, 0, 0]);
+const MAX_REQUEST = 4096;
+const MAX_PACKAGE = 4 * 1024 * 1024 * 1024 - 1;
+
+const okay = Buffer.from('OKAY');
+const block = (text: string) => {
+  const bytes = Buffer.from(text, 'utf8');
+  return Buffer.concat([Buffer.from(bytes.length.toString(16).padStart(4, '0')), bytes]);
+};
+const fail = (message: string) => Buffer.concat([Buffer.from('FAIL'), block(message)]);
+
+function failure(code: string, details: string): string {
+  return `Failure [${code}: ${details}]\n`;
+}
+
+function certificatesOf(facts: ApkFacts): string[] {
+  return facts.signature.schemes
+    .filter(({ state }) => state === 'verified')
+    .flatMap(({ signers }) => signers.flatMap(({ certificate }) => certificate?.sha256 ?? []));
+}
+
+/** What a device says of a package, by what it has installed; `undefined` where it takes it. */
+export function judgePackage(
+  facts: ApkFacts,
+  sdk: number,
+  before: Installed | undefined,
+): string | undefined {
+  const certificates = certificatesOf(facts);
+  if (!facts.signature.verifies || certificates.length === 0) {
+    return failure(
+      'INSTALL_PARSE_FAILED_NO_CERTIFICATES',
+      'Failed to collect certificates: the signature does not verify',
+    );
+  }
+  if (facts.sdk.min > sdk) {
+    return failure(
+      'INSTALL_FAILED_OLDER_SDK',
+      `Requires newer sdk version #${facts.sdk.min} (current version is #${sdk})`,
+    );
+  }
+  if (facts.alignment.resourceTable === 'compressed' && facts.sdk.target >= 30) {
+    return failure(
+      'INSTALL_PARSE_FAILED_RESOURCES_ARSC_COMPRESSED',
+      'resources.arsc must be stored and aligned from target 30 on',
+    );
+  }
+  if (!before) return undefined;
+  if (!before.certificates.some((one) => certificates.includes(one))) {
+    return failure(
+      'INSTALL_FAILED_UPDATE_INCOMPATIBLE',
+      `Existing package ${before.id} signatures do not match newer version`,
+    );
+  }
+  if ((facts.build ?? 0) < before.build) {
+    return failure(
+      'INSTALL_FAILED_VERSION_DOWNGRADE',
+      `Downgrade detected: Update version code ${facts.build} is older than current ${before.build}`,
+    );
+  }
+  return undefined;
+}
+
+class StandInDevice {
+  readonly #options: StandInOptions;
+  readonly #shelf: Shelf;
+  readonly #running = new Map<string, number>();
+  #nextProcess = 4100;
+
+  constructor(options: StandInOptions) {
+    this.#options = options;
+    this.#shelf = this.#read();
+  }
+
+  #file(name: string): string {
+    return join(this.#options.dir, name);
+  }
+
+  #read(): Shelf {
+    try {
+      return JSON.parse(readFileSync(this.#file('installed.json'), 'utf8')) as Shelf;
+    } catch (error) {
+      if (systemErrorCode(error) === 'ENOENT') return {};
+      throw new HullError('device.damaged', 'What the stand-in device has installed cannot be read.', {
+        place: { file: this.#file('installed.json') },
+        remedy: 'Remove this file to begin with an empty device.',
+        cause: error,
+      });
+    }
+  }
+
+  #listing(long: boolean): string {
+    const { serial, state } = this.#options;
+    return long
+      ? `${serial.padEnd(22)} ${state} product:stand_in model:${MODEL} device:stand_in transport_id:1\n`
+      : `${serial}\t${state}\n`;
+  }
+
+  /** One connection: services of the host until a device is chosen, then one of the device. */
+  async serve(stream: ByteStream): Promise<void> {
+    let onDevice = false;
+    for (;;) {
+      const digits = await stream.read(4);
+      if (!digits) return;
+      const length = Number.parseInt(digits.toString('latin1'), 16);
+      if (!Number.isInteger(length) || length > MAX_REQUEST) {
+        await stream.write(fail('malformed request'));
+        return;
+      }
+      const name = (await stream.read(length))?.toString('utf8');
+      if (name === undefined) return;
+      if (onDevice) {
+        await this.#onDevice(stream, name);
+        return;
+      }
+      const answer = this.#onHost(name);
+      await stream.write(answer.bytes);
+      if (!answer.transport) return;
+      onDevice = true;
+    }
+  }
+
+  #onHost(name: string): { bytes: Buffer; transport?: boolean } {
+    const { serial, state } = this.#options;
+    if (name === 'host:version')
+      return { bytes: Buffer.concat([okay, block(PROTOCOL.toString(16).padStart(4, '0'))]) };
+    if (name === 'host:devices') return { bytes: Buffer.concat([okay, block(this.#listing(false))]) };
+    if (name === 'host:devices-l') return { bytes: Buffer.concat([okay, block(this.#listing(true))]) };
+    if (name === 'host:features' || name.endsWith(':features'))
+      return { bytes: Buffer.concat([okay, block('cmd')]) };
+    const isById = name === 'host:tport:any' || name === `host:tport:serial:${serial}`;
+    if (isById || name === 'host:transport-any' || name === `host:transport:${serial}`) {
+      if (state === 'unauthorized') return { bytes: fail('device unauthorized.') };
+      if (state === 'offline') return { bytes: fail('device offline') };
+      return { bytes: isById ? Buffer.concat([okay, TRANSPORT_ID]) : okay, transport: true };
+    }
+    if (name.startsWith('host:transport:')) return { bytes: fail(`device '${name.slice(15)}' not found`) };
+    return { bytes: fail('unknown host service') };
+  }
+
+  async #onDevice(stream: ByteStream, name: string): Promise<void> {
+    const match = /^(?:shell|exec):(.*)$/s.exec(name);
+    if (!match) {
+      await stream.write(fail('closed'));
+      return;
+    }
+    await stream.write(okay);
+    const command = match[1] ?? '';
+    const install = /^cmd package '?install'?\b.*\s-S\s+(\d+)\b/.exec(command);
+    if (install) await stream.write(await this.#install(stream, Number(install[1])));
+    else if (/^logcat\b/.test(command)) await this.#log(stream, command);
+    else await stream.write(this.#answer(command));
+    stream.finish();
+  }
+
+  #answer(command: string): string {
+    const property = /^getprop (\S+)$/.exec(command)?.[1];
+    if (property !== undefined) {
+      const known: Readonly<Record<string, string>> = {
+        'ro.build.version.sdk': String(this.#options.sdk),
+        'ro.product.model': MODEL.replace('_', ' '),
+      };
+      return `${known[property] ?? ''}\n`;
+    }
+    const component = /^am start -n ([\w.]+)\/([\w.]+)$/.exec(command);
+    if (component) return this.#start(component[1] ?? '', component[2] ?? '');
+    const process = /^pidof ([\w.]+)$/.exec(command)?.[1];
+    if (process !== undefined) return this.#running.has(process) ? `${this.#running.get(process)}\n` : '';
+    if (/^pm list packages\b/.test(command))
+      return Object.keys(this.#shelf)
+        .map((id) => `package:${id}\n`)
+        .join('');
+    return `/system/bin/sh: ${command.split(' ')[0]}: not found\n`;
+  }
+
+  #start(id: string, activity: string): string {
+    const app = this.#shelf[id];
+    if (!app || app.launcher !== activity)
+      return `Starting: Intent { cmp=${id}/${activity} }\nError type 3\nError: Activity class {${id}/${activity}} does not exist.\n`;
+    this.#running.set(id, this.#nextProcess++);
+    this.#options.onEvent?.(`started ${id}`);
+    return `Starting: Intent { cmp=${id}/${activity} }\n`;
+  }
+
+  async #log(stream: ByteStream, command: string): Promise<void> {
+    const process = /--pid=(\d+)/.exec(command)?.[1];
+    const [id] = [...this.#running].find(([, number]) => String(number) === process) ?? [];
+    await stream.write(`I/ActivityTaskManager( 1200): START u0 {cmp=${id ?? 'nothing'}}\n`);
+    if (id !== undefined)
+      await stream.write(`I/hull    ( ${process}): this is a stand-in device: no page is shown\n`);
+    // Follows until the other side leaves, as a device's log does.
+    await stream.rest(1);
+  }
+
+  async #install(stream: ByteStream, size: number): Promise<string> {
+    if (size <= 0 || size > MAX_PACKAGE) return failure('INSTALL_FAILED_INVALID_APK', `size ${size}`);
+    const temporary = this.#file(`.arriving-${process.hrtime.bigint()}.apk`);
+    const out = createWriteStream(temporary);
+    try {
+      for (let left = size; left > 0; ) {
+        const piece = await stream.some(left);
+        if (!piece) return failure('INSTALL_FAILED_ABORTED', 'the session ended early');
+        left -= piece.length;
+        if (!out.write(piece)) await new Promise<void>((resolve) => out.once('drain', resolve));
+      }
+      await new Promise<void>((resolve, reject) => {
+        out.once('error', reject);
+        out.end(resolve);
+      });
+      return await this.#take(temporary);
+    } finally {
+      out.destroy();
+      await rm(temporary, { force: true });
+    }
+  }
+
+  async #take(temporary: string): Promise<string> {
+    let facts: ApkFacts;
+    try {
+      facts = await inspectApk(temporary);
+    } catch (error) {
+      const why = error instanceof HullError ? error.message : String(error);
+      return failure('INSTALL_PARSE_FAILED_NOT_APK', why);
+    }
+    const refusal = judgePackage(facts, this.#options.sdk, this.#shelf[facts.id]);
+    if (refusal !== undefined) {
+      this.#options.onEvent?.(`refused ${facts.id}: ${/\[(\w+)/.exec(refusal)?.[1]}`);
+      return refusal;
+    }
+    const file = `${facts.id}.apk`;
+    await rename(temporary, this.#file(file));
+    this.#shelf[facts.id] = {
+      id: facts.id,
+      label: facts.launcherLabel ?? facts.id,
+      version: facts.version ?? '',
+      build: facts.build ?? 0,
+      certificates: certificatesOf(facts),
+      launcher: facts.components.find((one) => one.launcher)?.name ?? '',
+      file,
+    };
+    this.#running.delete(facts.id);
+    await replaceFile(
+      this.#file('installed.json'),
+      new TextEncoder().encode(`${JSON.stringify(this.#shelf, undefined, 2)}\n`),
+    );
+    this.#options.onEvent?.(`installed ${facts.id} ${facts.version ?? ''} (${facts.build ?? 0})`);
+    return 'Success\n';
+  }
+}
+
+/** Starts a stand-in device on loopback. Throws `device.port-taken`, `device.damaged`, `disk.*`. */
+export async function startStandIn(options: StandInOptions): Promise<StandIn> {
+  mkdirSync(options.dir, { recursive: true });
+  const device = new StandInDevice(options);
+  const sockets = new Set<Socket>();
+  const server: Server = createServer((socket) => {
+    sockets.add(socket);
+    socket.once('close', () => sockets.delete(socket));
+    const stream = new ByteStream(socket);
+    device
+      .serve(stream)
+      .catch(() => undefined) // the other side went away
+      .finally(() => stream.finish());
+  });
+  await new Promise<void>((resolve, reject) => {
+    server.once('error', (error) => {
+      reject(
+        systemErrorCode(error) === 'EADDRINUSE'
+          ? new HullError('device.port-taken', `Something listens at port ${options.port} already.`, {
+              place: { option: '--port' },
+              remedy:
+                'Stop it (the platform’s own bridge: adb kill-server), or choose another port here and with hull install --bridge.',
+            })
+          : error,
+      );
+    });
+    server.listen(options.port, '127.0.0.1', resolve);
+  });
+  const address = server.address();
+  return {
+    port: typeof address === 'object' && address !== null ? address.port : options.port,
+    close: () =>
+      new Promise((resolve) => {
+        for (const socket of sockets) socket.destroy();
+        server.close(() => resolve());
+      }),
+  };
+}
