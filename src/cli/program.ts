@@ -211,7 +211,7 @@ Exit codes: 0 done, 1 a check found something, 2 wrong input, 3 something outsid
       .addOption(yesOption()),
   ).action(action(async () => (await import('./commands/keys-show.js')).keysShow));
 
-  const pack = program.command('pack').description('make signed packages');
+  const pack = program.command('pack').description('make signed packages, or a source project');
   common(
     pack
       .command('apk')
@@ -222,6 +222,21 @@ Exit codes: 0 done, 1 a check found something, 2 wrong input, 3 something outsid
       .addOption(passwordOption())
       .addOption(yesOption()),
   ).action(action(async () => (await import('./commands/pack-apk.js')).packApkCommand));
+
+  common(
+    pack
+      .command('android-project')
+      .description('the same app as a source project that the platform’s usual build opens')
+      .option('--out <dir>', 'folder for the project (default: out/android-project, beside hull.json)'),
+  ).action(action(async () => (await import('./commands/android-project.js')).packAndroidProject));
+
+  common(
+    program
+      .command('refit')
+      .description('bring an exported project up to date, with your own edits kept')
+      .argument('<folder>', 'what hull pack android-project made')
+      .option('--check', 'write nothing; exit with 1 where something would change'),
+  ).action(action(async () => (await import('./commands/android-project.js')).refit));
 
   common(
     program

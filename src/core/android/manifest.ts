@@ -118,6 +118,11 @@ function browserQueries(): XmlElement {
 
 /** `AndroidManifest.xml` in its binary form. */
 export function buildManifest(app: App, options: ManifestOptions): Uint8Array {
+  return writeBinaryXml(describeManifest(app, options), 'utf-16');
+}
+
+/** The manifest before it is written in any form. */
+export function describeManifest(app: App, options: ManifestOptions): XmlElement {
   const { engine } = options.android;
   const handled = Object.values(CONFIG_CHANGES).reduce((bits, bit) => bits | bit, 0);
   const launcher = element(
@@ -206,28 +211,25 @@ export function buildManifest(app: App, options: ManifestOptions): Uint8Array {
       shots,
     ],
   );
-  return writeBinaryXml(
-    element(
-      'manifest',
-      [
-        android('versionCode', app.build),
-        android('versionName', app.version),
-        android('compileSdkVersion', SDK.target),
-        plain('package', app.androidId),
-        plain('platformBuildVersionCode', SDK.target),
-      ],
-      [
-        element('uses-sdk', [
-          android('minSdkVersion', options.android.minSdk),
-          android('targetSdkVersion', SDK.target),
-        ]),
-        ...BASE_PERMISSIONS.map((name) => element('uses-permission', [android('name', name)])),
-        ...permissionElements(app, options.android.engine),
-        ...deviceElements(app, options.android),
-        ...(engine === 'browser' ? [browserQueries()] : []),
-        application,
-      ],
-    ),
-    'utf-16',
+  return element(
+    'manifest',
+    [
+      android('versionCode', app.build),
+      android('versionName', app.version),
+      android('compileSdkVersion', SDK.target),
+      plain('package', app.androidId),
+      plain('platformBuildVersionCode', SDK.target),
+    ],
+    [
+      element('uses-sdk', [
+        android('minSdkVersion', options.android.minSdk),
+        android('targetSdkVersion', SDK.target),
+      ]),
+      ...BASE_PERMISSIONS.map((name) => element('uses-permission', [android('name', name)])),
+      ...permissionElements(app, options.android.engine),
+      ...deviceElements(app, options.android),
+      ...(engine === 'browser' ? [browserQueries()] : []),
+      application,
+    ],
   );
 }

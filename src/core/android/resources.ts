@@ -1,6 +1,7 @@
 import type { App } from '../app.js';
 import { DENSITIES } from '../art/devices.js';
 import { type LauncherIcon, SPLASH_PATH } from '../art/launcher-icon.js';
+import type { XmlElement } from '../formats/binary-xml/types.js';
 import { writeBinaryXml } from '../formats/binary-xml/writer.js';
 import {
   ANY_DENSITY,
@@ -130,24 +131,22 @@ const GRAVITY_CENTER = 0x11;
 const dp = (value: number): ResourceValue => ({ type: 'dimension', value, unit: 'dp' });
 
 /** What stands behind the pages until the first is drawn: as the system's own splash screen from API 31 on. */
-function startDrawable(): Uint8Array {
+function startDrawable(): XmlElement {
   const icon = element('item', [
     android('drawable', reference(idOf('drawable', 'splash_icon'))),
     android('gravity', { type: 'hex', value: GRAVITY_CENTER }),
     android('width', dp(SPLASH_SIDE)),
     android('height', dp(SPLASH_SIDE)),
   ]);
-  return writeBinaryXml(
-    element(
-      'layer-list',
-      [],
-      [element('item', [android('drawable', reference(idOf('color', 'background')))]), icon],
-    ),
+  return element(
+    'layer-list',
+    [],
+    [element('item', [android('drawable', reference(idOf('color', 'background')))]), icon],
   );
 }
 
 /** The icon's menu: each entry opens a page of the app (ShortcutManager, static shortcuts). */
-function shortcutsFile(app: App, engine: Engine): Uint8Array {
+function shortcutsFile(app: App, engine: Engine): XmlElement {
   const entries = app.shortcuts.map(({ url }, index) =>
     element(
       'shortcut',
@@ -168,32 +167,28 @@ function shortcutsFile(app: App, engine: Engine): Uint8Array {
       ],
     ),
   );
-  return writeBinaryXml(element('shortcuts', [], entries));
+  return element('shortcuts', [], entries);
 }
 
 /** The languages that the app's names are in, for the system's settings (API 33). */
-function localesFile(app: App): Uint8Array {
-  return writeBinaryXml(
-    element(
-      'locale-config',
-      [],
-      app.translations.map(({ language }) => element('locale', [android('name', language)])),
-    ),
+function localesFile(app: App): XmlElement {
+  return element(
+    'locale-config',
+    [],
+    app.translations.map(({ language }) => element('locale', [android('name', language)])),
   );
 }
 
-function adaptiveIcon(): Uint8Array {
-  return writeBinaryXml(
-    element(
-      'adaptive-icon',
-      [],
-      [
-        element('background', [android('drawable', reference(idOf('color', 'icon_background')))]),
-        element('foreground', [android('drawable', reference(idOf('mipmap', 'icon_foreground')))]),
-        // Tinted from API 33 on; passed over before.
-        element('monochrome', [android('drawable', reference(idOf('mipmap', 'icon_monochrome')))]),
-      ],
-    ),
+function adaptiveIcon(): XmlElement {
+  return element(
+    'adaptive-icon',
+    [],
+    [
+      element('background', [android('drawable', reference(idOf('color', 'icon_background')))]),
+      element('foreground', [android('drawable', reference(idOf('mipmap', 'icon_foreground')))]),
+      // Tinted from API 33 on; passed over before.
+      element('monochrome', [android('drawable', reference(idOf('mipmap', 'icon_monochrome')))]),
+    ],
   );
 }
 
@@ -229,12 +224,28 @@ function assetStatements(app: App): string {
   );
 }
 
+/** An app's resources before they are written in any form. */
+export interface Resources {
+  readonly table: ResourceTable;
+  /** XML files by their path in the package. */
+  readonly trees: readonly { readonly path: string; readonly tree: XmlElement }[];
+}
+
 /** `resources.arsc` and the files it points to. */
 export function buildResources(
   app: App,
   icon: LauncherIcon,
   engine: Engine,
 ): { table: Uint8Array; files: ResourceFile[] } {
+  const { table, trees } = describeResources(app, icon, engine);
+  const files = [
+    ...trees.map(({ path, tree }): ResourceFile => ({ path, bytes: writeBinaryXml(tree), part: 'shell' })),
+    ...[...icon.pictures].map(([path, bytes]): ResourceFile => ({ path, bytes, part: 'art' })),
+  ];
+  return { table: writeResourceTable(table), files };
+}
+
+export function describeResources(app: App, icon: LauncherIcon, engine: Engine): Resources {
   const named = (
     name: string,
     translated: (translation: App['translations'][number]) => string,
@@ -301,19 +312,14 @@ export function buildResources(
       },
     ],
   };
-  const files: ResourceFile[] = [
-    { path: ADAPTIVE_PATH, bytes: adaptiveIcon(), part: 'shell' },
-    { path: XML_PATHS.backup, bytes: writeBinaryXml(legacyBackupRules()), part: 'shell' },
-    { path: XML_PATHS.extraction, bytes: writeBinaryXml(cloudBackupRules()), part: 'shell' },
-    ...(app.shortcuts.length === 0
-      ? []
-      : [{ path: XML_PATHS.shortcuts, bytes: shortcutsFile(app, engine), part: 'shell' } as const]),
-    ...(app.translations.length === 0
-      ? []
-      : [{ path: XML_PATHS.locales, bytes: localesFile(app), part: 'shell' } as const]),
-    { path: START_PATH, bytes: startDrawable(), part: 'shell' },
-    { path: XML_PATHS.network, bytes: writeBinaryXml(networkSecurityConfig(app.insecure)), part: 'shell' },
-    ...[...icon.pictures].map(([path, bytes]): ResourceFile => ({ path, bytes, part: 'art' })),
+  const trees = [
+    { path: ADAPTIVE_PATH, tree: adaptiveIcon() },
+    { path: XML_PATHS.backup, tree: legacyBackupRules() },
+    { path: XML_PATHS.extraction, tree: cloudBackupRules() },
+    ...(app.shortcuts.length === 0 ? [] : [{ path: XML_PATHS.shortcuts, tree: shortcutsFile(app, engine) }]),
+    ...(app.translations.length === 0 ? [] : [{ path: XML_PATHS.locales, tree: localesFile(app) }]),
+    { path: START_PATH, tree: startDrawable() },
+    { path: XML_PATHS.network, tree: networkSecurityConfig(app.insecure) },
   ];
-  return { table: writeResourceTable(table), files };
+  return { table, trees };
 }

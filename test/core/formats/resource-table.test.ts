@@ -1,5 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
+import { ByteReader } from '../../../src/core/formats/bytes/reader.js';
 import { ResourceLookup } from '../../../src/core/formats/resource-table/lookup.js';
 import { readResourceTable } from '../../../src/core/formats/resource-table/reader.js';
 import type {
@@ -8,6 +9,7 @@ import type {
   ResourceTable,
 } from '../../../src/core/formats/resource-table/types.js';
 import { writeResourceTable } from '../../../src/core/formats/resource-table/writer.js';
+import { readStringPool, writeStringPool } from '../../../src/core/formats/string-pool/string-pool.js';
 import { holdsAgainst, refused } from '../../support/errors.js';
 import { mutations } from '../../support/hostile.js';
 import { values } from '../../support/resource-values.js';
@@ -150,5 +152,18 @@ describe('a resource table', () => {
       ],
     });
     await refused('resources.malformed', () => writeResourceTable(bad('english')));
+  });
+});
+
+describe('string pools of other compilers', () => {
+  it('may write halves of characters for themselves (modified UTF-8)', () => {
+    const pool = writeStringPool(['Ferry ABCDEF!', 'Fähre'], 'utf-8');
+    const at = Buffer.from(pool).indexOf('ABCDEF');
+    // U+1F6A2, a ship, as two halves of three bytes.
+    pool.set([0xed, 0xa0, 0xbd, 0xed, 0xba, 0xa2], at);
+    const read = readStringPool(new ByteReader(pool, 'string-pool.malformed', 0));
+    expect(read).toEqual(['Ferry 🚢!', 'Fähre']);
+    pool.set([0xed, 0xa0, 0xbd, 0x41, 0x42, 0x43], at);
+    expect(readStringPool(new ByteReader(pool, 'string-pool.malformed', 0))[0]).toBe('Ferry \ufffdABC!');
   });
 });

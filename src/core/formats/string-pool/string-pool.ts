@@ -99,7 +99,31 @@ function readUtf8Length(reader: ByteReader): number {
 function readUtf8(reader: ByteReader): string {
   readUtf8Length(reader);
   const length = readUtf8Length(reader);
-  return new TextDecoder('utf-8').decode(reader.take(length, 'a string'));
+  const bytes = reader.take(length, 'a string');
+  return hasSurrogates(bytes) ? decodeModified(bytes) : new TextDecoder('utf-8').decode(bytes);
+}
+
+/** Whether halves of characters are written for themselves, as the platform's own compiler does (modified UTF-8). */
+function hasSurrogates(bytes: Uint8Array): boolean {
+  for (let at = bytes.indexOf(0xed); at >= 0; at = bytes.indexOf(0xed, at + 1)) {
+    if ((bytes[at + 1] ?? 0) >= 0xa0) return true;
+  }
+  return false;
+}
+
+/** UTF-8 in which each half of a character beyond U+FFFF has three bytes of its own (as CESU-8). */
+function decodeModified(bytes: Uint8Array): string {
+  let text = '';
+  let start = 0;
+  const plain = (end: number) => new TextDecoder('utf-8').decode(bytes.subarray(start, end));
+  for (let at = 0; at + 2 < bytes.length; at += 1) {
+    const [a, b, c] = [bytes[at] as number, bytes[at + 1] as number, bytes[at + 2] as number];
+    if (a !== 0xed || b < 0xa0 || b > 0xbf || (c & 0xc0) !== 0x80) continue;
+    text += plain(at) + String.fromCharCode(0xd000 | ((b & 0x3f) << 6) | (c & 0x3f));
+    at += 2;
+    start = at + 1;
+  }
+  return (text + plain(bytes.length)).toWellFormed();
 }
 
 function readUtf16(reader: ByteReader): string {
