@@ -138,6 +138,24 @@ try {
     60,
   );
 
+  const asHosted = join(work, 'hosted');
+  cpSync(demo, asHosted, { recursive: true });
+  const hostedConfig = JSON.parse(readFileSync(join(asHosted, 'hull.json'), 'utf8'));
+  hostedConfig.web = { url: 'https://ferry.saltmarsh.example/' };
+  hostedConfig.look.icon = join(site, 'icons/icon.svg');
+  hostedConfig.android = { engine: 'browser', key: 'release' };
+  writeFileSync(join(asHosted, 'hull.json'), JSON.stringify(hostedConfig));
+  const hosted = JSON.parse(
+    execFileSync(process.execPath, [hull, 'pack', 'apk', '--json'], { cwd: asHosted, env, encoding: 'utf8' }),
+  );
+  figure('demo, browser engine: the package', hosted.size / 1000, 'KB', 120);
+  figure(
+    'demo, browser engine: shell’s share',
+    (hosted.parts.shell + hosted.parts.signature) / 1000,
+    'KB',
+    40,
+  );
+
   const drawn = () => {
     rmSync(join(demo, 'art'), { recursive: true, force: true });
     rmSync(join(demo, '.hull/art.json'), { force: true });

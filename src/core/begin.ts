@@ -1,4 +1,5 @@
 import { basename, join } from 'node:path';
+import { type ProposedEntries, proposeEntries } from './begin-entries.js';
 import { formatPlace, HullError, type Place } from './errors.js';
 import { pathFrom } from './files.js';
 import { appIdFromHost, checkAppId } from './project/app-id.js';
@@ -62,6 +63,8 @@ export interface Proposal {
     readonly paths: readonly string[];
     readonly origin: string;
   }[];
+  /** What the manifest has for the icon's menu, and for what others share. */
+  readonly entries: ProposedEntries;
 }
 
 /** Values given on the command line. */
@@ -263,13 +266,15 @@ export function proposeProject(
       'No icon was found; hull pack will need one: set look.icon to an SVG or a PNG of at least 512 px.',
     );
   }
+  const entries = proposeEntries(site);
   return {
     found: collector.found,
     missing,
-    notes: collector.notes,
+    notes: [...collector.notes, ...entries.notes],
     ...(icon ? { icon } : {}),
     permissions: proposePermissions(site),
     links: proposeLinks(collector.found.get('web.url')),
+    entries,
   };
 }
 
@@ -385,7 +390,11 @@ function checkFound(found: ReadonlyMap<BeginKey, Found>): void {
 export function renderConfig(
   values: ReadonlyMap<BeginKey, string>,
   schema: string,
-  { permissions = [], links = [] }: Partial<Pick<Proposal, 'permissions' | 'links'>> = {},
+  {
+    permissions = [],
+    links = [],
+    entries,
+  }: Partial<Pick<Proposal, 'permissions' | 'links' | 'entries'>> = {},
 ): string {
   const take = (section: string, name: string): string | undefined =>
     values.get(`${section}.${name}` as BeginKey);
@@ -408,6 +417,8 @@ export function renderConfig(
       ? {}
       : { permissions: Object.fromEntries(permissions.map(({ name, reason }) => [name, reason])) }),
     ...(links.length === 0 ? {} : { links: links.map(({ host, paths }) => ({ host, paths })) }),
+    ...(entries === undefined || entries.shortcuts.length === 0 ? {} : { shortcuts: entries.shortcuts }),
+    ...(entries?.share ? { share_target: entries.share } : {}),
     android: { engine: take('android', 'engine') === 'browser' ? 'browser' : 'webview' },
   };
   return `${JSON.stringify(config, undefined, 2)}\n`;

@@ -47,6 +47,57 @@ async function fromFolder(files: Record<string, string>, answers: BeginAnswers =
 const value = (proposal: Awaited<ReturnType<typeof fromFolder>>, key: BeginKey) =>
   proposal.found.get(key)?.value;
 
+describe('shortcuts and what is shared', () => {
+  it('are taken from the manifest, where an app can take them', async () => {
+    const { entries, notes } = await fromFolder({
+      'index.html': '<link rel="manifest" href="app/m.json"><title>Page</title>',
+      'app/m.json': JSON.stringify({
+        shortcuts: [
+          { name: 'Nearest pier', url: '../pier.html?near' },
+          { name: 'Weather', url: 'https://weather.saltmarsh.example/' },
+          { url: '/nameless' },
+          'nonsense',
+        ],
+        share_target: {
+          action: '/shared',
+          method: 'post',
+          enctype: 'multipart/form-data',
+          params: { title: 't', text: 7, files: { name: 'ticket', accept: 'image/*' } },
+        },
+      }),
+    });
+    expect(entries.shortcuts).toEqual([{ name: 'Nearest pier', url: './pier.html?near' }]);
+    expect(entries.share).toEqual({
+      action: './shared',
+      method: 'POST',
+      enctype: 'multipart/form-data',
+      params: { title: 't', files: [{ name: 'ticket', accept: ['image/*'] }] },
+    });
+    expect(notes.join()).toContain('3 of the manifest’s shortcuts');
+  });
+
+  it('are written so that the project holds, also below a path', async () => {
+    const dir = temporaryFolder();
+    writeFiles(dir, {
+      'site/index.html':
+        '<link rel="manifest" href="m.json"><link rel="canonical" href="https://saltmarsh.example/ferry/">',
+      'site/pier.html': '',
+      'site/m.json': JSON.stringify({
+        name: 'Ferry',
+        shortcuts: [{ name: 'Pier', url: 'pier.html' }],
+        share_target: { action: 'pier.html', params: { text: 't' } },
+      }),
+    });
+    const site = await readFolderSite(await listWebFolder(`${dir}/site`), { base: FOLDER_ROOT });
+    const proposal = proposeProject(site, dir, `${dir}/site`, { 'app.id': 'example.saltmarsh.ferry' });
+    const values = new Map([...proposal.found].map(([key, { value }]) => [key, value]));
+    writeFiles(dir, { 'hull.json': renderConfig(values, './schema.json', proposal) });
+    const app = await readApp(readProject(dir));
+    expect(app.shortcuts[0]?.url.href).toBe('https://saltmarsh.example/ferry/pier.html');
+    expect(app.share?.action.href).toBe('https://saltmarsh.example/ferry/pier.html');
+  });
+});
+
 describe('a proposal from a folder', () => {
   it('takes what the manifest says, and tells where', async () => {
     const proposal = await fromFolder({

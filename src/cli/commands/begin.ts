@@ -108,7 +108,9 @@ async function askMissing(io: Io, missing: Proposal['missing']): Promise<Map<Beg
   return askFor(io, missing);
 }
 
-type Draft = Pick<Proposal, 'permissions' | 'links'> & { readonly found: ReadonlyMap<BeginKey, Found> };
+type Draft = Pick<Proposal, 'permissions' | 'links' | 'entries'> & {
+  readonly found: ReadonlyMap<BeginKey, Found>;
+};
 
 /** Values that a question may change; the folder and the icon are files, given as options. */
 const CHANGEABLE = BEGIN_KEYS.filter((key) => key !== 'web.folder' && key !== 'look.icon');
@@ -200,8 +202,13 @@ export async function begin(io: Io, options: BeginOptions, target: string): Prom
   const site = hosted ? await readHost(io, addressOf(target), options) : await readFolder(io, target);
   const proposal = proposeProject(site, projectDir, hosted ? undefined : target, answers);
   const asked = await askMissing(io, proposal.missing);
-  const { permissions, links } = proposal;
-  const draft = await confirm(io, { permissions, links, found: new Map([...proposal.found, ...asked]) });
+  const { permissions, links, entries } = proposal;
+  const draft = await confirm(io, {
+    permissions,
+    links,
+    entries,
+    found: new Map([...proposal.found, ...asked]),
+  });
   const values = new Map([...draft.found].map(([key, { value }]) => [key, value]));
   const text = renderConfig(values, `./${SCHEMA}`, draft);
   if (proposal.icon !== undefined) {
@@ -221,6 +228,8 @@ export async function begin(io: Io, options: BeginOptions, target: string): Prom
       values: rows,
       permissions: draft.permissions,
       links: draft.links,
+      shortcuts: draft.entries.shortcuts,
+      share_target: draft.entries.share,
       notes: proposal.notes,
     });
     return;
@@ -236,7 +245,7 @@ export async function begin(io: Io, options: BeginOptions, target: string): Prom
 }
 
 /** Everything that goes into hull.json, each value with where it came from. */
-function draftTable(io: Io, { found, permissions, links }: Draft): string {
+function draftTable(io: Io, { found, permissions, links, entries }: Draft): string {
   const { paint } = io;
   const row = (key: string, value: string, origin: string) => [
     paint.name(key),
@@ -256,6 +265,8 @@ function draftTable(io: Io, { found, permissions, links }: Draft): string {
     }),
     ...permissions.map(({ name, reason, origin }) => row(`permissions.${name}`, reason, origin)),
     ...links.map(({ host, paths, origin }) => row('links', `${host} ${paths.join(' ')}`, origin)),
+    ...entries.shortcuts.map(({ name, url }) => row('shortcuts', `${name} ${url}`, entries.origin)),
+    ...(entries.share ? [row('share_target', entries.share.action, entries.origin)] : []),
   ]);
 }
 

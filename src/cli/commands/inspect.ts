@@ -91,6 +91,14 @@ function components(io: Io, facts: ApkFacts): void {
   const links = facts.components.flatMap((item) => item.links);
   for (const link of links) io.out(`  link ${safe(link.pattern)}${link.verified ? ', verified' : ''}`);
   if (links.length === 0) io.out('  No links open in this app.');
+  for (const site of facts.belongsTo) io.out(`  belongs to ${safe(site)}`);
+  if (facts.belongsTo.length > 0) {
+    io.out(
+      io.paint.dim(
+        `    ${wrap('as long as the /.well-known/assetlinks.json of each host names the certificate below: else links open in the browser, and a browser that shows the pages puts a bar with their address above them.', 92, '    ')}`,
+      ),
+    );
+  }
 }
 
 function network(io: Io, facts: ApkFacts): void {

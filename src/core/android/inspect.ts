@@ -34,6 +34,8 @@ export interface ApkFacts {
   readonly permissions: readonly PermissionFacts[];
   readonly features: readonly { readonly name: string; readonly required: boolean }[];
   readonly components: readonly ComponentFacts[];
+  /** Hosts that the app says it belongs to (Digital Asset Links, "asset_statements"). */
+  readonly belongsTo: readonly string[];
   readonly network: NetworkFacts;
   readonly icons: readonly { readonly path: string; readonly density: string; readonly size: number }[];
   readonly sizes: readonly SizeShare[];
@@ -276,6 +278,21 @@ class Inspector {
     return { cleartext, exceptions };
   }
 
+  #belongsTo(application: XmlElement | undefined): string[] {
+    const named = childrenNamed(application, 'meta-data').find(
+      (element) => this.#text(element, 'name') === 'asset_statements',
+    );
+    const text = this.#text(named, 'resource') ?? this.#text(named, 'value');
+    try {
+      const list: unknown = JSON.parse(text ?? '[]');
+      return (Array.isArray(list) ? list : []).flatMap((one: { target?: { site?: unknown } } | null) =>
+        typeof one?.target?.site === 'string' ? one.target.site : [],
+      );
+    } catch {
+      return []; // a text that says nothing, or points elsewhere
+    }
+  }
+
   #icons(application: XmlElement | undefined): ApkFacts['icons'] {
     const value = application && attributeValue(application, 'icon');
     if (value?.type !== 'reference') return [];
@@ -371,6 +388,7 @@ class Inspector {
           : [{ name, required: attributeFlag(element, 'required', true, this.#lookup) }];
       }),
       components,
+      belongsTo: this.#belongsTo(application),
       network: await this.#network(application, target),
       icons: this.#icons(application),
       sizes: this.#sizes(report.blockSize),
