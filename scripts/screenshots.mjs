@@ -288,6 +288,17 @@ try {
   await previewPage();
   await artSheet();
   await terminal('inspect', ['hull inspect out/example.saltmarsh.ferry-1.0.0-1.apk']);
+  await terminal('device', [
+    '(hull drydock device --port 5599 --quiet > /dev/null 2>&1 &) ; sleep 1',
+    'hull install --bridge 127.0.0.1:5599',
+    'sed -i \'s/"build": 1/"build": 2/\' hull.json; hull pack apk --quiet | head -1',
+    'hull install --bridge 127.0.0.1:5599 --no-start',
+    'hull install out/example.saltmarsh.ferry-1.0.0-1.apk --bridge 127.0.0.1:5599',
+    'hull pack android-project',
+    "sed -i 's/compileOptions/\\/\\/ ours\\n    compileOptions/' out/android-project/app/build.gradle.kts",
+    'sed -i \'s/"build": 2/"build": 3/\' hull.json; hull refit out/android-project',
+    'pkill -f "drydock device"',
+  ]);
   await terminal('errors', [
     'hull begin site --id example.salt-marsh --project app',
     'hull begin art --id example.saltmarsh.ferry --project app',

@@ -222,7 +222,10 @@ function readShare(
   };
 }
 
-const languageNames = new Intl.DisplayNames(['en'], { type: 'language', fallback: 'none' });
+/** Whether a language is one that is known (CLDR). Asked for only where there are translations: it takes time to load. */
+function isLanguage(tag: string): boolean {
+  return new Intl.DisplayNames(['en'], { type: 'language', fallback: 'none' }).of(tag) !== undefined;
+}
 
 function readTranslations(project: Project): AppTranslation[] {
   const { translations = {}, name, short_name } = project.config.app;
@@ -236,7 +239,7 @@ function readTranslations(project: Project): AppTranslation[] {
         language = undefined;
       }
       const primary = language?.split('-')[0] ?? '';
-      if (language === undefined || languageNames.of(primary) === undefined) {
+      if (language === undefined || !isLanguage(primary)) {
         throw new HullError('app.bad-language', `"${tag}" is no language.`, {
           place: project.json.placeOfKey(pointer),
           remedy: 'Write a language tag (BCP 47): de, pt-BR, zh-Hans.',

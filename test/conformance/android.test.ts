@@ -189,7 +189,9 @@ describe('other people’s readers accept a packed app', () => {
     const manifest = ask('aapt', 'dump', 'xmltree', file, 'AndroidManifest.xml');
     expect(manifest).toMatch(/E: queries[\s\S]*android\.support\.customtabs\.action\.CustomTabsService/);
     const shown = await hull(['inspect', file]);
-    expect(shown.out).toContain('belongs to https://ferry.saltmarsh.example\n  belongs to https://tickets.saltmarsh.example');
+    expect(shown.out).toContain(
+      'belongs to https://ferry.saltmarsh.example\n  belongs to https://tickets.saltmarsh.example',
+    );
     expect(shown.out).toContain('a bar with their address');
     const resources = ask('aapt', 'dump', '--values', 'resources', file);
     expect(resources).toContain('https://tickets.saltmarsh.example');

@@ -53,8 +53,8 @@ const TABLET_WIDTH = 600;
 
 /** Hardware that the app can do without, and the devices that it is meant for. */
 function deviceElements(app: App, { devices, engine }: AndroidOptions): XmlElement[] {
-  const feature = (name: string, required: boolean) =>
-    element('uses-feature', [android('name', name), android('required', required)]);
+  const feature = (name: string, need: 'required' | 'optional') =>
+    element('uses-feature', [android('name', name), android('required', need === 'required')]);
   const features = new Set(
     engine === 'browser'
       ? []
@@ -63,14 +63,14 @@ function deviceElements(app: App, { devices, engine }: AndroidOptions): XmlEleme
           return row && row.webview !== 'never' ? row.features : [];
         }),
   );
-  const optional = [...features].map((name) => feature(name, false));
+  const optional = [...features].map((name) => feature(name, 'optional'));
   const on = (kind: DeviceKind) => devices.includes(kind);
   if (!on('phone') && !on('tablet')) {
     // A touch screen is taken for required where nothing is said; televisions have none, and neither have desktops.
     return [
       ...optional,
-      feature('android.hardware.type.pc', true),
-      feature('android.hardware.touchscreen', false),
+      feature('android.hardware.type.pc', 'required'),
+      feature('android.hardware.touchscreen', 'optional'),
     ];
   }
   if (!on('phone')) {

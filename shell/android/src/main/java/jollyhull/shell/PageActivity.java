@@ -24,7 +24,7 @@ import android.webkit.WebViewClient;
 import android.widget.FrameLayout;
 
 /** The one activity: the web app's pages, full window, with nothing of a browser around them. */
-public final class PageActivity extends Activity implements PageClient.Host, PageChrome.Host {
+public class PageActivity extends Activity implements PageClient.Host, PageChrome.Host {
     private static final String HISTORY = "history";
     private static final int MAX_HISTORY_BYTES = 256 * 1024;
 
@@ -55,7 +55,7 @@ public final class PageActivity extends Activity implements PageClient.Host, Pag
     @Override
     protected void onCreate(Bundle state) {
         super.onCreate(state);
-        settings = ShellSettings.load(getAssets());
+        settings = readSettings();
         root = new FrameLayout(this);
         root.setBackgroundColor(settings.backgroundColor);
         root.setClipToPadding(false);
@@ -158,6 +158,10 @@ public final class PageActivity extends Activity implements PageClient.Host, Pag
         super.onNewIntent(intent);
         setIntent(intent);
         arrive(intent, false);
+    }
+
+    ShellSettings readSettings() {
+        return ShellSettings.load(getAssets());
     }
 
     private void configure() {

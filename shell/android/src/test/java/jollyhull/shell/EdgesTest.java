@@ -493,4 +493,42 @@ public class EdgesTest {
         assertEquals(Math.round(100 * scale), pages.getSettings().getTextZoom());
         assertTrue(Build.VERSION.SDK_INT >= 24);
     }
+
+    /** The activity of a package with an offline page of its own. */
+    public static final class WithOfflinePage extends PageActivity {
+        @Override
+        ShellSettings readSettings() {
+            try {
+                return ShellSettings.parse(TestSite.json("/", true)
+                        .put("errors", new org.json.JSONObject()
+                                .put("offline", TestSite.ORIGIN + "/404.html").put("notFound", "page").put("server", "page"))
+                        .put("window", new org.json.JSONObject().put("keepScreenOn", true).put("secure", true))
+                        .toString());
+            } catch (Exception e) {
+                throw new AssertionError(e);
+            }
+        }
+    }
+
+    @Test
+    public void withoutANetworkTheAppsOwnPageIsShownAndTheOneThatWasWantedComesBack() {
+        shadowOf(RuntimeEnvironment.getApplication().getPackageManager())
+                .addActivityIfNotPresent(new android.content.ComponentName(RuntimeEnvironment.getApplication(), WithOfflinePage.class));
+        WithOfflinePage own = Robolectric.buildActivity(WithOfflinePage.class).setup().get();
+        root = (FrameLayout) ((ViewGroup) own.findViewById(android.R.id.content)).getChildAt(0);
+        WebView view = find(WebView.class);
+        int flags = own.getWindow().getAttributes().flags;
+        assertTrue((flags & android.view.WindowManager.LayoutParams.FLAG_KEEP_SCREEN_ON) != 0);
+        assertTrue((flags & android.view.WindowManager.LayoutParams.FLAG_SECURE) != 0);
+        String wanted = TestSite.ORIGIN + "/fares";
+        own.pageFailed(wanted, "offline");
+        assertEquals(TestSite.ORIGIN + "/404.html", shadowOf(view).getLastLoadedUrl());
+        assertEquals("the shell says nothing", View.GONE, find(TroubleView.class).getVisibility());
+        find(TroubleView.class).retry.performClick();
+        assertEquals(wanted, shadowOf(view).getLastLoadedUrl());
+        own.pageFailed(TestSite.ORIGIN + "/404.html", "offline");
+        assertEquals("where even that page fails", View.VISIBLE, find(TroubleView.class).getVisibility());
+        own.pageFailed(wanted, "unsafe");
+        assertTrue(find(TroubleView.class).isShown("unsafe"));
+    }
 }
