@@ -280,11 +280,8 @@ try {
   );
   await reportPage();
   rmSync(join(work, 'draft'), { recursive: true });
-  await terminal('pack', [
-    'hull begin site --id example.saltmarsh.ferry --yes',
-    'hull keys new',
-    'hull pack apk',
-  ]);
+  await terminal('begin', ['hull begin site --id example.saltmarsh.ferry --yes']);
+  await terminal('pack', ['hull keys new', 'hull pack apk']);
   await previewPage();
   await artSheet();
   await terminal('inspect', ['hull inspect out/example.saltmarsh.ferry-1.0.0-1.apk']);

@@ -28,7 +28,7 @@ const DEFAULT_OUT = 'out';
 
 const PART_TEXT = {
   shell: 'shell: code, manifest, resources',
-  art: 'art: launcher icons',
+  art: 'art: icons and splash',
   web: 'web content',
   signature: 'signatures',
 } as const;
