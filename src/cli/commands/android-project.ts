@@ -1,10 +1,10 @@
 import { join, relative } from 'node:path';
-import { projectLogo } from '../../core/android/icon-source.js';
-import { readAndroidOptions } from '../../core/android/options.js';
+import { findIconSource } from '../../core/android/icon-source.js';
+import { appInEngine, readAndroidOptions } from '../../core/android/options.js';
 import { type ProjectFile, projectFiles } from '../../core/android/project/export.js';
 import { readApp } from '../../core/app.js';
+import { ART_CACHE } from '../../core/art/kit.js';
 import { launcherIcon } from '../../core/art/launcher-icon.js';
-import { ART_CACHE } from '../../core/art/make.js';
 import { artInputs } from '../../core/art/project-art.js';
 import { packagedPath } from '../../core/packaged.js';
 import { type Project, readProject } from '../../core/project/project.js';
@@ -34,16 +34,9 @@ const SHELL_SOURCES = 'shell/android/src/main/java';
 async function filesOf(project: Project): Promise<ProjectFile[]> {
   const app = await readApp(project);
   const options = readAndroidOptions(project);
-  const inputs = artInputs(project, await projectLogo(project));
+  const inputs = artInputs(project, await findIconSource(project, app.folder));
   const icon = await launcherIcon(inputs, join(project.dir, ART_CACHE));
-  // In a browser the pages come from their host.
-  const { folder: _folder, ...hosted } = app;
-  return projectFiles(
-    options.engine === 'browser' ? hosted : app,
-    icon,
-    options,
-    packagedPath(SHELL_SOURCES),
-  );
+  return projectFiles(appInEngine(app, options.engine), icon, options, packagedPath(SHELL_SOURCES));
 }
 
 export async function packAndroidProject(io: Io, options: PackProjectOptions): Promise<void> {

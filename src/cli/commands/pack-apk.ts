@@ -5,6 +5,7 @@ import { type PackReport, packApk } from '../../core/android/pack.js';
 import { onAndroid } from '../../core/android/permission-table.js';
 import { unusedPermissions } from '../../core/android/unused-permissions.js';
 import { type App, readApp } from '../../core/app.js';
+import { ART_CACHE } from '../../core/art/kit.js';
 import { artInputs } from '../../core/art/project-art.js';
 import { fileSha256 } from '../../core/files.js';
 import { chooseKey, openIdentity, readKeystoreFile } from '../../core/keys/open.js';
@@ -21,8 +22,6 @@ export interface PackApkOptions extends CommonOptions {
   readonly passwordFile?: string;
 }
 
-/** Drawn icons are kept here, told by the hash of their source. */
-const ART_CACHE = '.hull/cache/art';
 /** Packages go here, beside `hull.json`, where nothing else is said. */
 const DEFAULT_OUT = 'out';
 
@@ -108,7 +107,8 @@ async function tellEntries(io: Io, app: App, android: AndroidOptions): Promise<v
       `${paint.dim('engine')} browser: pages come from ${app.base.origin}, none is packed. Its /.well-known/assetlinks.json has to name this package’s certificate, or the browser shows a bar with the address.`,
     );
   }
-  const unused = await unusedPermissions(app);
+  // Only told, so not looked for where nobody is told.
+  const unused = io.quiet || android.engine === 'browser' ? [] : await unusedPermissions(app);
   for (const { name, reason } of app.permissions) {
     const row = onAndroid(name);
     if (android.engine === 'browser') {
@@ -118,7 +118,7 @@ async function tellEntries(io: Io, app: App, android: AndroidOptions): Promise<v
         `${paint.warn('permission')} ${name} cannot be had in a web view: pages are told that there is none.`,
       );
     } else io.note(`${paint.dim('permission')} ${name}: ${safe(reason)}`);
-    if (android.engine === 'webview' && unused.includes(name)) {
+    if (unused.includes(name)) {
       io.note(
         `${paint.warn('permission')} ${name} is declared, and no packed page or script was seen to use it: reviewers ask what it is for.`,
       );

@@ -1,7 +1,7 @@
 import { join, relative } from 'node:path';
-import { projectLogo } from '../../core/android/icon-source.js';
+import { findIconSource } from '../../core/android/icon-source.js';
 import { readApp } from '../../core/app.js';
-import { ART_CACHE } from '../../core/art/make.js';
+import { ART_CACHE } from '../../core/art/kit.js';
 import { artInputs, artPlaces } from '../../core/art/project-art.js';
 import { findBrowser } from '../../core/browser/find.js';
 import { type BrowserOptions, pagePicture } from '../../core/browser/launch.js';
@@ -67,7 +67,7 @@ export async function preview(io: Io, options: PreviewOptions): Promise<number> 
     folder === undefined
       ? await readHost(io, app.start, options)
       : await readWebFolder(io, relative('.', project.resolve(folder)) || '.', project, options);
-  const inputs = artInputs(project, await projectLogo(project));
+  const inputs = artInputs(project, await findIconSource(project, app.folder));
   const progress =
     io.drawsProgress && !('missing' in browser)
       ? await countProgress(io, Number.POSITIVE_INFINITY, 'looking at', 'screens')

@@ -1,5 +1,6 @@
 import type { AppLink, AppShareTarget, PathRule } from '../app-entry.js';
 import type { XmlElement } from '../formats/binary-xml/types.js';
+import { MEDIA_TYPES } from '../site/media-types.js';
 import type { AttributeName } from './attributes.js';
 import { android, element } from './xml.js';
 
@@ -55,40 +56,25 @@ export function schemeFilter(scheme: string): XmlElement {
   );
 }
 
-/** MIME types of file name endings that a share target may name (Web Share Target, "accept"). */
-const ENDINGS: Readonly<Record<string, string>> = {
-  '.csv': 'text/csv',
-  '.doc': 'application/msword',
-  '.docx': 'application/vnd.openxmlformats-officedocument.wordprocessingml.document',
-  '.gif': 'image/gif',
-  '.gpx': 'application/gpx+xml',
-  '.ics': 'text/calendar',
-  '.jpeg': 'image/jpeg',
-  '.jpg': 'image/jpeg',
-  '.json': 'application/json',
-  '.mp3': 'audio/mpeg',
-  '.mp4': 'video/mp4',
-  '.pdf': 'application/pdf',
-  '.png': 'image/png',
-  '.svg': 'image/svg+xml',
-  '.txt': 'text/plain',
-  '.vcf': 'text/x-vcard',
-  '.webp': 'image/webp',
-  '.xlsx': 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet',
-  '.zip': 'application/zip',
+/** Types that other apps share and that no page is served with, by their endings. */
+const SHARED_TYPES: Readonly<Record<string, string>> = {
+  doc: 'application/msword',
+  docx: 'application/vnd.openxmlformats-officedocument.wordprocessingml.document',
+  gpx: 'application/gpx+xml',
+  vcf: 'text/x-vcard',
+  xlsx: 'application/vnd.openxmlformats-officedocument.spreadsheetml.sheet',
 };
+
+/** The MIME type of what a share target accepts: a type, or a file name ending (Web Share Target, "accept"). */
+function typeOf(accept: string): string {
+  const text = accept.toLowerCase();
+  if (!text.startsWith('.')) return text;
+  return MEDIA_TYPES[text.slice(1)] ?? SHARED_TYPES[text.slice(1)] ?? '*/*';
+}
 
 /** Filters for what other apps share: texts and addresses, and files where the target takes them. */
 export function shareFilters(share: AppShareTarget): XmlElement[] {
-  const types = [
-    ...new Set(
-      share.files.flatMap(({ accept }) =>
-        accept.map((type) =>
-          type.startsWith('.') ? (ENDINGS[type.toLowerCase()] ?? '*/*') : type.toLowerCase(),
-        ),
-      ),
-    ),
-  ].sort();
+  const types = [...new Set(share.files.flatMap(({ accept }) => accept.map(typeOf)))].sort();
   const takesText = share.title !== undefined || share.text !== undefined || share.url !== undefined;
   const data = (list: readonly string[]) => list.map((type) => element('data', [android('mimeType', type)]));
   const one = [

@@ -11,7 +11,7 @@ import {
 } from './attributes.js';
 import { linkFilters, schemeFilter, shareFilters } from './intents.js';
 import type { AndroidOptions } from './options.js';
-import { onAndroid, type SystemPermission } from './permission-table.js';
+import { type CapabilityOnAndroid, ownRows } from './permission-table.js';
 import { idOf, vouches } from './resources.js';
 import { PAGE_ACTIVITY, startActivity } from './shell-settings.js';
 import { android, element, plain, reference } from './xml.js';
@@ -27,20 +27,10 @@ export interface ManifestOptions {
   readonly android: AndroidOptions;
 }
 
-/** Permissions of the system that the declared capabilities need, each once; a browser has and asks for its own. */
-export function systemPermissions(app: App, engine: AndroidOptions['engine']): SystemPermission[] {
-  const needed = new Map<string, SystemPermission>();
-  if (engine === 'browser') return [];
-  for (const { name } of app.permissions) {
-    const row = onAndroid(name);
-    if (!row || row.webview === 'never') continue;
-    for (const permission of row.permissions) needed.set(permission.name, permission);
-  }
-  return [...needed.values()];
-}
-
-function permissionElements(app: App, engine: AndroidOptions['engine']): XmlElement[] {
-  return systemPermissions(app, engine).map(({ name, maxSdk }) =>
+/** Permissions of the system that capabilities need, each once. */
+function permissionElements(rows: readonly CapabilityOnAndroid[]): XmlElement[] {
+  const needed = new Map(rows.flatMap(({ permissions }) => permissions).map((one) => [one.name, one]));
+  return [...needed.values()].map(({ name, maxSdk }) =>
     element('uses-permission', [
       android('name', `android.permission.${name}`),
       ...(maxSdk === undefined ? [] : [android('maxSdkVersion', maxSdk)]),
@@ -52,17 +42,10 @@ function permissionElements(app: App, engine: AndroidOptions['engine']): XmlElem
 const TABLET_WIDTH = 600;
 
 /** Hardware that the app can do without, and the devices that it is meant for. */
-function deviceElements(app: App, { devices, engine }: AndroidOptions): XmlElement[] {
+function deviceElements(rows: readonly CapabilityOnAndroid[], devices: readonly DeviceKind[]): XmlElement[] {
   const feature = (name: string, need: 'required' | 'optional') =>
     element('uses-feature', [android('name', name), android('required', need === 'required')]);
-  const features = new Set(
-    engine === 'browser'
-      ? []
-      : app.permissions.flatMap(({ name }) => {
-          const row = onAndroid(name);
-          return row && row.webview !== 'never' ? row.features : [];
-        }),
-  );
+  const features = new Set(rows.flatMap((row) => row.features));
   const optional = [...features].map((name) => feature(name, 'optional'));
   const on = (kind: DeviceKind) => devices.includes(kind);
   if (!on('phone') && !on('tablet')) {
@@ -123,7 +106,11 @@ export function buildManifest(app: App, options: ManifestOptions): Uint8Array {
 
 /** The manifest before it is written in any form. */
 export function describeManifest(app: App, options: ManifestOptions): XmlElement {
-  const { engine } = options.android;
+  const { engine, devices } = options.android;
+  const rows = ownRows(
+    app.permissions.map(({ name }) => name),
+    engine,
+  );
   const handled = Object.values(CONFIG_CHANGES).reduce((bits, bit) => bits | bit, 0);
   const launcher = element(
     'intent-filter',
@@ -133,15 +120,18 @@ export function describeManifest(app: App, options: ManifestOptions): XmlElement
       element('category', [android('name', 'android.intent.category.LAUNCHER')]),
     ],
   );
+  const window = (name: string, open: 'to-all' | 'to-us', launchMode: keyof typeof LAUNCH_MODE) => [
+    android('name', name),
+    android('label', reference(idOf('string', 'label'))),
+    android('exported', open === 'to-all'),
+    android('launchMode', LAUNCH_MODE[launchMode]),
+    android('configChanges', { type: 'hex', value: handled }),
+    android('windowSoftInputMode', { type: 'hex', value: SOFT_INPUT_ADJUST_RESIZE }),
+  ];
   const activity = element(
     'activity',
     [
-      android('name', startActivity(engine)),
-      android('label', reference(idOf('string', 'label'))),
-      android('exported', true),
-      android('launchMode', engine === 'browser' ? LAUNCH_MODE.standard : LAUNCH_MODE.singleTask),
-      android('configChanges', { type: 'hex', value: handled }),
-      android('windowSoftInputMode', { type: 'hex', value: SOFT_INPUT_ADJUST_RESIZE }),
+      ...window(startActivity(engine), 'to-all', engine === 'browser' ? 'standard' : 'singleTask'),
       ...(app.orientation === 'any'
         ? []
         : [android('screenOrientation', SCREEN_ORIENTATION[app.orientation])]),
@@ -196,18 +186,7 @@ export function describeManifest(app: App, options: ManifestOptions): XmlElement
         : []),
       activity,
       // Where no browser can show the pages; nobody else opens it.
-      ...(engine === 'browser'
-        ? [
-            element('activity', [
-              android('name', PAGE_ACTIVITY),
-              android('label', reference(idOf('string', 'label'))),
-              android('exported', false),
-              android('launchMode', LAUNCH_MODE.singleTask),
-              android('configChanges', { type: 'hex', value: handled }),
-              android('windowSoftInputMode', { type: 'hex', value: SOFT_INPUT_ADJUST_RESIZE }),
-            ]),
-          ]
-        : []),
+      ...(engine === 'browser' ? [element('activity', window(PAGE_ACTIVITY, 'to-us', 'singleTask'))] : []),
       shots,
     ],
   );
@@ -226,8 +205,8 @@ export function describeManifest(app: App, options: ManifestOptions): XmlElement
         android('targetSdkVersion', SDK.target),
       ]),
       ...BASE_PERMISSIONS.map((name) => element('uses-permission', [android('name', name)])),
-      ...permissionElements(app, options.android.engine),
-      ...deviceElements(app, options.android),
+      ...permissionElements(rows),
+      ...deviceElements(rows, devices),
       ...(engine === 'browser' ? [browserQueries()] : []),
       application,
     ],

@@ -1,3 +1,4 @@
+import type { App } from '../app.js';
 import { HullError } from '../errors.js';
 import type { BrowserFallback, DeviceKind, Engine } from '../project/config.js';
 import type { Project } from '../project/project.js';
@@ -54,4 +55,11 @@ export function readAndroidOptions(project: Project): AndroidOptions {
     minSdk: min_sdk ?? SDK.min,
     fallback: fallback ?? 'custom-tab',
   };
+}
+
+/** What of an app goes into its package: in a browser the pages come from their host, and none is packed. */
+export function appInEngine(app: App, engine: Engine): App {
+  if (engine === 'webview') return app;
+  const { folder: _folder, ...hosted } = app;
+  return { ...hosted, errors: { ...app.errors, offline: undefined } };
 }

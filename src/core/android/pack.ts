@@ -17,7 +17,7 @@ import { writeSignedPackage } from '../signing/write-signed.js';
 import { SDK, STORED_ALIGNMENT } from './attributes.js';
 import { apkEntries, PARTS, type PackageEntry, type Part } from './entries.js';
 import { attributeText } from './manifest-facts.js';
-import type { AndroidOptions } from './options.js';
+import { type AndroidOptions, appInEngine } from './options.js';
 
 export interface PackRequest {
   readonly app: App;
@@ -114,11 +114,6 @@ async function checkPackage(file: string, app: App, expectedEntries: number): Pr
   }
 }
 
-/** The app as a browser shows it: its pages come from the host, and none is packed. */
-function hostedApp({ folder: _folder, ...app }: App): App {
-  return { ...app, errors: { ...app.errors, offline: undefined } };
-}
-
 /** The same images with a mark over the launcher icons. */
 function debugArt(art: ArtInputs): ArtInputs {
   return { ...art, mark: 'debug' };
@@ -154,7 +149,7 @@ export function packageName(app: App): string {
  */
 export async function packApk(request: PackRequest): Promise<PackReport> {
   const { identity } = request;
-  const wrapped = request.android.engine === 'browser' ? hostedApp(request.app) : request.app;
+  const wrapped = appInEngine(request.app, request.android.engine);
   const app = request.debuggable ? debugApp(wrapped) : wrapped;
   if (app.folder !== undefined && isInside(request.outDir, app.folder.dir)) {
     throw new HullError(

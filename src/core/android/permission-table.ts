@@ -1,3 +1,5 @@
+import type { Engine } from '../project/config.js';
+
 /** A permission of the system, and the API levels on which it means something. */
 export interface SystemPermission {
   /** Behind `android.permission.` */
@@ -135,4 +137,13 @@ export const ANDROID_CAPABILITIES: Readonly<Record<string, CapabilityOnAndroid>>
 /** What a capability becomes; `undefined` where no permission and no question belongs to it. */
 export function onAndroid(name: string): CapabilityOnAndroid | undefined {
   return Object.hasOwn(ANDROID_CAPABILITIES, name) ? ANDROID_CAPABILITIES[name] : undefined;
+}
+
+/** Rows of declared capabilities that the app itself can have: in a browser they are the browser's own. */
+export function ownRows(names: readonly string[], engine: Engine): CapabilityOnAndroid[] {
+  if (engine === 'browser') return [];
+  return names.flatMap((name) => {
+    const row = onAndroid(name);
+    return row && row.webview !== 'never' ? [row] : [];
+  });
 }

@@ -58,7 +58,6 @@ const WORDS = {
   signIn: 'Sign in',
   user: 'Name',
   password: 'Password',
-  takePicture: 'Take a picture',
   chooseFile: 'Choose a file',
   saved: 'Saved',
   notSaved: 'It could not be saved.',
@@ -115,11 +114,7 @@ export function buildShellSettings(app: App, options: AndroidOptions): Uint8Arra
             fallback: options.fallback,
           }
         : undefined,
-    share: app.share && {
-      ...app.share,
-      action: app.share.action.href,
-      files: app.share.files,
-    },
+    share: app.share && { ...app.share, action: app.share.action.href },
     types,
     words: WORDS,
   };

@@ -25,6 +25,8 @@ export interface ArtInputs {
 
 /** Raised when what is drawn changes, so that cached pictures of before are not taken. */
 const DRAWING = 'art/3';
+/** Drawn images are kept here, below the project, told by the hash of everything that they are made from. */
+export const ART_CACHE = '.hull/cache/art';
 const WHITE: Rgba = { r: 255, g: 255, b: 255, a: 255 };
 const INK: Rgba = { r: 20, g: 26, b: 30, a: 255 };
 const SOURCES: readonly ArtSource[] = ['logo', 'foreground', 'maskable', 'monochrome', 'dark', 'splash'];

@@ -4,7 +4,7 @@ import { availableParallelism } from 'node:os';
 import { join, resolve } from 'node:path';
 import { fromSystemError, HullError, systemErrorCode } from '../errors.js';
 import { pathFrom, replaceFile } from '../files.js';
-import { type ArtInputs, cachedRow, inputsKey, prepareKit } from './kit.js';
+import { ART_CACHE, type ArtInputs, cachedRow, inputsKey, prepareKit } from './kit.js';
 import { type ArtRow, type ArtTarget, artPlan } from './plan.js';
 
 export type ArtState =
@@ -59,7 +59,6 @@ interface Ledger {
 }
 
 const LEDGER = '.hull/art.json';
-export const ART_CACHE = '.hull/cache/art';
 const EMPTY: Ledger = { inputs: '', notes: [], images: {} };
 
 function readLedger(dir: string): Ledger {

@@ -32,14 +32,24 @@ const planned = (target: ArtTarget, path: string): ArtRow => {
 
 const FOREGROUND = 'res/mipmap-xxxhdpi/icon_foreground.webp';
 
+/**
+ * A picture as a data address, no larger than a square of `side` px. Rejects where it is no picture.
+ *
+ * @param quality of WebP, 0 to 100
+ */
+export async function webpAddress(bytes: Uint8Array, side: number, quality: number): Promise<string> {
+  const { default: sharp } = await import('sharp');
+  const small = await sharp(bytes, { limitInputPixels: 64_000_000 })
+    .resize(side, side, { fit: 'inside', withoutEnlargement: true })
+    .webp({ quality })
+    .toBuffer();
+  return `data:image/webp;base64,${small.toString('base64')}`;
+}
+
 /** Draws, or takes from the cache, what the preview shows. Throws `art.*`. */
 export async function previewPictures(kit: ArtKit, cacheDir: string | undefined): Promise<PreviewPictures> {
-  const { default: sharp } = await import('sharp');
-  const embed = async (target: ArtTarget, path: string, side: number): Promise<string> => {
-    const bytes = await cachedRow(planned(target, path), kit, cacheDir);
-    const small = await sharp(bytes).resize(side, side, { fit: 'inside' }).webp({ quality: 90 }).toBuffer();
-    return `data:image/webp;base64,${small.toString('base64')}`;
-  };
+  const embed = async (target: ArtTarget, path: string, side: number): Promise<string> =>
+    webpAddress(await cachedRow(planned(target, path), kit, cacheDir), side, 90);
   const [foreground, monochrome, splash, appleIcon, appleDark, appleTinted, storeIcon, feature] =
     await Promise.all([
       embed('android', FOREGROUND, 324),

@@ -12,7 +12,7 @@ import { isVague } from '../survey/rules/permission.js';
 import { topBar } from '../tags/tags.js';
 import { type CutLabel, cutLabel, cutText } from './label.js';
 import { androidLayout, appleLayout, canBeHeld, type ScreenLayout, webClipOf } from './layout.js';
-import { type MaskLoss, maskLosses, type PreviewPictures, previewPictures } from './pictures.js';
+import { type MaskLoss, maskLosses, type PreviewPictures, previewPictures, webpAddress } from './pictures.js';
 import { type HeldScreen, HOME_SCREENS, type HomeScreen, heldScreens } from './screens.js';
 import { type Scheme, type ShotPlan, type Shots, takeShots } from './shots.js';
 import { startupFor } from './startup-image.js';
@@ -139,18 +139,8 @@ function homeLabels(site: Site, app: App, warnings: PreviewWarning[]): Preview['
   return labels;
 }
 
-async function webpOf(bytes: Uint8Array, side: number): Promise<string | undefined> {
-  const { default: sharp } = await import('sharp');
-  try {
-    const small = await sharp(bytes, { limitInputPixels: 64_000_000 })
-      .resize(side, side, { fit: 'inside', withoutEnlargement: true })
-      .webp({ quality: 84 })
-      .toBuffer();
-    return `data:image/webp;base64,${small.toString('base64')}`;
-  } catch {
-    return undefined; // not a picture: told where it is used
-  }
-}
+/** A site's picture as a data address; `undefined` where it is none, which is told where it is used. */
+const webpOf = (bytes: Uint8Array, side: number) => webpAddress(bytes, side, 84).catch(() => undefined);
 
 async function touchIconOf(site: Site, planned: string, warnings: PreviewWarning[]): Promise<string> {
   const page = site.startPage;

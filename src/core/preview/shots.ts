@@ -1,9 +1,10 @@
-import type { BrowserContext, Page } from 'playwright-core';
+import type { Browser, Page } from 'playwright-core';
 import { type BrowserOptions, servedAddress, withBrowser } from '../browser/launch.js';
 import type { Site } from '../site/site.js';
 import { MEASURE } from '../survey/browser/in-page.js';
 import type { PageView } from '../survey/browser-facts.js';
 import type { ScreenLayout } from './layout.js';
+import type { Insets } from './screens.js';
 
 export type Scheme = 'light' | 'dark';
 
@@ -66,24 +67,52 @@ const stylesAsApp = (mode: string) => `(() => {
   }
 })()`;
 
-async function openAsApp(
-  context: BrowserContext,
-  site: Site,
-  origin: string,
-  { layout, url, mode }: ShotPlan,
-): Promise<Page> {
-  const page = await context.newPage();
-  await page.addInitScript(scriptsAsApp(mode));
-  if (layout.screen.handset.platform === 'apple') await page.addInitScript(APPLE_AS_APP);
-  const session = await context.newCDPSession(page);
-  // Older browsers know no insets, and leave them 0.
-  await session
-    .send('Emulation.setSafeAreaInsetsOverride' as never, { insets: layout.safeArea } as never)
-    .catch(() => undefined);
-  await page.goto(servedAddress(site, origin, url), { waitUntil: 'load', timeout: GOTO_MS });
-  await page.waitForLoadState('networkidle', { timeout: IDLE_MS }).catch(() => undefined);
-  await page.evaluate(stylesAsApp(mode));
-  return page;
+/** A screen that a page is opened on as an installed app would be. */
+interface AppScreen {
+  /** CSS px */
+  readonly viewport: { readonly width: number; readonly height: number };
+  readonly screen?: { readonly width: number; readonly height: number };
+  readonly ratio: number;
+  readonly mode: string;
+  /** More that scripts of the page find. */
+  readonly script?: string;
+  readonly safeArea?: Insets;
+}
+
+/** Opens a page as an app shows it, does some work with it, and closes it. */
+async function asApp<T>(
+  browser: Browser,
+  address: string,
+  { viewport, screen, ratio, mode, script, safeArea }: AppScreen,
+  work: (page: Page) => Promise<T>,
+): Promise<T> {
+  const context = await browser.newContext({
+    viewport,
+    ...(screen ? { screen } : {}),
+    deviceScaleFactor: ratio,
+    hasTouch: true,
+    isMobile: true,
+    serviceWorkers: 'block',
+    colorScheme: 'light',
+  });
+  try {
+    const page = await context.newPage();
+    await page.addInitScript(scriptsAsApp(mode));
+    if (script !== undefined) await page.addInitScript(script);
+    if (safeArea) {
+      const session = await context.newCDPSession(page);
+      // Older browsers know no insets, and leave them 0.
+      await session
+        .send('Emulation.setSafeAreaInsetsOverride' as never, { insets: safeArea } as never)
+        .catch(() => undefined);
+    }
+    await page.goto(address, { waitUntil: 'load', timeout: GOTO_MS });
+    await page.waitForLoadState('networkidle', { timeout: IDLE_MS }).catch(() => undefined);
+    await page.evaluate(stylesAsApp(mode));
+    return await work(page);
+  } finally {
+    await context.close();
+  }
 }
 
 /** Screenshots of a page without any frame: WebP by path. Throws `browser.failed`. */
@@ -95,23 +124,13 @@ export function takeFlatShots(
   return withBrowser(site, options, async ({ browser, origin }) => {
     const { default: sharp } = await import('sharp');
     const taken = new Map<string, Uint8Array>();
+    const address = servedAddress(site, origin, site.start.href);
     for (const { path, width, height, ratio } of plans) {
-      const context = await browser.newContext({
-        viewport: { width: width / ratio, height: height / ratio },
-        deviceScaleFactor: ratio,
-        hasTouch: true,
-        isMobile: true,
-        serviceWorkers: 'block',
-        colorScheme: 'light',
-      });
-      const page = await context.newPage();
-      await page.addInitScript(scriptsAsApp('standalone'));
-      await page.goto(servedAddress(site, origin, site.start.href), { waitUntil: 'load', timeout: GOTO_MS });
-      await page.waitForLoadState('networkidle', { timeout: IDLE_MS }).catch(() => undefined);
-      await page.evaluate(stylesAsApp('standalone'));
-      const png = await page.screenshot({ type: 'png', animations: 'disabled' });
+      const viewport = { width: width / ratio, height: height / ratio };
+      const png = await asApp(browser, address, { viewport, ratio, mode: 'standalone' }, (page) =>
+        page.screenshot({ type: 'png', animations: 'disabled' }),
+      );
       taken.set(path, await sharp(png).resize(width, height).webp({ quality: 86 }).toBuffer());
-      await context.close();
     }
     return taken;
   });
@@ -129,36 +148,35 @@ export function takeShots(site: Site, plans: readonly ShotPlan[], options: Brows
     const take = async (plan: ShotPlan): Promise<void> => {
       options.signal?.throwIfAborted();
       const { screen, page: part, safeArea } = plan.layout;
-      const context = await browser.newContext({
-        viewport: { width: part.width, height: part.height },
+      const viewport = { width: part.width, height: part.height };
+      const app: AppScreen = {
+        viewport,
         screen: { width: screen.width, height: screen.height },
-        deviceScaleFactor: screen.handset.ratio,
-        hasTouch: true,
-        isMobile: true,
-        serviceWorkers: 'block',
-        colorScheme: 'light',
-      });
+        ratio: screen.handset.ratio,
+        mode: plan.mode,
+        safeArea,
+        ...(screen.handset.platform === 'apple' ? { script: APPLE_AS_APP } : {}),
+      };
       try {
-        const page = await openAsApp(context, site, origin, plan);
-        const shoot = async (colorScheme: Scheme) => {
-          await page.emulateMedia({ colorScheme });
-          return new Uint8Array(
-            await page.screenshot({ type: 'jpeg', quality: 74, scale: 'css', animations: 'disabled' }),
-          );
-        };
-        const seen = (await page.evaluate(
-          `(${MEASURE})(${JSON.stringify({ insets: safeArea, width: part.width, height: part.height })})`,
-        )) as Pick<PageView, 'underCutout' | 'scrollWidth'>;
-        shots.set(plan.key, {
-          pictures: { light: await shoot('light'), dark: await shoot('dark') },
-          underCutout: seen.underCutout,
-          scrollWidth: seen.scrollWidth,
+        await asApp(browser, servedAddress(site, origin, plan.url), app, async (page) => {
+          const shoot = async (colorScheme: Scheme) => {
+            await page.emulateMedia({ colorScheme });
+            return new Uint8Array(
+              await page.screenshot({ type: 'jpeg', quality: 74, scale: 'css', animations: 'disabled' }),
+            );
+          };
+          const seen = (await page.evaluate(
+            `(${MEASURE})(${JSON.stringify({ insets: safeArea, ...viewport })})`,
+          )) as Pick<PageView, 'underCutout' | 'scrollWidth'>;
+          shots.set(plan.key, {
+            pictures: { light: await shoot('light'), dark: await shoot('dark') },
+            underCutout: seen.underCutout,
+            scrollWidth: seen.scrollWidth,
+          });
         });
       } catch (error) {
         if (options.signal?.aborted || !browser.isConnected()) throw error;
         faults.set(plan.key, (error instanceof Error ? error.message : String(error)).split('\n')[0] ?? '');
-      } finally {
-        await context.close();
       }
       options.onStep?.(plan.key);
     };

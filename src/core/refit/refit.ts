@@ -188,6 +188,7 @@ export interface RefitRequest {
 /** How one file fares; writes what is new, unless that is only asked. */
 async function refitFile(
   file: ProjectFile,
+  theirs: string,
   before: string | undefined,
   request: RefitRequest,
 ): Promise<RefitState> {
@@ -196,7 +197,6 @@ async function refitFile(
   const write = async (one: ProjectFile) => {
     if (mode === 'write') await put(join(dir, one.path), one);
   };
-  const theirs = await contentHash(file);
   const mine = existsSync(target) ? await fileHash(target) : undefined;
   if (mine === theirs) return 'unchanged';
   if (mine === undefined) {
@@ -233,9 +233,10 @@ export async function refitProject(request: RefitRequest): Promise<RefitResult[]
   const results: RefitResult[] = [];
   const hashes: Record<string, string> = {};
   for (const file of files) {
-    const state = await refitFile(file, record.files[file.path], request);
+    const theirs = await contentHash(file);
+    const state = await refitFile(file, theirs, record.files[file.path], request);
     results.push({ path: file.path, state });
-    hashes[file.path] = await contentHash(file);
+    hashes[file.path] = theirs;
     if (mode === 'write') await keepBase(dir, file);
   }
   for (const [path, before] of Object.entries(record.files)) {

@@ -155,5 +155,5 @@ export function projectFiles(
       path: `${MAIN}${SITE_PATH}${path}`,
       content: { file },
     })),
-  ].map((one) => one as ProjectFile);
+  ];
 }
