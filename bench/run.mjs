@@ -13,7 +13,7 @@ const hull = join(root, 'dist/cli/hull.cjs');
 const floor = join(root, 'bench/floor.mjs');
 const artFloor = join(root, 'bench/art-floor.mjs');
 const parseFloor = join(root, 'bench/parse-floor.mjs');
-const dex = join(root, 'shell/android/dist/classes.dex');
+const dex = join(root, 'shell/android/dist/webview.dex');
 const small = process.argv.includes('--small');
 const env = { ...process.env, HULL_KEY_PASSWORD: 'only-for-the-bench', NO_COLOR: '1' };
 

@@ -233,8 +233,10 @@ Exit codes: 0 done, 1 a check found something, 2 wrong input, 3 something outsid
   common(
     program
       .command('refit')
-      .description('bring an exported project up to date, with your own edits kept')
-      .argument('<folder>', 'what hull pack android-project made')
+      .description(
+        'bring an exported project, or the schema beside hull.json, up to date; your own edits are kept',
+      )
+      .argument('[folder]', 'what hull pack android-project made (default: the project itself)')
       .option('--check', 'write nothing; exit with 1 where something would change'),
   ).action(action(async () => (await import('./commands/android-project.js')).refit));
 

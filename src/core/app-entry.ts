@@ -63,7 +63,27 @@ export interface AppEntry {
 /** Letters below which a text gives no reason. */
 const MIN_REASON = 8;
 
+/** Capabilities that users know as one: the system asks for both with a single question. */
+const ASKED_TOGETHER: readonly (readonly [string, string])[] = [['notifications', 'push']];
+
+function checkReasonsAgree(project: Project): void {
+  const reasons = project.config.permissions ?? {};
+  for (const [one, other] of ASKED_TOGETHER) {
+    const [first, second] = [reasons[one]?.trim(), reasons[other]?.trim()];
+    if (first === undefined || second === undefined || first === second) continue;
+    throw new HullError(
+      'permission.contradiction',
+      `${one} and ${other} give two reasons for one question.`,
+      {
+        place: project.place(`/permissions/${pointerStep(other)}`),
+        remedy: `The system asks once for both. Give both the same reason, or name only ${one}.`,
+      },
+    );
+  }
+}
+
 function readPermissions(project: Project): AppPermission[] {
+  checkReasonsAgree(project);
   return Object.entries(project.config.permissions ?? {}).map(([name, reason]) => {
     const pointer = `/permissions/${pointerStep(name)}`;
     if (!capability(name)) {

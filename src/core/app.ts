@@ -39,8 +39,17 @@ export interface App extends AppEntry {
   readonly orientation: Orientation;
   readonly themeColor: Rgba;
   readonly backgroundColor: Rgba;
+  /** What the system's dark scheme has instead; the same colours where the project names none. */
+  readonly dark: AppColors;
   readonly window: AppWindow;
   readonly errors: AppErrors;
+}
+
+export interface AppColors {
+  /** Behind the status bar. */
+  readonly themeColor: Rgba;
+  /** Before the first page is drawn, and behind the rest. */
+  readonly backgroundColor: Rgba;
 }
 
 /** The window around the pages. */
@@ -226,6 +235,11 @@ export async function readApp(project: Project): Promise<App> {
     });
   }
   const background = look?.background_color ?? DEFAULT_BACKGROUND;
+  const colors: AppColors = {
+    themeColor: requireOpaqueColor(look?.theme_color ?? background, project.place('/look/theme_color')),
+    backgroundColor: requireOpaqueColor(background, project.place('/look/background_color')),
+  };
+  const { theme_color: darkTheme, background_color: darkBackground } = look?.dark ?? {};
   const window = look?.window ?? {};
   return {
     id: app.id,
@@ -242,8 +256,15 @@ export async function readApp(project: Project): Promise<App> {
     insecure,
     display: look?.display ?? 'standalone',
     orientation: look?.orientation ?? 'any',
-    themeColor: requireOpaqueColor(look?.theme_color ?? background, project.place('/look/theme_color')),
-    backgroundColor: requireOpaqueColor(background, project.place('/look/background_color')),
+    ...colors,
+    dark: {
+      themeColor: darkTheme
+        ? requireOpaqueColor(darkTheme, project.place('/look/dark/theme_color'))
+        : colors.themeColor,
+      backgroundColor: darkBackground
+        ? requireOpaqueColor(darkBackground, project.place('/look/dark/background_color'))
+        : colors.backgroundColor,
+    },
     window: {
       edges: window.edges ?? 'inset',
       keepScreenOn: window.keep_screen_on ?? false,

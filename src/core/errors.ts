@@ -72,6 +72,7 @@ export const ERROR_CODES = {
   'net.unreachable': 3,
   'permission.no-reason': 2,
   'permission.unknown': 2,
+  'permission.contradiction': 2,
   'project.exists': 2,
   'project.folder-not-empty': 2,
   'project.not-exported': 2,

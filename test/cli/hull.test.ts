@@ -220,6 +220,26 @@ describe('what is declared', () => {
   });
 });
 
+describe('a project of an older version', () => {
+  it('gets today’s schema by hull refit; what hull.json says stays', async () => {
+    const dir = temporaryFolder();
+    writeFiles(dir, { 'site/index.html': PAGE, 'site/icon.svg': ICON });
+    await hull(['begin', 'site', '--id', ID, '--icon', 'site/icon.svg', '--yes'], { cwd: dir });
+    const before = readFileSync(join(dir, 'hull.json'), 'utf8');
+    expect((await hull(['refit', '--check'], { cwd: dir })).code).toBe(0);
+    writeFileSync(join(dir, '.hull/hull.schema.json'), '{}');
+    expect((await hull(['refit', '--check'], { cwd: dir })).code).toBe(1);
+    const ran = await hull(['refit'], { cwd: dir });
+    expect(ran.out).toContain('brought up to date');
+    expect(JSON.parse(readFileSync(join(dir, '.hull/hull.schema.json'), 'utf8')).$schema).toContain(
+      '2020-12',
+    );
+    expect(readFileSync(join(dir, 'hull.json'), 'utf8')).toBe(before);
+    writeFileSync(join(dir, 'hull.json'), before.replace('"start"', '"starts"'));
+    refusedWith(await hull(['refit'], { cwd: dir }), 'config.unknown-key');
+  });
+});
+
 describe('a project in another folder', () => {
   it('is worked on with --project, paths of options being those of the working folder', async () => {
     const dir = temporaryFolder();

@@ -168,8 +168,11 @@ describe('other people’s readers accept a packed app', () => {
       'hull.json': JSON.stringify({
         app: { id: 'example.saltmarsh.ferry', name: 'Saltmarsh Ferry', version: '1.4.0', build: 7 },
         web: { folder: 'site', url: 'https://ferry.saltmarsh.example/' },
-        look: { icon: 'icon.svg' },
-        permissions: { geolocation: 'Shows the pier nearest to you.' },
+        look: { icon: 'icon.svg', theme_color: '#0b4f6c', dark: { theme_color: '#06202c' } },
+        permissions: {
+          geolocation: 'Shows the pier nearest to you.',
+          camera: 'Reads the code on a paper ticket.',
+        },
         links: [{ host: 'ferry.saltmarsh.example' }, { host: 'tickets.saltmarsh.example' }],
         android: { engine: 'browser', devices: ['desktop'], min_sdk: 28 },
         keys: { release: { file: keystore } },
@@ -185,8 +188,14 @@ describe('other people’s readers accept a packed app', () => {
     expect(badging).toContain("sdkVersion:'28'");
     expect(badging).toContain("uses-feature: name='android.hardware.type.pc'");
     expect(badging).toContain("uses-feature-not-required: name='android.hardware.touchscreen'");
-    expect(badging).not.toContain('ACCESS_FINE_LOCATION');
+    // The location is the app's own here too; the camera is asked for by the browser.
+    expect(badging).toContain("uses-permission: name='android.permission.ACCESS_FINE_LOCATION'");
+    expect(badging).not.toContain('android.permission.CAMERA');
     const manifest = ask('aapt', 'dump', 'xmltree', file, 'AndroidManifest.xml');
+    expect(manifest).toMatch(
+      /E: service[\s\S]*jollyhull\.shell\.Delegate[\s\S]*TRUSTED_WEB_ACTIVITY_SERVICE[\s\S]*SMALL_ICON/,
+    );
+    expect(manifest).toMatch(/theme\(0x01010000\)=@0x01030010[\s\S]*jollyhull\.shell\.AskActivity/);
     expect(manifest).toMatch(/E: queries[\s\S]*android\.support\.customtabs\.action\.CustomTabsService/);
     const shown = await hull(['inspect', file]);
     expect(shown.out).toContain(
@@ -196,6 +205,14 @@ describe('other people’s readers accept a packed app', () => {
     const resources = ask('aapt', 'dump', '--values', 'resources', file);
     expect(resources).toContain('https://tickets.saltmarsh.example');
     expect(resources).toContain('delegate_permission/common.handle_all_urls');
+    expect(resources).toMatch(
+      /color\/status_bar: t=0x1c d=0xff0b4f6c[\s\S]*color\/status_bar: t=0x1c d=0xff06202c/,
+    );
+    // Without anything that is the app's to ask for, nobody is let in.
+    const config = JSON.parse(readFileSync(join(other, 'hull.json'), 'utf8'));
+    writeFiles(other, { 'hull.json': JSON.stringify({ ...config, permissions: {} }) });
+    const bare = JSON.parse((await hull(['pack', 'apk', '--json'], { cwd: other })).out).file;
+    expect(ask('aapt', 'dump', 'xmltree', bare, 'AndroidManifest.xml')).not.toContain('Delegate');
   });
 
   readerTest('aapt', 'aapt reads the resource table without an error', () => {
@@ -228,7 +245,7 @@ describe('other people’s readers accept a packed app', () => {
       (match) => match[1] as string,
     );
     expect(classes.length).toBeGreaterThan(10);
-    for (const name of classes) expect(name).toMatch(/^jollyhull\/shell\//);
+    for (const name of classes) expect(name).toMatch(/^(jollyhull\/shell|hull)\//);
   });
 });
 

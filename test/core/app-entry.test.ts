@@ -76,6 +76,11 @@ describe('what an app may do, and ways into it', () => {
   it.each([
     ['permission.unknown', { permissions: { geolocatoin: 'Shows the pier nearest to you.' } }, 'geolocation'],
     ['permission.no-reason', { permissions: { geolocation: 'needed' } }, 'what the user gets'],
+    [
+      'permission.contradiction',
+      { permissions: { notifications: 'Tells you about delays.', push: 'Sends you offers now and then.' } },
+      'same reason',
+    ],
     ['links.bad-host', { links: [{ host: 'https://ferry.saltmarsh.example' }] }, 'lower case'],
     ['links.bad-path', { links: [{ host: 'ferry.saltmarsh.example', paths: ['timetable'] }] }, 'slash'],
     ['links.bad-path', { links: [{ host: 'ferry.saltmarsh.example', paths: ['/a?b=1'] }] }, 'query'],

@@ -1,3 +1,4 @@
+import { existsSync } from 'node:fs';
 import { join, relative } from 'node:path';
 import { findIconSource } from '../../core/android/icon-source.js';
 import { appInEngine, readAndroidOptions } from '../../core/android/options.js';
@@ -7,6 +8,7 @@ import { ART_CACHE } from '../../core/art/kit.js';
 import { launcherIcon } from '../../core/art/launcher-icon.js';
 import { artInputs } from '../../core/art/project-art.js';
 import { packagedPath } from '../../core/packaged.js';
+import { CONFIG_FILE } from '../../core/project/config.js';
 import { type Project, readProject } from '../../core/project/project.js';
 import {
   exportProject,
@@ -18,6 +20,7 @@ import {
 } from '../../core/refit/refit.js';
 import { safe } from '../format.js';
 import { type CommonOptions, type Io, outJson } from '../io.js';
+import { isSchemaCurrent, SCHEMA_COPY, writeSchemaCopy } from '../schema-copy.js';
 import { VERSION } from '../version.js';
 
 export interface PackProjectOptions extends CommonOptions {
@@ -70,7 +73,24 @@ const ORDER: readonly RefitState[] = ['conflict', 'merged', 'kept', 'deleted', '
 /** Files of one kind that are named. */
 const SHOWN = 12;
 
-export async function refit(io: Io, options: RefitOptions, dir: string): Promise<number> {
+/** A project's own files: `hull.json` checked against today's schema, and the copy of it that editors go by. */
+async function refitConfig(io: Io, options: RefitOptions, dir: string): Promise<number> {
+  const project = readProject(dir);
+  const isCurrent = isSchemaCurrent(project.dir);
+  if (!isCurrent && !options.check) await writeSchemaCopy(project.dir);
+  if (io.json) outJson(io, { schema: isCurrent ? 'unchanged' : 'updated' });
+  else if (isCurrent)
+    io.out(`${io.paint.good('Nothing to do:')} ${CONFIG_FILE} and its schema are up to date.`);
+  else
+    io.out(
+      `${CONFIG_FILE} holds against today's schema; ${SCHEMA_COPY} ${options.check ? 'is an older one' : 'brought up to date'}.`,
+    );
+  return options.check && !isCurrent ? 1 : 0;
+}
+
+export async function refit(io: Io, options: RefitOptions, folder: string | undefined): Promise<number> {
+  const dir = folder ?? options.project ?? '.';
+  if (existsSync(join(dir, CONFIG_FILE))) return refitConfig(io, options, dir);
   const project = readProject(projectOf(dir));
   const results = await refitProject({
     dir,

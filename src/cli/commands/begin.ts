@@ -1,5 +1,5 @@
-import { existsSync, readFileSync } from 'node:fs';
-import { join, resolve } from 'node:path';
+import { existsSync } from 'node:fs';
+import { resolve } from 'node:path';
 import {
   BEGIN_KEYS,
   type BeginAnswers,
@@ -12,8 +12,7 @@ import {
   renderConfig,
 } from '../../core/begin.js';
 import { HullError, type Place } from '../../core/errors.js';
-import { pathFrom, replaceFile, writeNewFile } from '../../core/files.js';
-import { packagedPath } from '../../core/packaged.js';
+import { pathFrom, writeNewFile } from '../../core/files.js';
 import { CONFIG_FILE } from '../../core/project/config.js';
 import { listWebFolder } from '../../core/site/folder.js';
 import { readFolderSite } from '../../core/site/read-folder.js';
@@ -22,6 +21,7 @@ import { FOLDER_ROOT } from '../../core/site/web-source.js';
 import { columns, safe } from '../format.js';
 import { type CommonOptions, type Io, outJson } from '../io.js';
 import { countProgress } from '../progress.js';
+import { SCHEMA_COPY, writeSchemaCopy } from '../schema-copy.js';
 import { readHost, type SiteOptions } from '../site-options.js';
 
 export interface BeginOptions extends CommonOptions, SiteOptions {
@@ -184,15 +184,6 @@ function configExists(file: string): HullError {
   });
 }
 
-/** Editors complete and check `hull.json` by this copy of the schema, also without a network. */
-const SCHEMA = '.hull/hull.schema.json';
-
-async function writeSchema(projectDir: string): Promise<void> {
-  const ignore = join(projectDir, '.hull/.gitignore');
-  await replaceFile(join(projectDir, SCHEMA), readFileSync(packagedPath('schema/hull.schema.json')));
-  if (!existsSync(ignore)) await replaceFile(ignore, new TextEncoder().encode('cache/\n'));
-}
-
 export async function begin(io: Io, options: BeginOptions, target: string): Promise<void> {
   const projectDir = resolve(options.project ?? '.');
   const file = configPath(projectDir);
@@ -210,13 +201,13 @@ export async function begin(io: Io, options: BeginOptions, target: string): Prom
     found: new Map([...proposal.found, ...asked]),
   });
   const values = new Map([...draft.found].map(([key, { value }]) => [key, value]));
-  const text = renderConfig(values, `./${SCHEMA}`, draft);
+  const text = renderConfig(values, `./${SCHEMA_COPY}`, draft);
   if (proposal.icon !== undefined) {
     const iconFile = resolve(projectDir, proposal.icon.path);
     await writeNewFile(iconFile, proposal.icon.bytes, 0o644, () => iconExists(iconFile));
   }
   await writeNewFile(file, new TextEncoder().encode(text), 0o644, () => configExists(file));
-  await writeSchema(projectDir);
+  await writeSchemaCopy(projectDir);
 
   if (io.json) {
     const rows = BEGIN_KEYS.flatMap((key) => {

@@ -13,7 +13,7 @@ import { linkFilters, schemeFilter, shareFilters } from './intents.js';
 import type { AndroidOptions } from './options.js';
 import { type CapabilityOnAndroid, ownRows } from './permission-table.js';
 import { idOf, vouches } from './resources.js';
-import { PAGE_ACTIVITY, startActivity } from './shell-settings.js';
+import { ASK_ACTIVITY, DELEGATE_SERVICE, PAGE_ACTIVITY, startActivity } from './shell-settings.js';
 import { android, element, plain, reference } from './xml.js';
 
 /** Gives the camera a file to write for a page; open to nobody else. */
@@ -97,6 +97,35 @@ function browserQueries(): XmlElement {
       ),
     ],
   );
+}
+
+/** The platform's theme without a window of its own (android.R.style.Theme_Translucent_NoTitleBar). */
+const TRANSLUCENT = 0x01030010;
+
+/** The browser's way to what is asked for and managed as the app's; the service itself checks who calls. */
+function delegation(): XmlElement[] {
+  const action = element('action', [
+    android('name', 'android.support.customtabs.trusted.TRUSTED_WEB_ACTIVITY_SERVICE'),
+  ]);
+  const category = element('category', [android('name', 'android.intent.category.DEFAULT')]);
+  return [
+    element(
+      'service',
+      [android('name', DELEGATE_SERVICE), android('exported', true)],
+      [
+        element('intent-filter', [], [action, category]),
+        element('meta-data', [
+          android('name', 'android.support.customtabs.trusted.SMALL_ICON'),
+          android('resource', reference(idOf('mipmap', 'icon_monochrome'))),
+        ]),
+      ],
+    ),
+    element('activity', [
+      android('name', ASK_ACTIVITY),
+      android('exported', false),
+      android('theme', reference(TRANSLUCENT)),
+    ]),
+  ];
 }
 
 /** `AndroidManifest.xml` in its binary form. */
@@ -187,6 +216,7 @@ export function describeManifest(app: App, options: ManifestOptions): XmlElement
       activity,
       // Where no browser can show the pages; nobody else opens it.
       ...(engine === 'browser' ? [element('activity', window(PAGE_ACTIVITY, 'to-us', 'singleTask'))] : []),
+      ...(engine === 'browser' && rows.length > 0 ? delegation() : []),
       shots,
     ],
   );

@@ -11,6 +11,7 @@ import { readEntry, readZip } from '../formats/zip/reader.js';
 import { CENTRAL_RECORD_SIZE, type ZipEntry, type ZipLayout } from '../formats/zip/types.js';
 import { fingerprint } from '../keys/fingerprint.js';
 import { packagedPath } from '../packaged.js';
+import type { Engine } from '../project/config.js';
 import type { SigningIdentity } from '../signing/sign.js';
 import { verifySignatures } from '../signing/verify.js';
 import { writeSignedPackage } from '../signing/write-signed.js';
@@ -47,8 +48,8 @@ export interface PackReport {
   readonly files: { readonly packed: number; readonly leftOut: number };
 }
 
-/** The Android shell's code, which ships with this package. */
-const SHELL_DEX = 'shell/android/dist/classes.dex';
+/** The Android shell's code by engine, which ships with this package. */
+const shellDex = (engine: Engine) => `shell/android/dist/${engine}.dex`;
 
 /** Local header, central record and name of an entry, in bytes. */
 function overhead(entry: ZipEntry): number {
@@ -172,7 +173,7 @@ export async function packApk(request: PackRequest): Promise<PackReport> {
   const entries = apkEntries(app, icon, {
     debuggable: request.debuggable ?? false,
     android: request.android,
-    dex: readFileSync(packagedPath(SHELL_DEX)),
+    dex: readFileSync(packagedPath(shellDex(request.android.engine))),
   });
   const webFiles = app.folder?.files.length ?? 0;
   const file = join(request.outDir, packageName(app));

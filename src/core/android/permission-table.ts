@@ -18,8 +18,8 @@ export interface CapabilityOnAndroid {
    * system has no question; `nobody`; or it can `never` be had there.
    */
   readonly webview: 'system' | 'app' | 'nobody' | 'never';
-  /** Who asks in the `browser` engine. */
-  readonly browser: 'browser' | 'nobody';
+  /** Who asks in the `browser` engine; the `app` where browsers hand the question, and what was allowed, to it. */
+  readonly browser: 'browser' | 'app' | 'nobody';
   /** What the user is asked to allow: “… to use your location”. */
   readonly allow: string;
   /** What store reviewers ask about it. */
@@ -62,7 +62,7 @@ export const ANDROID_CAPABILITIES: Readonly<Record<string, CapabilityOnAndroid>>
     permissions: [permission('ACCESS_COARSE_LOCATION'), permission('ACCESS_FINE_LOCATION')],
     features: LOCATION,
     webview: 'system',
-    browser: 'browser',
+    browser: 'app',
     allow: 'use your location',
     review: 'What the user gets for the location, and whether the privacy policy names it.',
   },
@@ -86,14 +86,14 @@ export const ANDROID_CAPABILITIES: Readonly<Record<string, CapabilityOnAndroid>>
     permissions: [permission('POST_NOTIFICATIONS', { minSdk: 33 })],
     features: [],
     webview: 'never',
-    browser: 'browser',
+    browser: 'app',
     allow: 'send you notifications',
   },
   push: {
     permissions: [permission('POST_NOTIFICATIONS', { minSdk: 33 })],
     features: [],
     webview: 'never',
-    browser: 'browser',
+    browser: 'app',
     allow: 'send you notifications',
   },
   midi: {
@@ -139,11 +139,11 @@ export function onAndroid(name: string): CapabilityOnAndroid | undefined {
   return Object.hasOwn(ANDROID_CAPABILITIES, name) ? ANDROID_CAPABILITIES[name] : undefined;
 }
 
-/** Rows of declared capabilities that the app itself can have: in a browser they are the browser's own. */
+/** Rows of declared capabilities that the app itself can have: in a browser most are the browser's own. */
 export function ownRows(names: readonly string[], engine: Engine): CapabilityOnAndroid[] {
-  if (engine === 'browser') return [];
   return names.flatMap((name) => {
     const row = onAndroid(name);
-    return row && row.webview !== 'never' ? [row] : [];
+    const isOwn = engine === 'browser' ? row?.browser === 'app' : row?.webview !== 'never';
+    return row && isOwn ? [row] : [];
   });
 }

@@ -1,4 +1,4 @@
-import type { App } from '../app.js';
+import type { App, AppColors } from '../app.js';
 import { DENSITIES } from '../art/devices.js';
 import { type LauncherIcon, SPLASH_PATH } from '../art/launcher-icon.js';
 import type { XmlElement } from '../formats/binary-xml/types.js';
@@ -59,9 +59,10 @@ const text = (value: string): ResourceValue => ({ type: 'string', text: value })
 const always = (value: ConfiguredValue['value']): ConfiguredValue[] => [{ config: {}, value }];
 
 /** Style items that count from an API level on; each level's style repeats those below it, as the platform wants. */
-function styleItems(
-  app: App,
-): readonly { readonly sdk: number; readonly items: [AttributeName, ResourceValue][] }[] {
+function styleItems({
+  themeColor,
+  backgroundColor,
+}: AppColors): readonly { readonly sdk: number; readonly items: [AttributeName, ResourceValue][] }[] {
   const flag = (value: boolean): ResourceValue => ({ type: 'boolean', value });
   const background = reference(idOf('color', 'background'));
   return [
@@ -74,10 +75,10 @@ function styleItems(
         ['colorPrimary', reference(idOf('color', 'status_bar'))],
         ['statusBarColor', reference(idOf('color', 'status_bar'))],
         ['navigationBarColor', background],
-        ['windowLightStatusBar', flag(wantsDarkSymbols(app.themeColor))],
+        ['windowLightStatusBar', flag(wantsDarkSymbols(themeColor))],
       ],
     },
-    { sdk: 27, items: [['windowLightNavigationBar', flag(wantsDarkSymbols(app.backgroundColor))]] },
+    { sdk: 27, items: [['windowLightNavigationBar', flag(wantsDarkSymbols(backgroundColor))]] },
     {
       sdk: 31,
       items: [
@@ -94,22 +95,29 @@ function styleItems(
  * which is what tells the pages that `prefers-color-scheme` is dark.
  */
 function theme(app: App): ConfiguredValue[] {
-  const steps = styleItems(app);
-  return steps.flatMap(({ sdk }) => {
-    const items = steps
+  const bag = (parent: keyof typeof PLATFORM_STYLES, colors: AppColors, sdk: number): ResourceBag => ({
+    type: 'bag',
+    parent: PLATFORM_STYLES[parent],
+    items: styleItems(colors)
       .filter((step) => step.sdk <= sdk)
-      .flatMap((step) => step.items.map(([name, value]) => ({ key: ATTRIBUTE_IDS[name], value })));
-    const bag = (parent: keyof typeof PLATFORM_STYLES): ResourceBag => ({
-      type: 'bag',
-      parent: PLATFORM_STYLES[parent],
-      items,
-    });
+      .flatMap((step) => step.items.map(([name, value]) => ({ key: ATTRIBUTE_IDS[name], value }))),
+  });
+  return styleItems(app).flatMap(({ sdk }) => {
     const level: ResourceConfig = sdk === 0 ? {} : { sdk };
     return [
-      { config: level, value: bag('Theme.Material.Light.NoActionBar') },
-      { config: { ...level, night: true }, value: bag('Theme.Material.NoActionBar') },
+      { config: level, value: bag('Theme.Material.Light.NoActionBar', app, sdk) },
+      { config: { ...level, night: true }, value: bag('Theme.Material.NoActionBar', app.dark, sdk) },
     ];
   });
+}
+
+/** A colour by the system's colour scheme; once where both are the same. */
+function byScheme(app: App, pick: keyof AppColors): ConfiguredValue[] {
+  const [light, dark] = [app[pick], app.dark[pick]];
+  return [
+    ...always(color(light)),
+    ...(toArgb(light) === toArgb(dark) ? [] : [{ config: { night: true }, value: color(dark) }]),
+  ];
 }
 
 const ADAPTIVE_PATH = 'res/mipmap-anydpi-v26/icon.xml';
@@ -258,9 +266,9 @@ export function describeResources(app: App, icon: LauncherIcon, engine: Engine):
   ];
   const values: { [T in TypeName]: Record<(typeof RESOURCES)[T][number], ConfiguredValue[]> } = {
     color: {
-      background: always(color(app.backgroundColor)),
+      background: byScheme(app, 'backgroundColor'),
       icon_background: always(color(icon.background)),
-      status_bar: always(color(app.themeColor)),
+      status_bar: byScheme(app, 'themeColor'),
     },
     mipmap: {
       icon: [...pictures('icon'), { config: { density: ANY_DENSITY, sdk: 26 }, value: text(ADAPTIVE_PATH) }],

@@ -1,6 +1,6 @@
 import type { App } from '../app.js';
 import { toHex } from '../project/color.js';
-import type { Orientation } from '../project/config.js';
+import type { Engine, Orientation } from '../project/config.js';
 import { extensionOf, MEDIA_TYPES } from '../site/media-types.js';
 import type { AndroidOptions } from './options.js';
 import { onAndroid } from './permission-table.js';
@@ -9,6 +9,9 @@ import { onAndroid } from './permission-table.js';
 export const PAGE_ACTIVITY = 'jollyhull.shell.PageActivity';
 /** The shell's start where pages run in a browser. */
 const BROWSER_ACTIVITY = 'jollyhull.shell.BrowserActivity';
+/** What the browser may do in the app's name, and the question that belongs to it. */
+export const DELEGATE_SERVICE = 'jollyhull.shell.Delegate';
+export const ASK_ACTIVITY = 'jollyhull.shell.AskActivity';
 
 /** The activity that the launcher opens. */
 export function startActivity(engine: AndroidOptions['engine']): string {
@@ -71,11 +74,13 @@ export function trustedOrigins(app: App): string[] {
 }
 
 /** What the shell may grant, and what it says before: by W3C name. */
-function shellPermissions(app: App): Record<string, object> {
+function shellPermissions(app: App, engine: Engine): Record<string, object> {
   return Object.fromEntries(
     app.permissions.flatMap(({ name, reason }) => {
       const row = onAndroid(name);
-      if (!row || row.webview === 'never' || row.webview === 'nobody') return [];
+      const asks =
+        engine === 'browser' ? row?.browser === 'app' : row?.webview !== 'nobody' && row?.webview !== 'never';
+      if (!row || !asks) return [];
       const system = row.permissions.map(({ name: permission, minSdk = 0 }) => ({
         name: `android.permission.${permission}`,
         minSdk,
@@ -101,9 +106,10 @@ export function buildShellSettings(app: App, options: AndroidOptions): Uint8Arra
     display: app.display,
     themeColor: toHex(app.themeColor),
     backgroundColor: toHex(app.backgroundColor),
+    dark: { themeColor: toHex(app.dark.themeColor), backgroundColor: toHex(app.dark.backgroundColor) },
     window: app.window,
     errors: { offline: app.errors.offline?.href, notFound: app.errors.notFound, server: app.errors.server },
-    permissions: shellPermissions(app),
+    permissions: shellPermissions(app, options.engine),
     links: app.links,
     scheme: options.scheme,
     browser:

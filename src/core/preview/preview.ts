@@ -1,5 +1,5 @@
 import { onAndroid } from '../android/permission-table.js';
-import type { App } from '../app.js';
+import type { App, AppColors } from '../app.js';
 import { onApple } from '../apple/permission-table.js';
 import { type ArtInputs, prepareKit } from '../art/kit.js';
 import type { BrowserOptions } from '../browser/launch.js';
@@ -223,6 +223,7 @@ const BY_ANDROID = {
 } as const;
 const BY_BROWSER = {
   browser: 'The browser asks, in the name of the site',
+  app: 'The browser hands it to the app: first its reason, then the system’s question',
   nobody: 'Nobody is asked',
 } as const;
 const BY_APPLE = {
@@ -316,6 +317,11 @@ function plansOf(site: Site, app: App): ShotPlan[] {
   });
 }
 
+const pickColors = ({ themeColor, backgroundColor }: AppColors): AppColors => ({
+  themeColor,
+  backgroundColor,
+});
+
 async function scenesOf(
   site: Site,
   app: App,
@@ -336,7 +342,10 @@ async function scenesOf(
     const where = `${isApple ? 'Apple' : 'Android'} ${screen.handset.kind}, ${screen.held}`;
     const shot = shots?.shots.get(plan.key);
     for (const scheme of ['light', 'dark'] as const) {
-      const layout = isApple ? appleLayout(clip, scheme, app.backgroundColor, screen) : plan.layout;
+      const colors = scheme === 'dark' ? app.dark : app;
+      const layout = isApple
+        ? appleLayout(clip, scheme, app.backgroundColor, screen)
+        : androidLayout({ display: app.display, ...pickColors(colors) }, screen);
       const notes: string[] = [];
       const picture = shot?.pictures[scheme];
       const start: StartPicture = isApple ? await startPicture(site, screen, scheme) : { is: 'splash' };

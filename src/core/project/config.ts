@@ -30,6 +30,7 @@ export interface HullConfig {
     readonly display?: DisplayMode;
     readonly orientation?: Orientation;
     readonly theme_color?: string;
+    readonly dark?: { readonly theme_color?: string; readonly background_color?: string };
     readonly background_color?: string;
     readonly icon?: string;
     readonly window?: WindowConfig;

@@ -79,6 +79,9 @@ export function tagsInput({ project, site, base, zoom }: TagsRequest): TagsInput
         ? background
         : requireOpaqueColor(look.theme_color, project.place('/look/theme_color'))),
     backgroundColor: background,
+    darkThemeColor: look?.dark?.theme_color
+      ? requireOpaqueColor(look.dark.theme_color, project.place('/look/dark/theme_color'))
+      : undefined,
     base: served,
     art: ART,
     manifest: manifest ?? NEW_MANIFEST,

@@ -25,6 +25,8 @@ export interface TagsInput {
   readonly shortName: string;
   readonly themeColor: Rgba;
   readonly backgroundColor: Rgba;
+  /** `undefined` where the project names none. */
+  readonly darkThemeColor: Rgba | undefined;
   /** Path below which the site is served, with a slash at both ends: `/`, `/ferry/`. */
   readonly base: string;
   /** Path of the made images below the base. */
@@ -97,7 +99,7 @@ export function headTags(input: TagsInput, site: Site | undefined): HeadTag[] {
   const startup = artPlan().filter(({ purpose }) => purpose === 'startup');
   return [
     meta('viewport', `width=device-width, initial-scale=1, viewport-fit=cover${zoom}`),
-    ...themeTags(theme, bar?.darkColor),
+    ...themeTags(theme, bar?.darkColor ?? input.darkThemeColor),
     meta('mobile-web-app-capable', 'yes'),
     meta('apple-mobile-web-app-title', input.shortName),
     meta('apple-mobile-web-app-status-bar-style', isOver ? 'black-translucent' : 'default'),

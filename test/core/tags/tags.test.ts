@@ -17,6 +17,7 @@ const INPUT: TagsInput = {
   shortName: 'Ferry',
   themeColor: { r: 11, g: 79, b: 108, a: 255 },
   backgroundColor: { r: 244, g: 241, b: 234, a: 255 },
+  darkThemeColor: undefined,
   base: '/ferry/',
   art: 'art/',
   manifest: 'manifest.webmanifest',

@@ -42,11 +42,17 @@ final class Arrival {
         if (Intent.ACTION_VIEW.equals(action) && intent.getData() != null) {
             return view(intent.getData(), settings, links);
         }
-        boolean several = Intent.ACTION_SEND_MULTIPLE.equals(action);
-        if (settings.share != null && (several || Intent.ACTION_SEND.equals(action))) {
-            return shared(intent, several, settings, content);
+        if (isShared(intent, settings)) {
+            return shared(intent, settings, content);
         }
         return NOTHING;
+    }
+
+    /** Whether another app shares something that this one takes. */
+    static boolean isShared(Intent intent, ShellSettings settings) {
+        String action = intent == null ? null : intent.getAction();
+        return settings.share != null
+                && (Intent.ACTION_SEND_MULTIPLE.equals(action) || Intent.ACTION_SEND.equals(action));
     }
 
     private static Arrival view(Uri given, ShellSettings settings, OutsideLinks links) {
@@ -68,10 +74,11 @@ final class Arrival {
                 : NOTHING;
     }
 
-    private static Arrival shared(Intent intent, boolean several, ShellSettings settings, ContentResolver content) {
+    private static Arrival shared(Intent intent, ShellSettings settings, ContentResolver content) {
         ShareTarget share = settings.share;
-        String text = text(intent, Intent.EXTRA_TEXT);
-        String title = text(intent, Intent.EXTRA_SUBJECT);
+        Shared shared = Shared.of(intent);
+        String text = shared.text;
+        String title = shared.title;
         List<String[]> fields = new ArrayList<String[]>();
         if (share.title != null && title != null) {
             fields.add(new String[] {share.title, title});
@@ -87,27 +94,10 @@ final class Arrival {
             String join = share.action.contains("?") ? "&" : "?";
             return new Arrival(share.action + (query.isEmpty() ? "" : join + query), null, null, null);
         }
-        List<Uri> files = new ArrayList<Uri>();
-        if (several) {
-            List<Uri> list = intent.getParcelableArrayListExtra(Intent.EXTRA_STREAM);
-            if (list != null) {
-                files.addAll(list);
-            }
-        } else {
-            Uri one = intent.getParcelableExtra(Intent.EXTRA_STREAM);
-            if (one != null) {
-                files.add(one);
-            }
-        }
         if (!share.isMultipart) {
             return new Arrival(share.action, ascii(encoded(fields)), null, null);
         }
-        return new Arrival(share.action, null, form(share, fields, files, intent.getType(), content), null);
-    }
-
-    private static String text(Intent intent, String key) {
-        CharSequence text = intent.getCharSequenceExtra(key);
-        return text == null ? null : text.toString();
+        return new Arrival(share.action, null, form(share, fields, shared.files, intent.getType(), content), null);
     }
 
     private static byte[] ascii(String text) {
@@ -143,8 +133,7 @@ final class Arrival {
         }
         int total = 0;
         for (Uri uri : files) {
-            // Only what another app's provider gives: a file address could name one of this app's own.
-            if (!"content".equals(uri.getScheme()) || total > MAX_SHARED) {
+            if (total > MAX_SHARED) {
                 continue;
             }
             try {

@@ -11,6 +11,8 @@ import android.os.Bundle;
 import android.os.Handler;
 import android.os.IBinder;
 import android.os.Looper;
+import android.util.SparseArray;
+import android.widget.ImageView;
 import java.util.ArrayList;
 
 /**
@@ -20,6 +22,8 @@ import java.util.ArrayList;
 public class BrowserActivity extends Activity implements ServiceConnection {
     /** A browser that does not answer is not waited for any longer. */
     static final long LIMIT_MS = 3000;
+
+    private static final int FADE_MS = 200;
 
     private static final String STARTED = "started";
 
@@ -33,6 +37,8 @@ public class BrowserActivity extends Activity implements ServiceConnection {
     private ShellSettings settings;
     private Browsers browsers;
     private Uri url;
+    /** Whether something is shared that goes to the page in a request's body. */
+    private boolean posted;
     private boolean bound;
     private boolean started;
 
@@ -46,18 +52,19 @@ public class BrowserActivity extends Activity implements ServiceConnection {
         }
         settings = readSettings();
         OutsideLinks links = new OutsideLinks(this, settings);
-        Arrival arrival = Arrival.of(getIntent(), settings, links, getContentResolver());
-        if (arrival.outside != null) {
-            links.openInBrowser(arrival.outside);
-            finish();
-            return;
+        posted = Arrival.isShared(getIntent(), settings) && settings.share.isPost;
+        if (posted) {
+            // The browser reads the files itself.
+            url = Uri.parse(settings.share.action);
+        } else {
+            Arrival arrival = Arrival.of(getIntent(), settings, links, getContentResolver());
+            if (arrival.outside != null) {
+                links.openInBrowser(arrival.outside);
+                finish();
+                return;
+            }
+            url = Uri.parse(arrival.url == null ? settings.start : arrival.url);
         }
-        if (arrival.post != null || arrival.form != null) {
-            // What is posted cannot be handed to a browser by address.
-            startPages(getIntent());
-            return;
-        }
-        url = Uri.parse(arrival.url == null ? settings.start : arrival.url);
         browsers = Browsers.find(getPackageManager());
         if (browsers.trusted == null) {
             fallBack();
@@ -85,7 +92,7 @@ public class BrowserActivity extends Activity implements ServiceConnection {
         if (started) {
             return;
         }
-        TabsProtocol.Session session = new TabsProtocol.Session();
+        TabsProtocol.Session session = new TabsProtocol.Session(this);
         TabsProtocol.warmUp(service);
         if (!TabsProtocol.newSession(service, session)) {
             fallBack();
@@ -93,7 +100,16 @@ public class BrowserActivity extends Activity implements ServiceConnection {
         }
         TabsProtocol.validate(service, session, originOf(url));
         TabsProtocol.mayLaunch(service, session, url);
-        launch(session);
+        launch(session, browsers.takesSplash && giveSplash(service, session));
+    }
+
+    private boolean giveSplash(IBinder service, TabsProtocol.Session session) {
+        Uri picture = SplashFile.write(this);
+        if (picture == null) {
+            return false;
+        }
+        grantUriPermission(browsers.trusted, picture, Intent.FLAG_GRANT_READ_URI_PERMISSION);
+        return TabsProtocol.giveSplash(service, session, picture);
     }
 
     @Override
@@ -111,11 +127,29 @@ public class BrowserActivity extends Activity implements ServiceConnection {
         return new Intent(Intent.ACTION_VIEW, url)
                 .setPackage(browser)
                 .putExtras(extras)
-                .putExtra(TabsProtocol.EXTRA_TOOLBAR_COLOR, settings.themeColor)
-                .putExtra(TabsProtocol.EXTRA_NAVIGATION_COLOR, settings.backgroundColor);
+                .putExtras(colors(settings.light))
+                .putExtras(darkColors());
     }
 
-    private void launch(TabsProtocol.Session session) {
+    private static Bundle colors(Colors of) {
+        Bundle bundle = new Bundle();
+        bundle.putInt(TabsProtocol.EXTRA_TOOLBAR_COLOR, of.theme);
+        bundle.putInt(TabsProtocol.EXTRA_NAVIGATION_COLOR, of.background);
+        return bundle;
+    }
+
+    /** What stands beside the colours above, by the scheme that it counts in. */
+    private Bundle darkColors() {
+        SparseArray<Bundle> schemes = new SparseArray<Bundle>();
+        schemes.put(TabsProtocol.SCHEME_DARK, colors(settings.dark));
+        Bundle holder = new Bundle();
+        holder.putSparseParcelableArray(TabsProtocol.EXTRA_SCHEME_COLORS, schemes);
+        return holder;
+    }
+
+    private void launch(TabsProtocol.Session session, boolean hasSplash) {
+        // From now on it may post and ask in the app's name, unless it finds that the app is not its host's.
+        TrustedBrowser.remember(this, browsers.trusted);
         Intent intent = tab(browsers.trusted, session)
                 .putExtra(TabsProtocol.EXTRA_TRUSTED, true)
                 .putExtra(TabsProtocol.EXTRA_ORIENTATION, settings.browserOrientation)
@@ -127,6 +161,22 @@ public class BrowserActivity extends Activity implements ServiceConnection {
             display.putInt(TabsProtocol.DISPLAY_CUTOUT, 0);
             intent.putExtra(TabsProtocol.EXTRA_DISPLAY, display);
         }
+        if (hasSplash) {
+            Bundle splash = new Bundle();
+            splash.putString(TabsProtocol.SPLASH_VERSION, TabsProtocol.SPLASH);
+            splash.putInt(TabsProtocol.SPLASH_FADE, FADE_MS);
+            splash.putInt(TabsProtocol.SPLASH_GROUND, settings.backgroundColor);
+            splash.putInt(TabsProtocol.SPLASH_SCALE, ImageView.ScaleType.CENTER.ordinal());
+            intent.putExtra(TabsProtocol.EXTRA_SPLASH, splash);
+        }
+        if (posted) {
+            Shared shared = Shared.of(getIntent());
+            for (Uri file : shared.files) {
+                grantUriPermission(browsers.trusted, file, Intent.FLAG_GRANT_READ_URI_PERMISSION);
+            }
+            intent.putExtra(TabsProtocol.EXTRA_SHARE_DATA, shared.forBrowser())
+                    .putExtra(TabsProtocol.EXTRA_SHARE_TARGET, settings.share.forBrowser());
+        }
         open(intent);
     }
 
@@ -135,7 +185,10 @@ public class BrowserActivity extends Activity implements ServiceConnection {
         if (started) {
             return;
         }
-        if (browsers.tabs != null && settings.fallsBackToTab) {
+        if (posted) {
+            // A custom tab opens addresses, and takes nothing that is posted.
+            startPages(getIntent());
+        } else if (browsers.tabs != null && settings.fallsBackToTab) {
             open(tab(browsers.tabs, null));
         } else {
             startPages(new Intent(Intent.ACTION_VIEW, url));
@@ -148,7 +201,7 @@ public class BrowserActivity extends Activity implements ServiceConnection {
             started = true;
             handler.removeCallbacks(tooLate);
         } catch (ActivityNotFoundException | SecurityException e) {
-            startPages(new Intent(Intent.ACTION_VIEW, url));
+            startPages(posted ? getIntent() : new Intent(Intent.ACTION_VIEW, url));
         }
     }
 

@@ -13,8 +13,12 @@ final class Browsers {
     /** Package that shows custom tabs; null where none is installed. */
     final String tabs;
 
-    private Browsers(String trusted, String tabs) {
+    /** Whether it takes over the start picture. */
+    final boolean takesSplash;
+
+    private Browsers(String trusted, boolean takesSplash, String tabs) {
         this.trusted = trusted;
+        this.takesSplash = takesSplash;
         this.tabs = tabs;
     }
 
@@ -23,6 +27,7 @@ final class Browsers {
         ResolveInfo own = packages.resolveActivity(web, PackageManager.MATCH_DEFAULT_ONLY);
         String preferred = own == null || own.activityInfo == null ? null : own.activityInfo.packageName;
         String trusted = null;
+        boolean takesSplash = false;
         String tabs = null;
         List<ResolveInfo> services =
                 packages.queryIntentServices(new Intent(TabsProtocol.ACTION), PackageManager.GET_RESOLVED_FILTER);
@@ -35,8 +40,9 @@ final class Browsers {
             boolean canTrust = service.filter != null && service.filter.hasCategory(TabsProtocol.TRUSTED);
             if (canTrust && (trusted == null || isOwn)) {
                 trusted = name;
+                takesSplash = service.filter.hasCategory(TabsProtocol.SPLASH);
             }
         }
-        return new Browsers(trusted, tabs);
+        return new Browsers(trusted, takesSplash, tabs);
     }
 }

@@ -69,7 +69,7 @@ final class PackedSite {
 
     /** Whether a URL is one that this host answers first. */
     boolean isOurs(Uri url) {
-        return settings.packedOrigin != null
+        return settings.packs()
                 && settings.packedOrigin.equalsIgnoreCase(url.getScheme() + "://" + url.getAuthority());
     }
 

@@ -9,6 +9,7 @@ import android.os.Build;
 import android.os.Bundle;
 import android.os.Message;
 import android.os.Parcel;
+import android.view.KeyEvent;
 import android.view.View;
 import android.view.ViewGroup;
 import android.view.ViewGroup.LayoutParams;
@@ -111,7 +112,7 @@ public class PageActivity extends Activity implements PageClient.Host, PageChrom
         });
 
         configure();
-        if (settings.packedOrigin != null) {
+        if (settings.packs()) {
             WorkerClient.install(site);
         }
         Bundle history = state == null ? null : state.getBundle(HISTORY);
@@ -314,6 +315,16 @@ public class PageActivity extends Activity implements PageClient.Host, PageChrom
     @Override
     public void signIn(String host, HttpAuthHandler handler) {
         dialogs.signIn(host, handler);
+    }
+
+    /** Finding in the page, for who has keys: the platform's own bar for it. */
+    @Override
+    @SuppressWarnings("deprecation")
+    public boolean onKeyShortcut(int code, KeyEvent event) {
+        if (code == KeyEvent.KEYCODE_F && event.hasModifiers(KeyEvent.META_CTRL_ON)) {
+            return pages.showFindDialog(null, true);
+        }
+        return super.onKeyShortcut(code, event);
     }
 
     @Override

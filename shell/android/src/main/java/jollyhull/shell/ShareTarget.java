@@ -1,5 +1,6 @@
 package jollyhull.shell;
 
+import android.os.Bundle;
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
@@ -37,6 +38,28 @@ final class ShareTarget {
             }
             files.put(one.getString("name"), accept);
         }
+    }
+
+    /** As browsers want it told (the custom-tabs protocol's share target). */
+    Bundle forBrowser() {
+        String key = TabsProtocol.SHARING;
+        Bundle params = new Bundle();
+        params.putString(key + "TITLE", title);
+        params.putString(key + "TEXT", text);
+        ArrayList<Bundle> fields = new ArrayList<Bundle>();
+        for (Map.Entry<String, List<String>> field : files.entrySet()) {
+            Bundle one = new Bundle();
+            one.putString(key + "FILE_NAME", field.getKey());
+            one.putStringArrayList(key + "ACCEPTED_TYPES", new ArrayList<String>(field.getValue()));
+            fields.add(one);
+        }
+        params.putParcelableArrayList(key + "FILES", fields);
+        Bundle bundle = new Bundle();
+        bundle.putString(key + "ACTION", action);
+        bundle.putString(key + "METHOD", isPost ? "POST" : "GET");
+        bundle.putString(key + "ENCTYPE", isMultipart ? "multipart/form-data" : "application/x-www-form-urlencoded");
+        bundle.putBundle(key + "PARAMS", params);
+        return bundle;
     }
 
     /** The field that takes a file of a type; the first one where an ending was named, null where none takes it. */

@@ -1,7 +1,8 @@
 package jollyhull.shell;
 
 import android.content.res.AssetManager;
-import android.graphics.Color;
+import android.content.res.Configuration;
+import android.content.res.Resources;
 import java.io.ByteArrayOutputStream;
 import java.io.IOException;
 import java.io.InputStream;
@@ -31,6 +32,10 @@ final class ShellSettings {
     final boolean packedNetwork;
     final List<UrlRule> inside;
     final boolean fullscreen;
+    final Colors light;
+    /** The same where the app has no colours of its own for dark. */
+    final Colors dark;
+    /** Those of the scheme in which the app was started. */
     final int themeColor;
     final int backgroundColor;
     /** Content types by lower-case file name extension. */
@@ -78,8 +83,12 @@ final class ShellSettings {
         }
         inside = rules;
         fullscreen = "fullscreen".equals(json.getString("display"));
-        themeColor = Color.parseColor(json.getString("themeColor"));
-        backgroundColor = Color.parseColor(json.getString("backgroundColor"));
+        light = new Colors(json);
+        dark = json.isNull("dark") ? light : new Colors(json.getJSONObject("dark"));
+        int night = Resources.getSystem().getConfiguration().uiMode & Configuration.UI_MODE_NIGHT_MASK;
+        Colors now = night == Configuration.UI_MODE_NIGHT_YES ? dark : light;
+        themeColor = now.theme;
+        backgroundColor = now.background;
         Map<String, String> table = new HashMap<String, String>();
         JSONObject typesJson = json.optJSONObject("types");
         if (typesJson != null) {
@@ -123,6 +132,11 @@ final class ShellSettings {
         for (int i = 0; linkList != null && i < linkList.length(); i++) {
             links.add(new LinkRule(linkList.getJSONObject(i)));
         }
+    }
+
+    /** Whether pages are packed. The browser engine's shell is built for packages without any (small/browser.pro). */
+    boolean packs() {
+        return packedOrigin != null;
     }
 
     /** Whether a link from elsewhere opens in the app, as far as its rules about the host say. */

@@ -12,15 +12,26 @@ import java.io.File;
 import java.io.FileNotFoundException;
 import java.util.UUID;
 
-/** Files that the camera writes for a page: in the cache, under names that nobody else can guess, one grant at a time. */
+/**
+ * Files that the camera writes for a page: in the cache, under names that nobody else can guess, one grant at a time. And
+ * the start picture, which the browser reads.
+ */
 public final class ShotFiles extends ContentProvider {
     private static final String FOLDER = "shots";
-    private static final String NAME = "[0-9a-f-]{36}\\.(jpg|mp4)";
+    private static final String NAME = "[0-9a-f-]{36}\\.(jpg|mp4)|splash\\.png";
 
-    static File create(Context context, String extension) {
+    private static File folder(Context context) {
         File folder = new File(context.getCacheDir(), FOLDER);
         folder.mkdirs();
-        return new File(folder, UUID.randomUUID() + "." + extension);
+        return folder;
+    }
+
+    static File create(Context context, String extension) {
+        return new File(folder(context), UUID.randomUUID() + "." + extension);
+    }
+
+    static File splash(Context context) {
+        return new File(folder(context), "splash.png");
     }
 
     static Uri uriOf(Context context, File file) {
@@ -42,7 +53,8 @@ public final class ShotFiles extends ContentProvider {
 
     @Override
     public String getType(Uri uri) {
-        return String.valueOf(uri.getLastPathSegment()).endsWith(".mp4") ? "video/mp4" : "image/jpeg";
+        String name = String.valueOf(uri.getLastPathSegment());
+        return name.endsWith(".mp4") ? "video/mp4" : name.endsWith(".png") ? "image/png" : "image/jpeg";
     }
 
     @Override

@@ -1,5 +1,6 @@
 package jollyhull.shell;
 
+import android.content.Context;
 import android.net.Uri;
 import android.os.Binder;
 import android.os.Bundle;
@@ -17,6 +18,9 @@ final class TabsProtocol {
     /** A browser that presents verified pages without its own bars says so with this category. */
     static final String TRUSTED = "androidx.browser.trusted.category.TrustedWebActivities";
 
+    /** A browser that shows the app's start picture until the first page is drawn says so with this category. */
+    static final String SPLASH = "androidx.browser.trusted.category.TrustedWebActivitySplashScreensV1";
+
     static final String SERVICE = "android.support.customtabs.ICustomTabsService";
     static final String CALLBACK = "android.support.customtabs.ICustomTabsCallback";
 
@@ -24,10 +28,14 @@ final class TabsProtocol {
     static final int NEW_SESSION = IBinder.FIRST_CALL_TRANSACTION + 2;
     static final int MAY_LAUNCH_URL = IBinder.FIRST_CALL_TRANSACTION + 3;
     static final int VALIDATE_RELATIONSHIP = IBinder.FIRST_CALL_TRANSACTION + 8;
+    static final int RECEIVE_FILE = IBinder.FIRST_CALL_TRANSACTION + 11;
     static final int ON_RELATIONSHIP_RESULT = IBinder.FIRST_CALL_TRANSACTION + 5;
 
     /** {@code delegate_permission/common.handle_all_urls} (Digital Asset Links). */
     static final int HANDLE_ALL_URLS = 2;
+
+    /** What a file that is handed over is for: the start picture. */
+    static final int SPLASH_PICTURE = 1;
 
     private static final String EXTRA = "android.support.customtabs.extra.";
     static final String EXTRA_SESSION = EXTRA + "SESSION";
@@ -42,6 +50,21 @@ final class TabsProtocol {
     static final String DISPLAY_CUTOUT = "androidx.browser.trusted.displaymode.KEY_CUTOUT_MODE";
     static final int DISPLAY_IMMERSIVE = 1;
 
+    static final String EXTRA_SCHEME_COLORS = "androidx.browser.customtabs.extra.COLOR_SCHEME_PARAMS";
+    static final int SCHEME_DARK = 2;
+
+    static final String EXTRA_SPLASH = "androidx.browser.trusted.EXTRA_SPLASH_SCREEN_PARAMS";
+    static final String SPLASH_VERSION = "androidx.browser.trusted.KEY_SPLASH_SCREEN_VERSION";
+    static final String SPLASH_FADE = "androidx.browser.trusted.KEY_SPLASH_SCREEN_FADE_OUT_DURATION";
+    static final String SPLASH_SCALE = "androidx.browser.trusted.KEY_SPLASH_SCREEN_SCALE_TYPE";
+    /** The protocol has the word twice here. */
+    static final String SPLASH_GROUND = "androidx.browser.trusted.trusted.KEY_SPLASH_SCREEN_BACKGROUND_COLOR";
+
+    static final String EXTRA_SHARE_DATA = "androidx.browser.trusted.extra.SHARE_DATA";
+    static final String EXTRA_SHARE_TARGET = "androidx.browser.trusted.extra.SHARE_TARGET";
+    /** Before the names of everything that is shared, and of where it goes. */
+    static final String SHARING = "androidx.browser.trusted.sharing.KEY_";
+
     private TabsProtocol() {}
 
     /** The app's end of a session; the browser tells here what became of the verification. */
@@ -49,7 +72,10 @@ final class TabsProtocol {
         /** Null until the browser has said. */
         volatile Boolean verified;
 
-        Session() {
+        private final Context context;
+
+        Session(Context context) {
+            this.context = context.getApplicationContext();
             attachInterface(null, CALLBACK);
         }
 
@@ -67,6 +93,7 @@ final class TabsProtocol {
                 if (relation == HANDLE_ALL_URLS) {
                     verified = result;
                     if (!result) {
+                        TrustedBrowser.forget(context);
                         Log.w("hull", "The browser did not verify that this app belongs to " + origin
                                 + ": it shows a bar with the address. Compare the certificate of this package with the"
                                 + " host's /.well-known/assetlinks.json.");
@@ -150,12 +177,36 @@ final class TabsProtocol {
         });
     }
 
+    /** Hands over the start picture; the browser must have been granted it. */
+    static boolean giveSplash(IBinder service, final Session session, final Uri picture) {
+        return call(service, RECEIVE_FILE, new Arguments() {
+            @Override
+            public void write(Parcel data) {
+                data.writeStrongBinder(session);
+                writeUri(data, picture);
+                data.writeInt(SPLASH_PICTURE);
+                writeBundle(data, null);
+            }
+        });
+    }
+
     private static void writeUri(Parcel data, Uri uri) {
         data.writeInt(1);
         uri.writeToParcel(data, 0);
     }
 
-    private static void writeBundle(Parcel data, Bundle bundle) {
+    /** A bundle of a call; an empty one where none was sent. */
+    static Bundle readBundle(Parcel data) {
+        if (data.readInt() == 0) {
+            return new Bundle();
+        }
+        Bundle bundle = Bundle.CREATOR.createFromParcel(data);
+        // What is in it may be the browser's; classes of ours are not among it.
+        bundle.setClassLoader(TabsProtocol.class.getClassLoader());
+        return bundle;
+    }
+
+    static void writeBundle(Parcel data, Bundle bundle) {
         if (bundle == null) {
             data.writeInt(0);
         } else {

@@ -13,8 +13,10 @@ import android.content.Intent;
 import android.content.IntentFilter;
 import android.content.pm.ActivityInfo;
 import android.content.pm.ApplicationInfo;
+import android.content.pm.PackageInfo;
 import android.content.pm.ResolveInfo;
 import android.content.pm.ServiceInfo;
+import android.content.pm.Signature;
 import android.net.Uri;
 import android.os.Binder;
 import android.os.Bundle;
@@ -22,6 +24,7 @@ import android.os.IBinder;
 import android.os.Looper;
 import android.os.Parcel;
 import android.os.RemoteException;
+import android.util.SparseArray;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
@@ -54,6 +57,17 @@ public class BrowserActivityTest {
                         .put("start", START)
                         .put("base", "https://ferry.saltmarsh.example/")
                         .put("display", display)
+                        .put("dark", new JSONObject()
+                                .put("themeColor", "#06202c")
+                                .put("backgroundColor", "#101418"))
+                        .put("share", new JSONObject()
+                                .put("action", "https://ferry.saltmarsh.example/share")
+                                .put("method", "POST")
+                                .put("multipart", true)
+                                .put("text", "words")
+                                .put("files", new JSONArray().put(new JSONObject()
+                                        .put("name", "picture")
+                                        .put("accept", new JSONArray().put("image/*")))))
                         .put("browser", new JSONObject()
                                 .put("origins", new JSONArray().put("https://tickets.saltmarsh.example"))
                                 .put("orientation", 7)
@@ -90,6 +104,13 @@ public class BrowserActivityTest {
                     calls.add("mayLaunchUrl " + Uri.CREATOR.createFromParcel(data));
                     assertEquals(0, data.readInt());
                     assertNull(data.createTypedArrayList(Bundle.CREATOR));
+                    break;
+                case 11:
+                    assertEquals(session, data.readStrongBinder());
+                    assertEquals(1, data.readInt());
+                    Uri picture = Uri.CREATOR.createFromParcel(data);
+                    calls.add("receiveFile " + data.readInt() + " " + picture);
+                    assertEquals(0, data.readInt());
                     break;
                 case 8:
                     assertEquals(session, data.readStrongBinder());
@@ -135,6 +156,10 @@ public class BrowserActivityTest {
     }
 
     private void install(String name, boolean trusted) {
+        install(name, trusted, false);
+    }
+
+    private void install(String name, boolean trusted, boolean takesSplash) {
         ResolveInfo info = new ResolveInfo();
         info.serviceInfo = new ServiceInfo();
         info.serviceInfo.packageName = name;
@@ -144,6 +169,9 @@ public class BrowserActivityTest {
         info.filter = new IntentFilter(TabsProtocol.ACTION);
         if (trusted) {
             info.filter.addCategory(TabsProtocol.TRUSTED);
+        }
+        if (takesSplash) {
+            info.filter.addCategory("androidx.browser.trusted.category.TrustedWebActivitySplashScreensV1");
         }
         packages.addResolveInfoForIntent(new Intent(TabsProtocol.ACTION), info);
         shadowOf(app).setComponentNameAndServiceForBindServiceForIntent(
@@ -266,6 +294,77 @@ public class BrowserActivityTest {
 
         shadowOf(app).declareActionUnbindable(TabsProtocol.ACTION);
         checkOwnView(open(new Intent(Intent.ACTION_MAIN)), START);
+    }
+
+    @Test
+    public void theStartPictureIsHandedToABrowserThatTakesIt() throws Exception {
+        install("browser.one", true, true);
+        Intent intent = shadowOf(open(new Intent(Intent.ACTION_MAIN)).get()).getNextStartedActivity();
+        String picture = "content://" + app.getPackageName() + ".shots/splash.png";
+        assertTrue(browser.calls.toString(), browser.calls.contains("receiveFile 1 " + picture));
+        Bundle splash = intent.getBundleExtra("androidx.browser.trusted.EXTRA_SPLASH_SCREEN_PARAMS");
+        assertEquals(
+                "androidx.browser.trusted.category.TrustedWebActivitySplashScreensV1",
+                splash.getString("androidx.browser.trusted.KEY_SPLASH_SCREEN_VERSION"));
+        assertEquals(0xfff4f1ea, splash.getInt("androidx.browser.trusted.trusted.KEY_SPLASH_SCREEN_BACKGROUND_COLOR"));
+        ShotFiles files = Robolectric.setupContentProvider(ShotFiles.class, app.getPackageName() + ".shots");
+        assertEquals("image/png", files.getType(Uri.parse(picture)));
+        assertTrue(files.openFile(Uri.parse(picture), "r").getStatSize() > 0);
+    }
+
+    @Test
+    public void darkHasColoursOfItsOwn() {
+        install("browser.one", true);
+        Intent intent = shadowOf(open(new Intent(Intent.ACTION_MAIN)).get()).getNextStartedActivity();
+        assertEquals(0xff0b4f6c, intent.getIntExtra("android.support.customtabs.extra.TOOLBAR_COLOR", 0));
+        SparseArray<Bundle> schemes = intent.getExtras()
+                .getSparseParcelableArray("androidx.browser.customtabs.extra.COLOR_SCHEME_PARAMS");
+        assertEquals(0xff06202c, schemes.get(2).getInt("android.support.customtabs.extra.TOOLBAR_COLOR"));
+        assertEquals(0xff101418, schemes.get(2).getInt("androidx.browser.customtabs.extra.NAVIGATION_BAR_COLOR"));
+    }
+
+    @Test
+    public void sharedFilesReachTheBrowserAsTheShareTargetSays() {
+        install("browser.one", true);
+        Uri file = Uri.parse("content://pictures/1");
+        Intent shares = new Intent(Intent.ACTION_SEND)
+                .setType("image/png")
+                .putExtra(Intent.EXTRA_TEXT, "At the pier")
+                .putExtra(Intent.EXTRA_STREAM, file);
+        Intent intent = shadowOf(open(shares).get()).getNextStartedActivity();
+        assertEquals("https://ferry.saltmarsh.example/share", intent.getDataString());
+        Bundle data = intent.getBundleExtra("androidx.browser.trusted.extra.SHARE_DATA");
+        assertEquals("At the pier", data.getString("androidx.browser.trusted.sharing.KEY_TEXT"));
+        assertEquals(
+                Arrays.asList(file), data.getParcelableArrayList("androidx.browser.trusted.sharing.KEY_URIS"));
+        Bundle target = intent.getBundleExtra("androidx.browser.trusted.extra.SHARE_TARGET");
+        assertEquals("POST", target.getString("androidx.browser.trusted.sharing.KEY_METHOD"));
+        Bundle params = target.getBundle("androidx.browser.trusted.sharing.KEY_PARAMS");
+        List<Bundle> fields = params.getParcelableArrayList("androidx.browser.trusted.sharing.KEY_FILES");
+        assertEquals("picture", fields.get(0).getString("androidx.browser.trusted.sharing.KEY_FILE_NAME"));
+    }
+
+    @Test
+    public void withoutSuchABrowserTheAppsOwnViewPostsWhatIsShared() {
+        install("browser.plain", false);
+        Intent shares = new Intent(Intent.ACTION_SEND).setType("text/plain").putExtra(Intent.EXTRA_TEXT, "At the pier");
+        Intent intent = shadowOf(open(shares).get()).getNextStartedActivity();
+        assertEquals(PageActivity.class.getName(), intent.getComponent().getClassName());
+        assertEquals(Intent.ACTION_SEND, intent.getAction());
+    }
+
+    @Test
+    public void aBrowserThatFindsTheAppIsNotItsHostsMayDoNothingInItsName() throws Exception {
+        PackageInfo info = new PackageInfo();
+        info.packageName = "browser.one";
+        info.signatures = new Signature[] {new Signature("one".getBytes())};
+        packages.installPackage(info);
+        packages.setPackagesForUid(10_077, "browser.one");
+        install("browser.one", true);
+        open(new Intent(Intent.ACTION_MAIN));
+        assertTrue(TrustedBrowser.isCaller(app, 10_077));
+        browser.tell(false);
+        assertFalse(TrustedBrowser.isCaller(app, 10_077));
     }
 
     @Test
