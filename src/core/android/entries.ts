@@ -1,5 +1,5 @@
 import type { App } from '../app.js';
-import type { LauncherIcon } from '../art/launcher-icon.js';
+import { iconSince, type LauncherIcon } from '../art/launcher-icon.js';
 import type { Content, Entry, Method } from '../formats/zip/types.js';
 import { isCompressed } from '../site/media-types.js';
 import { STORED_ALIGNMENT } from './attributes.js';
@@ -29,7 +29,7 @@ function entry(part: Part, path: string, content: Content, method: Method): Pack
 
 /** An app as the entries of an APK, in the order in which they are written: the same for the same inputs. */
 export function apkEntries(app: App, icon: LauncherIcon, options: ApkOptions): PackageEntry[] {
-  const resources = buildResources(app, icon, options.android.engine);
+  const resources = buildResources(app, iconSince(icon, options.android.minSdk), options.android.engine);
   return [
     entry('shell', 'AndroidManifest.xml', buildManifest(app, options), 'deflate'),
     entry('shell', 'classes.dex', options.dex, 'deflate'),

@@ -15,6 +15,9 @@ export interface AndroidOptions {
   readonly fallback: BrowserFallback;
 }
 
+/** Devices before Android 8 hardly have a browser that still shows pages so; without them the package is a fifth smaller. */
+const BROWSER_MIN_SDK = 26;
+
 /** Schemes that belong to the web, the system or other apps. */
 const RESERVED = new Set(
   'http https file content intent javascript data blob about filesystem view-source ws wss ftp mailto tel sms smsto mms mmsto geo market android-app android.resource package callto urn jar chrome'.split(
@@ -52,7 +55,7 @@ export function readAndroidOptions(project: Project): AndroidOptions {
     engine: engine ?? 'webview',
     scheme,
     devices: devices ?? ['phone', 'tablet', 'desktop'],
-    minSdk: min_sdk ?? SDK.min,
+    minSdk: min_sdk ?? (engine === 'browser' ? BROWSER_MIN_SDK : SDK.min),
     fallback: fallback ?? 'custom-tab',
   };
 }

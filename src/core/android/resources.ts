@@ -202,8 +202,8 @@ function adaptiveIcon(): XmlElement {
 
 const picturePath = (density: string, name: string) => `res/mipmap-${density}/${name}.webp`;
 
-function pictures(name: string): ConfiguredValue[] {
-  return DENSITIES.map((density) => ({
+function picturesOf(icon: LauncherIcon, name: string): ConfiguredValue[] {
+  return DENSITIES.filter((density) => icon.pictures.has(picturePath(density.name, name))).map((density) => ({
     config: { density: density.dpi },
     value: text(picturePath(density.name, name)),
   }));
@@ -271,11 +271,11 @@ export function describeResources(app: App, icon: LauncherIcon, engine: Engine):
       status_bar: byScheme(app, 'themeColor'),
     },
     mipmap: {
-      icon: [...pictures('icon'), { config: { density: ANY_DENSITY, sdk: 26 }, value: text(ADAPTIVE_PATH) }],
-      icon_foreground: pictures('icon_foreground'),
-      icon_monochrome: pictures('icon_monochrome'),
+      icon: [...picturesOf(icon, 'icon'), { config: { density: ANY_DENSITY, sdk: 26 }, value: text(ADAPTIVE_PATH) }],
+      icon_foreground: picturesOf(icon, 'icon_foreground'),
+      icon_monochrome: picturesOf(icon, 'icon_monochrome'),
       icon_round: [
-        ...pictures('icon_round'),
+        ...picturesOf(icon, 'icon_round'),
         { config: { density: ANY_DENSITY, sdk: 26 }, value: text(ADAPTIVE_PATH) },
       ],
     },

@@ -19,6 +19,16 @@ export interface LauncherIcon {
 /** The splash icon among the pictures. */
 export const SPLASH_PATH = 'res/drawable-xxhdpi/splash_icon.webp';
 
+/** From this API level on launchers draw the adaptive icon, and never the pictures of a whole one. */
+const ADAPTIVE_SINCE = 26;
+const WHOLE_PICTURE = /\/icon(_round)?\.webp$/;
+
+/** What of an icon a package needs whose lowest API level is `minSdk`. */
+export function iconSince(icon: LauncherIcon, minSdk: number): LauncherIcon {
+  if (minSdk < ADAPTIVE_SINCE) return icon;
+  return { ...icon, pictures: new Map([...icon.pictures].filter(([path]) => !WHOLE_PICTURE.test(path))) };
+}
+
 const BACKGROUND_ENTRY = 'background';
 
 async function fromCache(file: string, count: number): Promise<LauncherIcon | undefined> {

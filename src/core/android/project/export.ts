@@ -1,7 +1,7 @@
 import { readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { App } from '../../app.js';
-import type { LauncherIcon } from '../../art/launcher-icon.js';
+import { iconSince, type LauncherIcon } from '../../art/launcher-icon.js';
 import { SDK } from '../attributes.js';
 import { describeManifest } from '../manifest.js';
 import type { AndroidOptions } from '../options.js';
@@ -105,14 +105,16 @@ const IGNORE = '.gradle/\nbuild/\nlocal.properties\n';
  * The app as a source project that the platform's usual build opens: the same manifest, resources, settings and pages
  * that a package has, as sources, and the shell's Java.
  *
+ * @param launcherIcon every picture of it; those that only older devices show are left out
  * @param shellSources folder of the shell's Java files
  */
 export function projectFiles(
   app: App,
-  icon: LauncherIcon,
+  launcherIcon: LauncherIcon,
   options: AndroidOptions,
   shellSources: string,
 ): ProjectFile[] {
+  const icon = iconSince(launcherIcon, options.minSdk);
   const { table, trees } = describeResources(app, icon, options.engine);
   const names = resourceNames(table);
   const whole = describeManifest(app, { debuggable: false, android: options });
