@@ -9,7 +9,13 @@ interface PasswordOptions {
   readonly passwordFile?: string;
 }
 
-function given(io: Io, options: PasswordOptions): string | undefined {
+/** The variable for one key alone, before the one for all: HULL_KEY_PASSWORD_UPLOAD_2026 for upload-2026. */
+const variableFor = (name: string) =>
+  `${PASSWORD_VARIABLE}_${name.toUpperCase().replaceAll(/[^A-Z0-9]/g, '_')}`;
+
+function given(io: Io, options: PasswordOptions, name?: string): string | undefined {
+  const own = name === undefined ? undefined : io.env[variableFor(name)];
+  if (own !== undefined && own !== '') return own;
   if (options.passwordFile !== undefined) {
     try {
       return readFileSync(options.passwordFile, 'utf8').replace(/\r?\n[\s\S]*$/, '');
@@ -33,17 +39,54 @@ function missing(): HullError {
 }
 
 /** The password of a keystore that is there. */
-export async function passwordFor(io: Io, options: PasswordOptions, file: string): Promise<string> {
-  const known = given(io, options);
+export async function passwordFor(
+  io: Io,
+  options: PasswordOptions,
+  file: string,
+  name?: string,
+): Promise<string> {
+  const known = given(io, options, name);
   if (known !== undefined) return known;
   if (!io.interactive) throw missing();
   const { password } = await import('@inquirer/prompts');
   return password({ message: `Password of ${file}` }, { output: process.stderr, signal: io.signal });
 }
 
+const OLD_VARIABLE = 'HULL_OLD_KEY_PASSWORD';
+
+/**
+ * Passwords of a keystore that is adopted: of the store, and of the key where that is given too. Without one of its own
+ * the password for the new keystore is tried.
+ */
+export async function oldPassword(
+  io: Io,
+  options: PasswordOptions & { readonly oldPasswordFile?: string; readonly keyPasswordFile?: string },
+  file: string,
+): Promise<{ readonly store: string; readonly key?: string | undefined }> {
+  const fromFile = (name: string | undefined) =>
+    name === undefined ? undefined : given({ ...io, env: {} }, { passwordFile: name });
+  const key = fromFile(options.keyPasswordFile);
+  const store = fromFile(options.oldPasswordFile) ?? io.env[OLD_VARIABLE];
+  if (store !== undefined) return { store, key };
+  if (io.interactive) {
+    const { password } = await import('@inquirer/prompts');
+    const typed = await password(
+      { message: `Password of ${file}` },
+      { output: process.stderr, signal: io.signal },
+    );
+    return { store: typed, key };
+  }
+  return { store: await passwordFor(io, options, file), key };
+}
+
 /** A password for a new keystore: checked, and typed twice where it is typed. */
-export async function newPassword(io: Io, options: PasswordOptions, file: string): Promise<string> {
-  const known = given(io, options);
+export async function newPassword(
+  io: Io,
+  options: PasswordOptions,
+  file: string,
+  name?: string,
+): Promise<string> {
+  const known = given(io, options, name);
   if (known !== undefined) {
     checkNewPassword(known);
     return known;

@@ -184,7 +184,9 @@ Exit codes: 0 done, 1 a check found something, 2 wrong input, 3 something outsid
       .option('--fail-on-warning', 'exit with 1 where users will not see something as it was meant'),
   ).action(action(async () => (await import('./commands/preview.js')).preview));
 
-  const keys = program.command('keys').description('signing identities: make one, show its fingerprints');
+  const keys = program
+    .command('keys')
+    .description('signing identities: make, adopt, show, check, let one succeed another');
   common(
     keys
       .command('new')
@@ -196,6 +198,9 @@ Exit codes: 0 done, 1 a check found something, 2 wrong input, 3 something outsid
       .option('--country <code>', 'country in the certificate: two capital letters')
       .addOption(
         new Option('--bits <number>', 'RSA key length').choices(['2048', '3072', '4096']).default('3072'),
+      )
+      .addOption(
+        new Option('--curve <name>', 'an elliptic-curve key instead of RSA').choices(['P-256', 'P-384']),
       )
       .option('--years <number>', 'how long the certificate is valid, 27 at least', '30')
       .addOption(passwordOption())
@@ -210,6 +215,52 @@ Exit codes: 0 done, 1 a check found something, 2 wrong input, 3 something outsid
       .addOption(passwordOption())
       .addOption(yesOption()),
   ).action(action(async () => (await import('./commands/keys-show.js')).keysShow));
+
+  common(
+    keys
+      .command('adopt')
+      .description('take over a key from a keystore of any age and kind; the original is not touched')
+      .argument('<file>', 'PKCS#12, JKS, JCEKS, PEM or DER file')
+      .option('--as <name>', 'name of the key in hull.json', 'release')
+      .option('--alias <alias>', 'which key, where the file holds several')
+      .option('--certificate <file>', 'certificates, where the file holds a key alone')
+      .option(
+        '--old-password-file <file>',
+        'password of the file (else HULL_OLD_KEY_PASSWORD, else the prompt)',
+      )
+      .option('--key-password-file <file>', 'password of the key, where it has one of its own')
+      .addOption(passwordOption())
+      .addOption(yesOption()),
+  ).action(action(async () => (await import('./commands/keys-adopt.js')).keysAdopt));
+  common(
+    keys
+      .command('succeed')
+      .description(
+        'let a new key follow an old one: the old one vouches for it, and devices take its updates',
+      )
+      .argument('<old>', 'name of the key that signs the app today')
+      .argument('<new>', 'name of the key that follows')
+      .option('--since <API level>', 'from which devices the new key counts: 28, or 33 and later', '33')
+      .option(
+        '--keeps <list>',
+        'what the old key keeps: installed-data,shared-user-id,permission,auth,rollback; or nothing',
+      )
+      .addOption(passwordOption())
+      .addOption(yesOption()),
+  ).action(action(async () => (await import('./commands/keys-succeed.js')).keysSucceed));
+
+  common(
+    program
+      .command('sign')
+      .description('sign any APK or bundle anew: aligned, older signatures replaced, the original untouched')
+      .argument('<package>', 'an .apk or .aab file from anyone')
+      .option('--out <file>', 'file to write (default: beside it, with -signed behind its name)')
+      .option('--key <name>', 'key of hull.json to sign with')
+      .option('--v1', 'make a v1 (JAR) signature too, where no device would need it')
+      .option('--verify-only', 'write nothing; exit with 1 where its signatures do not hold')
+      .addOption(passwordOption())
+      .addOption(yesOption()),
+  ).action(action(async () => (await import('./commands/sign.js')).sign));
 
   const pack = program.command('pack').description('make signed packages, or a source project');
   common(

@@ -130,7 +130,7 @@ function startAddress(project: Project, base: URL): URL {
 function checkSecrets(project: Project, folder: WebFolder): void {
   checkApart(project.dir, folder.dir, project.place('/web/folder'));
   for (const [name, key] of Object.entries(project.config.keys ?? {})) {
-    if (!isInside(project.resolve(key.file), folder.dir)) continue;
+    if (key.file === undefined || !isInside(project.resolve(key.file), folder.dir)) continue;
     throw new HullError(
       'keys.in-web-folder',
       `The keystore ${key.file} lies in the web folder: it would be packed.`,

@@ -7,7 +7,7 @@ let made: Promise<KeystoreEntry> | undefined;
 export function testIdentity(): Promise<KeystoreEntry> {
   made ??= createIdentity({
     alias: 'release',
-    bits: 2048,
+    key: { type: 'rsa', bits: 2048 },
     commonName: 'Saltmarsh Ferry',
     years: 30,
     from: new Date('2026-11-23T00:00:00Z'),

@@ -1,7 +1,5 @@
 import { existsSync } from 'node:fs';
-import { dirname, join } from 'node:path';
-import { HullError } from '../../core/errors.js';
-import { makeFolder, pathFrom, writeNewFile } from '../../core/files.js';
+import { pathFrom } from '../../core/files.js';
 import { createIdentity } from '../../core/keys/create.js';
 import { certificateFacts } from '../../core/keys/fingerprint.js';
 import { writePkcs12 } from '../../core/keys/pkcs12.js';
@@ -9,6 +7,7 @@ import { changeProject } from '../../core/project/edit.js';
 import { readProject } from '../../core/project/project.js';
 import { columns, safe } from '../format.js';
 import { type CommonOptions, type Io, outJson } from '../io.js';
+import { checkKeyName, defaultKeyPath, keepKeystore, keyExists } from '../key-files.js';
 import { newPassword } from '../passwords.js';
 
 export interface KeysNewOptions extends CommonOptions {
@@ -17,43 +16,27 @@ export interface KeysNewOptions extends CommonOptions {
   readonly organization?: string;
   readonly country?: string;
   readonly bits: string;
+  readonly curve?: 'P-256' | 'P-384';
   readonly years: string;
   readonly passwordFile?: string;
 }
 
-function keyExists(file: string): HullError {
-  return new HullError('keys.exists', 'There is a file here already; it was not touched.', {
-    place: { file },
-    remedy:
-      'A key that signed a published app is the only one that can update it. Choose another name: hull keys new <name>',
-  });
-}
-
-/** Version control must never take a key; a folder that has rules of its own is left alone. */
-async function guardFolder(dir: string): Promise<void> {
-  const rules = '# Keys and passwords stay out of version control.\n*\n';
-  const file = join(dir, '.gitignore');
-  if (!existsSync(file))
-    await writeNewFile(file, new TextEncoder().encode(rules), 0o644, () => keyExists(file));
-}
-
 export async function keysNew(io: Io, options: KeysNewOptions, name: string): Promise<void> {
   const project = readProject(options.project ?? '.');
-  if (!/^[a-z0-9][a-z0-9._-]{0,62}$/.test(name)) {
-    throw new HullError('cli.usage', `"${name}" cannot name a key.`, {
-      remedy: 'Use lower-case letters, digits, dots and hyphens, as in release or upload-2026.',
-    });
-  }
+  checkKeyName(name);
   const known = project.config.keys?.[name];
   const given = options.file === undefined ? undefined : pathFrom(project.dir, options.file);
-  const path = given ?? known?.file ?? `keys/${name}.p12`;
+  const path = given ?? known?.file ?? defaultKeyPath(name);
   const file = project.resolve(path);
   if (existsSync(file)) throw keyExists(file);
-  const password = await newPassword(io, options, path);
+  const password = await newPassword(io, options, path, name);
   const alias = known?.alias ?? name;
   const identity = await createIdentity({
     alias,
-    bits: Number(options.bits) as 2048 | 3072 | 4096,
+    key:
+      options.curve === undefined
+        ? { type: 'rsa', bits: Number(options.bits) as 2048 | 3072 | 4096 }
+        : { type: 'ec', curve: options.curve },
     commonName: options.commonName ?? project.config.app.name.slice(0, 64),
     organization: options.organization,
     country: options.country,
@@ -61,10 +44,7 @@ export async function keysNew(io: Io, options: KeysNewOptions, name: string): Pr
     from: new Date(),
   });
   const keystore = await writePkcs12(identity, password);
-  const inDefaultFolder = options.file === undefined && known === undefined;
-  await makeFolder(dirname(file));
-  if (inDefaultFolder) await guardFolder(dirname(file));
-  await writeNewFile(file, keystore, 0o600, () => keyExists(file));
+  await keepKeystore(file, keystore, options.file === undefined && known === undefined ? 'guarded' : 'as-is');
 
   const changes = [
     ...(known === undefined ? [{ path: ['keys', name], value: { file: path, alias } }] : []),

@@ -1,8 +1,14 @@
-import { HullError } from '../../core/errors.js';
+import { readFileSync } from 'node:fs';
+import { fromSystemError, HullError } from '../../core/errors.js';
 import { certificateFacts } from '../../core/keys/fingerprint.js';
-import { chooseKey, openIdentity, readKeystoreFile } from '../../core/keys/open.js';
-import { readProject } from '../../core/project/project.js';
-import { columns, safe } from '../format.js';
+import { DEFAULT_KEY, openIdentity, readKeystoreFile } from '../../core/keys/open.js';
+import { readCertificates } from '../../core/keys/pem.js';
+import { readLineage } from '../../core/keys/plan.js';
+import { weaknesses } from '../../core/keys/weakness.js';
+import type { KeyConfig } from '../../core/project/config.js';
+import { type Project, readProject } from '../../core/project/project.js';
+import { capabilitiesOf } from '../../core/signing/lineage.js';
+import { columns, safe, wrap } from '../format.js';
 import { type CommonOptions, type Io, outJson } from '../io.js';
 import { passwordFor } from '../passwords.js';
 
@@ -11,25 +17,106 @@ export interface KeysShowOptions extends CommonOptions {
   readonly passwordFile?: string;
 }
 
+interface Shown {
+  readonly name: string | undefined;
+  /** As it was written. */
+  readonly path: string;
+  readonly file: string;
+  readonly alias: string | undefined;
+  readonly certificate: Uint8Array;
+  readonly config: KeyConfig;
+}
+
+function wantedKey(project: Project, wanted: string | undefined): { name: string; config: KeyConfig } {
+  const keys = project.config.keys ?? {};
+  const names = Object.keys(keys);
+  const name =
+    wanted ?? project.config.android?.key ?? (names.length === 1 ? names[0] : DEFAULT_KEY) ?? DEFAULT_KEY;
+  const config = Object.hasOwn(keys, name) ? keys[name] : undefined;
+  if (config === undefined) {
+    throw new HullError('keys.none', `There is no signing key named "${name}" in hull.json.`, {
+      place: project.place('/keys'),
+      remedy: names.length === 0 ? 'Make one: hull keys new' : `Keys known: ${names.join(', ')}.`,
+    });
+  }
+  return { name, config };
+}
+
+async function open(
+  io: Io,
+  options: KeysShowOptions,
+  name: string | undefined,
+  config: KeyConfig,
+  resolve: (path: string) => string,
+): Promise<Shown> {
+  if (config.file === undefined) {
+    const path = config.certificate ?? '';
+    try {
+      const [certificate] = readCertificates(readFileSync(resolve(path)));
+      if (certificate === undefined)
+        throw new HullError('keys.damaged', 'There is no certificate in this file.');
+      return { name, path, file: resolve(path), alias: undefined, certificate, config };
+    } catch (error) {
+      throw error instanceof HullError ? error.at({ file: path }) : fromSystemError(error, path);
+    }
+  }
+  const file = resolve(config.file);
+  // Asked before the password, so that nobody types one for a file that is not there.
+  readKeystoreFile(file);
+  const password = await passwordFor(io, options, config.file, name);
+  const identity = await openIdentity(file, config.alias, password);
+  return {
+    name,
+    path: config.file,
+    file,
+    alias: identity.alias,
+    certificate: identity.certificates[0] as Uint8Array,
+    config,
+  };
+}
+
+/** One fingerprint in the forms that consoles, association files and command lines want. */
+function fingerprintForms(sha256: string): { colons: string; hex: string; base64: string } {
+  const hex = sha256.replaceAll(':', '').toLowerCase();
+  return { colons: sha256, hex, base64: Buffer.from(hex, 'hex').toString('base64') };
+}
+
 export async function keysShow(io: Io, options: KeysShowOptions, name?: string): Promise<void> {
   if (options.file !== undefined && name !== undefined) {
     throw new HullError('cli.usage', 'Give either a key’s name or --file, not both.');
   }
-  const key =
-    options.file === undefined
-      ? chooseKey(readProject(options.project ?? '.'), name)
-      : { name: undefined, file: options.file, config: { file: options.file } };
-  // Asked before the password, so that nobody types one for a file that is not there.
-  readKeystoreFile(key.file);
-  const alias = 'alias' in key.config ? key.config.alias : undefined;
-  const identity = await openIdentity(key.file, alias, await passwordFor(io, options, key.config.file));
-  const facts = certificateFacts(identity.certificates[0] as Uint8Array);
+  let shown: Shown;
+  let lineage: ReturnType<typeof readLineage> = [];
+  if (options.file !== undefined) {
+    shown = await open(io, options, undefined, { file: options.file }, (path) => path);
+  } else {
+    const project = readProject(options.project ?? '.');
+    const key = wantedKey(project, name);
+    shown = await open(io, options, key.name, key.config, project.resolve);
+    if (key.config.lineage !== undefined) lineage = readLineage(project.resolve(key.config.lineage));
+  }
+  const facts = certificateFacts(shown.certificate);
+  const found = weaknesses(shown.certificate, new Date());
+  const forms = fingerprintForms(facts.sha256);
+  const before = lineage.slice(0, -1).map((level) => ({
+    certificate: certificateFacts(level.certificate),
+    keeps: capabilitiesOf(level),
+  }));
   if (io.json) {
-    outJson(io, { name: key.name ?? null, file: key.file, alias: identity.alias, certificate: facts });
+    outJson(io, {
+      name: shown.name ?? null,
+      file: shown.file,
+      alias: shown.alias ?? null,
+      certificate: facts,
+      fingerprints: { sha256: forms, sha1: facts.sha1 },
+      weaknesses: found,
+      lineage: before,
+    });
     return;
   }
+  const { paint } = io;
   io.out(
-    `${io.paint.bold(key.name === undefined ? 'Key' : `Key "${key.name}"`)} in ${key.config.file}, alias ${safe(identity.alias)}`,
+    `${paint.bold(shown.name === undefined ? 'Key' : `Key "${shown.name}"`)} in ${shown.path}${shown.alias === undefined ? ': its certificate alone, it signs elsewhere' : `, alias ${safe(shown.alias)}`}`,
   );
   io.out(
     columns([
@@ -39,6 +126,18 @@ export async function keysShow(io: Io, options: KeysShowOptions, name?: string):
       ['valid until', facts.notAfter.slice(0, 10)],
       ['SHA-1', facts.sha1],
       ['SHA-256', facts.sha256],
+      ['', paint.dim('in consoles and /.well-known/assetlinks.json')],
+      ['SHA-256, hex', forms.hex],
+      ['SHA-256, Base64', forms.base64],
     ]),
   );
+  for (const { saw, means } of found) {
+    io.out(`${paint.warn('!')} ${safe(saw)} ${paint.dim(wrap(means, 88, '  '))}`);
+  }
+  if (found.length === 0) io.out(`${paint.good('No weakness')} is known of it.`);
+  for (const { certificate, keeps } of before) {
+    io.out(
+      `${paint.dim('succeeds')} ${safe(certificate.subject)}, ${certificate.sha256}, which keeps ${keeps.join(', ') || 'nothing'}`,
+    );
+  }
 }

@@ -8,12 +8,11 @@ import { type App, readApp } from '../../core/app.js';
 import { ART_CACHE } from '../../core/art/kit.js';
 import { artInputs } from '../../core/art/project-art.js';
 import { fileSha256 } from '../../core/files.js';
-import { chooseKey, openIdentity, readKeystoreFile } from '../../core/keys/open.js';
 import { readProject } from '../../core/project/project.js';
 import { bytes, columns, duration, percent, safe } from '../format.js';
 import { type CommonOptions, type Io, outJson } from '../io.js';
-import { passwordFor } from '../passwords.js';
 import { fileProgress } from '../progress.js';
+import { signingPlan } from '../signing-key.js';
 
 export interface PackApkOptions extends CommonOptions {
   readonly out?: string;
@@ -58,12 +57,8 @@ function show(io: Io, report: PackReport, milliseconds: number): void {
 
 export async function packApkCommand(io: Io, options: PackApkOptions): Promise<void> {
   const project = readProject(options.project ?? '.');
-  const key = chooseKey(project, options.key);
-  readKeystoreFile(key.file);
-  const password = await passwordFor(io, options, key.config.file);
   // Opening a keystore is slow on purpose; it goes on in the thread pool while the folder is read and compressed.
-  const identity = openIdentity(key.file, key.config.alias, password);
-  identity.catch(() => undefined);
+  const { plan: identity } = await signingPlan(io, options, project, options.key);
   const app = await readApp(project);
   const android = readAndroidOptions(project);
   const icon = await findIconSource(project, app.folder);

@@ -12,7 +12,7 @@ import { CENTRAL_RECORD_SIZE, type ZipEntry, type ZipLayout } from '../formats/z
 import { fingerprint } from '../keys/fingerprint.js';
 import { packagedPath } from '../packaged.js';
 import type { Engine } from '../project/config.js';
-import type { SigningIdentity } from '../signing/sign.js';
+import type { SigningPlan } from '../signing/sign.js';
 import { verifySignatures } from '../signing/verify.js';
 import { writeSignedPackage } from '../signing/write-signed.js';
 import { SDK, STORED_ALIGNMENT } from './attributes.js';
@@ -24,7 +24,7 @@ export interface PackRequest {
   readonly app: App;
   readonly android: AndroidOptions;
   /** The identity to sign with; it may be opened while the contents are compressed. */
-  readonly identity: Promise<SigningIdentity>;
+  readonly identity: Promise<SigningPlan>;
   /** What the icons are made from. */
   readonly art: ArtInputs;
   /** Folder for the package, made where it is missing. */
@@ -99,7 +99,8 @@ async function checkPackage(file: string, app: App, expectedEntries: number): Pr
       .filter((scheme) => scheme.state === 'verified')
       .map((scheme) => scheme.scheme);
     const faults = report.schemes.flatMap((scheme) => scheme.faults);
-    if (schemes.join() !== 'v2,v3') throw new Error(faults.join(' ') || `only ${schemes.join()} verify`);
+    if (!report.verifies || !schemes.includes('v2') || !schemes.includes('v3'))
+      throw new Error(faults.join(' ') || `only ${schemes.join()} verify`);
     if (attributeText(manifest, 'package') !== app.androidId)
       throw new Error('the manifest names another package');
     if (attributeText(manifest, 'versionCode') !== String(app.build))

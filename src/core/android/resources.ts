@@ -271,7 +271,10 @@ export function describeResources(app: App, icon: LauncherIcon, engine: Engine):
       status_bar: byScheme(app, 'themeColor'),
     },
     mipmap: {
-      icon: [...picturesOf(icon, 'icon'), { config: { density: ANY_DENSITY, sdk: 26 }, value: text(ADAPTIVE_PATH) }],
+      icon: [
+        ...picturesOf(icon, 'icon'),
+        { config: { density: ANY_DENSITY, sdk: 26 }, value: text(ADAPTIVE_PATH) },
+      ],
       icon_foreground: picturesOf(icon, 'icon_foreground'),
       icon_monochrome: picturesOf(icon, 'icon_monochrome'),
       icon_round: [

@@ -4,10 +4,14 @@ import { Name, X509CertificateGenerator } from '@peculiar/x509';
 import { HullError } from '../errors.js';
 import type { KeystoreEntry } from './pkcs12.js';
 
+/** RSA by its modulus length in bits, or an elliptic curve (FIPS 186-5, appendix "P-256", "P-384"). */
+export type KeyAlgorithm =
+  | { readonly type: 'rsa'; readonly bits: 2048 | 3072 | 4096 }
+  | { readonly type: 'ec'; readonly curve: 'P-256' | 'P-384' };
+
 export interface IdentityRequest {
   readonly alias: string;
-  /** RSA modulus length. */
-  readonly bits: 2048 | 3072 | 4096;
+  readonly key: KeyAlgorithm;
   readonly commonName: string;
   readonly organization?: string | undefined;
   /** ISO 3166 code of two letters. */
@@ -60,18 +64,21 @@ function checkRequest(request: IdentityRequest): void {
 }
 
 /**
- * A new RSA key and a self-signed X.509 certificate for it (RFC 5280), signed with SHA-256.
+ * A new key and a self-signed X.509 certificate for it (RFC 5280), signed with SHA-256.
  *
  * @throws HullError `keys.bad-subject`
  */
 export async function createIdentity(request: IdentityRequest): Promise<KeystoreEntry> {
   checkRequest(request);
-  const algorithm = {
-    name: 'RSASSA-PKCS1-v1_5',
-    hash: 'SHA-256',
-    publicExponent: new Uint8Array([1, 0, 1]),
-    modulusLength: request.bits,
-  };
+  const algorithm =
+    request.key.type === 'rsa'
+      ? {
+          name: 'RSASSA-PKCS1-v1_5',
+          hash: 'SHA-256',
+          publicExponent: new Uint8Array([1, 0, 1]),
+          modulusLength: request.key.bits,
+        }
+      : { name: 'ECDSA', hash: 'SHA-256', namedCurve: request.key.curve };
   const keys = await webcrypto.subtle.generateKey(algorithm, true, ['sign', 'verify']);
   // Typed values are taken to the letter; a plain text would be parsed for quotation marks and escapes.
   const name = new Name([

@@ -30,15 +30,50 @@ function repeatTo(bytes: Uint8Array, blockSize: number): Buffer {
   return Buffer.alloc(length, bytes);
 }
 
-/** Key derivation of RFC 7292 appendix B.2 for a MAC key (purpose 3). Returns as many bytes as the hash has. */
-export function pkcs12MacKey(password: string, salt: Uint8Array, iterations: number, hash: string): Buffer {
+/** What PKCS#12's own derivation takes (RFC 7292 appendix B.2). */
+export interface Pkcs12Derivation {
+  readonly password: string;
+  readonly salt: Uint8Array;
+  readonly iterations: number;
+  /** As node:crypto names it. */
+  readonly hash: string;
+  /** 1 for a key, 2 for an initialisation vector, 3 for the integrity code. */
+  readonly purpose: number;
+  /** Bytes wanted. */
+  readonly length: number;
+}
+
+/** Adds `value` + 1 to each block of `bytes`, big-endian, dropping what runs over (step 6C). */
+function addToBlocks(bytes: Buffer, value: Buffer): void {
+  for (let start = 0; start < bytes.length; start += value.length) {
+    let carry = 1;
+    for (let at = value.length - 1; at >= 0; at -= 1) {
+      carry += (bytes[start + at] as number) + (value[at] as number);
+      bytes[start + at] = carry & 0xff;
+      carry >>= 8;
+    }
+  }
+}
+
+/** Key derivation of RFC 7292 appendix B.2. */
+export function pkcs12Derive(parameters: Pkcs12Derivation): Buffer {
+  const { password, salt, iterations, hash, purpose, length } = parameters;
   const blockSize = hash === 'sha384' || hash === 'sha512' ? 128 : 64;
-  const purpose = Buffer.alloc(blockSize, 3);
-  let digest = createHash(hash)
-    .update(purpose)
-    .update(repeatTo(salt, blockSize))
-    .update(repeatTo(bmpPassword(password), blockSize))
-    .digest();
-  for (let i = 1; i < iterations; i += 1) digest = createHash(hash).update(digest).digest();
-  return digest;
+  const diversifier = Buffer.alloc(blockSize, purpose);
+  const input = Buffer.concat([repeatTo(salt, blockSize), repeatTo(bmpPassword(password), blockSize)]);
+  const parts: Buffer[] = [];
+  for (let done = 0; done < length; ) {
+    let digest = createHash(hash).update(diversifier).update(input).digest();
+    for (let i = 1; i < iterations; i += 1) digest = createHash(hash).update(digest).digest();
+    parts.push(digest);
+    done += digest.length;
+    if (done < length) addToBlocks(input, Buffer.alloc(blockSize, digest));
+  }
+  return Buffer.concat(parts).subarray(0, length);
+}
+
+/** The derivation for an integrity code, as many bytes as the hash has. */
+export function pkcs12MacKey(password: string, salt: Uint8Array, iterations: number, hash: string): Buffer {
+  const length = createHash(hash).digest().length;
+  return pkcs12Derive({ password, salt, iterations, hash, purpose: 3, length });
 }

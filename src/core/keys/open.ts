@@ -1,5 +1,6 @@
 import { readFileSync } from 'node:fs';
 import { fromSystemError, HullError, systemErrorCode } from '../errors.js';
+import { pointerStep } from '../json-places.js';
 import type { KeyConfig } from '../project/config.js';
 import type { Project } from '../project/project.js';
 import { type KeystoreEntry, readPkcs12 } from './pkcs12.js';
@@ -9,6 +10,8 @@ export const DEFAULT_KEY = 'release';
 
 export interface NamedKey {
   readonly name: string;
+  /** The keystore as `hull.json` writes it, and where it is. */
+  readonly path: string;
   readonly file: string;
   readonly config: KeyConfig;
 }
@@ -29,7 +32,18 @@ export function chooseKey(project: Project, wanted?: string): NamedKey {
           : `Keys known: ${names.join(', ')}. Choose one with --key or android.key, or make it: hull keys new ${name}`,
     });
   }
-  return { name, config, file: project.resolve(config.file) };
+  if (config.file === undefined) {
+    throw new HullError(
+      'keys.public-only',
+      `Of the key "${name}" only the certificate is here: it signs elsewhere.`,
+      {
+        place: project.place(`/keys/${pointerStep(name)}`),
+        remedy:
+          'Choose the key that signs here with --key or android.key; a store’s own is named by android.store_key.',
+      },
+    );
+  }
+  return { name, config, path: config.file, file: project.resolve(config.file) };
 }
 
 const MAX_BYTES = 4 * 1024 * 1024;

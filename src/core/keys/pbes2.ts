@@ -16,6 +16,7 @@ import {
   sequence,
 } from './asn1.js';
 import { deriveKey } from './kdf.js';
+import { decodeLegacyPbe, decryptLegacy, type LegacyPbe } from './pbe-legacy.js';
 
 /** Password-based encryption PBES2 (RFC 8018 section 6.2) with PBKDF2 and AES-CBC. */
 
@@ -44,10 +45,7 @@ const MAX_ITERATIONS = 10_000_000;
 /** Names of the older algorithms that keystores still use, to say what was met. */
 const OLD_ALGORITHMS: Readonly<Record<string, string>> = {
   '1.2.840.113549.1.12.1.1': 'PBE with SHA-1 and 128-bit RC4',
-  '1.2.840.113549.1.12.1.3': 'PBE with SHA-1 and three-key Triple-DES',
-  '1.2.840.113549.1.12.1.4': 'PBE with SHA-1 and two-key Triple-DES',
-  '1.2.840.113549.1.12.1.5': 'PBE with SHA-1 and 128-bit RC2',
-  '1.2.840.113549.1.12.1.6': 'PBE with SHA-1 and 40-bit RC2',
+  '1.2.840.113549.1.12.1.2': 'PBE with SHA-1 and 40-bit RC4',
 };
 
 export interface Pbes2 {
@@ -71,11 +69,18 @@ function unsupported(name: string): HullError {
   );
 }
 
-/** Reads an AlgorithmIdentifier that must be PBES2. Throws `keys.unsupported` or `keys.damaged`. */
-export function decodePbes2(node: Node): Pbes2 {
+/**
+ * Reads an AlgorithmIdentifier: PBES2, or one of the older schemes that keystores still use.
+ * Throws `keys.unsupported` or `keys.damaged`.
+ */
+export function decodeEncryption(node: Node): Pbes2 | LegacyPbe {
   const what = 'its encryption algorithm';
   const id = oidOf(child(node, 0, what), what);
-  if (id !== OID_PBES2) throw unsupported(OLD_ALGORITHMS[id] ?? `algorithm ${id}`);
+  if (id !== OID_PBES2) {
+    const legacy = decodeLegacyPbe(id, node);
+    if (legacy === undefined) throw unsupported(OLD_ALGORITHMS[id] ?? `algorithm ${id}`);
+    return legacy;
+  }
   const parameters = child(node, 1, what);
   const derivation = child(parameters, 0, what);
   const derivationId = oidOf(child(derivation, 0, what), what);
@@ -127,7 +132,8 @@ export class Decrypter {
   }
 
   /** The plain bytes, or `undefined` where the padding shows that password or data are wrong. */
-  async decrypt(algorithm: Pbes2, bytes: Uint8Array): Promise<Buffer | undefined> {
+  async decrypt(algorithm: Pbes2 | LegacyPbe, bytes: Uint8Array): Promise<Buffer | undefined> {
+    if ('kind' in algorithm) return decryptLegacy(algorithm, this.#password, bytes);
     const { salt, iterations, hash, keyLength, cipher, iv } = algorithm;
     const name = [Buffer.from(salt).toString('hex'), iterations, hash, keyLength].join();
     let key = this.#keys.get(name);

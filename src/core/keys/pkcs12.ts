@@ -29,8 +29,9 @@ import {
   textOf,
   toDer,
 } from './asn1.js';
+import { chainOf } from './chain.js';
 import { deriveKey, pkcs12MacKey } from './kdf.js';
-import { Decrypter, decodePbes2, encodePbes2, encryptAes256 } from './pbes2.js';
+import { Decrypter, decodeEncryption, encodePbes2, encryptAes256 } from './pbes2.js';
 
 /** PKCS#12 keystores (RFC 7292), encrypted with PBES2. */
 
@@ -191,7 +192,7 @@ class Pkcs12Reader {
     }
     const info = child(content, 1, what);
     const plain = await this.#decrypter.decrypt(
-      decodePbes2(child(info, 1, what)),
+      decodeEncryption(child(info, 1, what)),
       octetsOf(child(info, 2, what), what),
     );
     if (plain === undefined) return false;
@@ -225,7 +226,7 @@ class Pkcs12Reader {
       id === OID.keyBag
         ? Buffer.from(toDer(value))
         : await this.#decrypter.decrypt(
-            decodePbes2(child(value, 0, 'a key')),
+            decodeEncryption(child(value, 0, 'a key')),
             octetsOf(child(value, 1, 'a key'), 'a key'),
           );
     if (pkcs8 === undefined) return false;
@@ -261,27 +262,6 @@ function checkMac(macData: Node | undefined, safe: Uint8Array, password: string)
   return expected.length === found.length && timingSafeEqual(found, expected);
 }
 
-/** A key's certificate, then its issuers as far as the keystore has them. */
-function chainFor(key: KeyBag, bags: readonly CertificateBag[]): Uint8Array[] {
-  const certificates = bags.flatMap((bag) => {
-    try {
-      return [{ bag, certificate: new X509Certificate(bag.der) }];
-    } catch {
-      throw damaged('a certificate cannot be read');
-    }
-  });
-  let current = certificates.find(({ certificate }) => certificate.checkPrivateKey(key.key));
-  const chain: Uint8Array[] = [];
-  while (current !== undefined && !chain.includes(current.bag.der)) {
-    chain.push(current.bag.der);
-    const { certificate } = current;
-    current = certificates.find(
-      (item) => item.certificate !== certificate && certificate.checkIssued(item.certificate),
-    );
-  }
-  return chain;
-}
-
 /**
  * Every key of a keystore with its certificates.
  *
@@ -302,7 +282,10 @@ export async function readPkcs12(bytes: Uint8Array, password: string): Promise<K
   const entries = reader.keys.map((key) => ({
     alias: key.alias ?? '',
     privateKey: key.key,
-    certificates: chainFor(key, reader.certificates),
+    certificates: chainOf(
+      key.key,
+      reader.certificates.map(({ der }) => der),
+    ),
   }));
   if (opened && entries.length > 0 && entries.every((entry) => entry.certificates.length > 0)) return entries;
 

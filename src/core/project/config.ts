@@ -45,6 +45,7 @@ export interface HullConfig {
   readonly android?: {
     readonly engine?: Engine;
     readonly key?: string;
+    readonly store_key?: string;
     readonly id?: string;
     readonly scheme?: string;
     readonly devices?: readonly DeviceKind[];
@@ -101,9 +102,18 @@ export interface ArtConfig {
   readonly padding?: Readonly<Record<string, number>>;
 }
 
+/** A key that signs here, or the certificate of one that signs elsewhere. */
 export interface KeyConfig {
-  readonly file: string;
+  readonly file?: string;
   readonly alias?: string;
+  /** PEM or DER: the public part of a key that is a store's own. */
+  readonly certificate?: string;
+  /** Name of the key that this one succeeded. */
+  readonly succeeds?: string;
+  /** Every signer's word for the next one. */
+  readonly lineage?: string;
+  /** API level from which this key counts instead of the one before. */
+  readonly since?: number;
 }
 
 /** What shows the pages on a device. */

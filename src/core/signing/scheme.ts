@@ -29,6 +29,10 @@ export interface SignerBlock {
 
 /** v2's attribute that tells which newer scheme also signed, so that it cannot be stripped unseen. */
 export const ATTRIBUTE_STRIPPING_PROTECTION = 0xbeeff00d;
+/** The lineage of signers, in the newest signer's data (v3, v3.1). */
+export const ATTRIBUTE_LINEAGE = 0x3ba06f8c;
+/** In v3: the API level from which v3.1 stands beside it, so that it cannot be stripped unseen. */
+export const ATTRIBUTE_ROTATION_SINCE = 0x559f8b02;
 /** API levels from which each scheme counts. */
 export const SCHEME_LEVELS = { v2: 24, v3: 28, v31: 33, newest: 0x7fffffff } as const;
 

@@ -37,6 +37,11 @@ const DIGEST_NAMES = [
 /** Schemes that a signature file may say stand beside it (`X-Android-APK-Signed`). */
 const PROMISED: Readonly<Record<string, SchemeName>> = { '2': 'v2', '3': 'v3' };
 
+/** Whether a path is that of a signature's own file. */
+export function isAboutSignature(path: string): boolean {
+  return ABOUT_SIGNATURE.test(path);
+}
+
 export interface JarResult {
   readonly signers: readonly VerifiedSigner[];
   readonly faults: readonly string[];

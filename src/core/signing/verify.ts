@@ -5,8 +5,11 @@ import type { ByteSource } from '../formats/bytes/source.js';
 import type { ZipLayout } from '../formats/zip/types.js';
 import { algorithmById, type DigestName, paddingOptions, type SignatureAlgorithm } from './algorithms.js';
 import { digestPackage } from './content-digest.js';
+import { type Capability, capabilitiesOf, decodeLineage, lineageFaults } from './lineage.js';
 import {
   type AlgorithmBytes,
+  ATTRIBUTE_LINEAGE,
+  ATTRIBUTE_ROTATION_SINCE,
   ATTRIBUTE_STRIPPING_PROTECTION,
   decodeSignedData,
   decodeSigners,
@@ -25,6 +28,8 @@ export interface VerifiedSigner {
   readonly algorithms: readonly string[];
   /** API levels, for v3 and v3.1. */
   readonly levels?: { readonly min: number; readonly max: number };
+  /** The signers before this one, the oldest first, and this one at the end; only where the package names them. */
+  readonly lineage?: readonly { readonly certificate: Uint8Array; readonly keeps: readonly Capability[] }[];
 }
 
 export interface SchemeResult {
@@ -155,7 +160,94 @@ function signersOf(parsed: Parsed): VerifiedSigner[] {
       (item) => algorithmById(item.algorithm)?.name ?? `unknown (0x${item.algorithm.toString(16)})`,
     ),
     ...(data.levels ? { levels: data.levels } : {}),
+    ...lineageOf(data),
   }));
+}
+
+function lineageOf(data: SignedData): Pick<VerifiedSigner, 'lineage'> {
+  const attribute = data.attributes.find(({ id }) => id === ATTRIBUTE_LINEAGE);
+  if (attribute === undefined) return {};
+  try {
+    return {
+      lineage: decodeLineage(attribute.value).map((level) => ({
+        certificate: level.certificate,
+        keeps: capabilitiesOf(level),
+      })),
+    };
+  } catch {
+    return {};
+  }
+}
+
+const isSame = (one: Uint8Array | undefined, other: Uint8Array | undefined) =>
+  one !== undefined && other !== undefined && Buffer.from(one).equals(other);
+
+/** A signer's lineage must hold and end with the signer itself. */
+function checkLineage({ data }: Parsed['signers'][number], faults: string[]): void {
+  const found = data.attributes.filter(({ id }) => id === ATTRIBUTE_LINEAGE);
+  const [attribute] = found;
+  if (attribute === undefined) return;
+  if (found.length > 1) faults.push('It has two lineages.');
+  try {
+    const lineage = decodeLineage(attribute.value);
+    faults.push(...lineageFaults(lineage));
+    if (!isSame(lineage.at(-1)?.certificate, data.certificates[0])) {
+      faults.push('The lineage does not end with the signer.');
+    }
+  } catch (error) {
+    if (!(error instanceof HullError)) throw error;
+    faults.push(`Its lineage is damaged: ${error.message}`);
+  }
+}
+
+/** What schemes say of each other: who signed the older ones, and which newer one must stand beside them. */
+function checkTogether(parsed: readonly Parsed[], jar: readonly VerifiedSigner[] | undefined): void {
+  const of = (name: Parsed['scheme']) => parsed.find((item) => item.scheme === name);
+  const [v2, v3, v31] = [of('v2'), of('v3'), of('v3.1')];
+  const signerOf = (item: Parsed | undefined) => item?.signers[0]?.data;
+  for (const scheme of [v3, v31]) {
+    if (scheme && scheme.signers.length > 1) {
+      const ranges = scheme.signers.map(({ data }) => data.levels);
+      const overlap = ranges.some((one, index) =>
+        ranges.slice(index + 1).some((other) => one && other && one.min <= other.max && other.min <= one.max),
+      );
+      if (overlap) scheme.faults.push('Two signers claim the same devices.');
+    }
+  }
+  const since = signerOf(v3)?.attributes.find(({ id }) => id === ATTRIBUTE_ROTATION_SINCE);
+  if (v3 && since && !v31) {
+    v3.faults.push('It says that a v3.1 signature stands beside it, and there is none: it was stripped.');
+  }
+  if (v31 && !v3)
+    v31.faults.push('There is no v3 signature beside it, which devices before Android 13 need.');
+  if (v31 && v3) {
+    const stated =
+      since && since.value.length === 4
+        ? new DataView(since.value.buffer, since.value.byteOffset).getUint32(0, true)
+        : undefined;
+    if (stated === undefined) v3.faults.push('It does not say that a v3.1 signature stands beside it.');
+    else if (stated !== signerOf(v31)?.levels?.min) {
+      v3.faults.push('It and v3.1 name different API levels for the newest signer.');
+    }
+  }
+  // Whoever signed first signs the older schemes too.
+  const newest = v31 ?? v3;
+  const lineage = newest?.signers[0] ? lineageOf(newest.signers[0].data).lineage : undefined;
+  const first = lineage?.[0]?.certificate ?? signerOf(v3)?.certificates[0];
+  if (first === undefined) return;
+  if (
+    v31 &&
+    v3 &&
+    lineage &&
+    !lineage.some(({ certificate }) => isSame(certificate, signerOf(v3)?.certificates[0]))
+  ) {
+    v31.faults.push('The signer of v3 is not in the lineage.');
+  }
+  if (v2 && v2.signers.length > 0 && !v2.signers.some(({ data }) => isSame(data.certificates[0], first))) {
+    v2.faults.push('It is by another signer than v3, and no lineage joins the two.');
+  }
+  const inJar = jar?.[0]?.certificates[0];
+  if (inJar && v3 && !isSame(inJar, first)) v3.faults.push('The v1 signature is by another signer.');
 }
 
 /** API levels that a package is for, as its manifest says. */
@@ -199,8 +291,19 @@ export async function verifySignatures(
   const block = await readSigningBlock(source, layout.centralDirectory.offset);
   const parsed = block ? parseBlock(block) : [];
   for (const scheme of parsed) {
-    for (const signer of scheme.signers) checkSigner(signer, scheme.faults);
+    for (const signer of scheme.signers) {
+      checkSigner(signer, scheme.faults);
+      checkLineage(signer, scheme.faults);
+    }
   }
+  const jar = hasJarSignature(layout)
+    ? await verifyJarSignature(
+        source,
+        layout,
+        parsed.map((item) => item.scheme),
+      )
+    : undefined;
+  checkTogether(parsed, jar?.signers);
   const v2 = parsed.find((item) => item.scheme === 'v2');
   if (v2 && promisedScheme(v2) === 3 && !parsed.some((item) => item.scheme === 'v3')) {
     v2.faults.push('It says that a v3 signature stands beside it, and there is none: it was stripped.');
@@ -220,12 +323,8 @@ export async function verifySignatures(
     signers: signersOf(item),
     faults: [...new Set(item.faults)],
   }));
-  if (hasJarSignature(layout)) {
-    const { signers, faults } = await verifyJarSignature(
-      source,
-      layout,
-      parsed.map((item) => item.scheme),
-    );
+  if (jar) {
+    const { signers, faults } = jar;
     schemes.unshift({ scheme: 'v1', state: faults.length === 0 ? 'verified' : 'failed', signers, faults });
   }
   const gaps = uncovered(schemes, levels);
@@ -237,6 +336,22 @@ export async function verifySignatures(
     verdict: verifies ? 'verified' : schemes.length === 0 ? 'unsigned' : 'failed',
     gaps,
     blockSize: block?.size ?? 0,
+  };
+}
+
+/** Judges the one signature that a store bundle has: that of a JAR, over every file. */
+export async function verifyBundle(source: ByteSource, layout: ZipLayout): Promise<SignatureReport> {
+  if (!hasJarSignature(layout)) {
+    return { schemes: [], verifies: false, verdict: 'unsigned', gaps: [], blockSize: 0 };
+  }
+  const { signers, faults } = await verifyJarSignature(source, layout, []);
+  const verifies = faults.length === 0;
+  return {
+    schemes: [{ scheme: 'v1', state: verifies ? 'verified' : 'failed', signers, faults }],
+    verifies,
+    verdict: verifies ? 'verified' : 'failed',
+    gaps: [],
+    blockSize: 0,
   };
 }
 

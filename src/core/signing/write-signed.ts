@@ -1,17 +1,18 @@
 import { type FileHandle, open, rename, rm } from 'node:fs/promises';
 import { fromSystemError } from '../errors.js';
 import { temporaryBeside } from '../files.js';
-import type { Entry, ZipEntry } from '../formats/zip/types.js';
+import type { Entry, EntryDigest, ZipEntry } from '../formats/zip/types.js';
 import {
   centralDirectory,
   endRecord,
   type Sink,
   type WriteOptions,
+  type WrittenEntries,
   writeEntries,
 } from '../formats/zip/writer.js';
 import { CONTENT_DIGEST } from './algorithms.js';
 import { ContentDigester } from './content-digest.js';
-import { type SigningIdentity, signDigest } from './sign.js';
+import { type SigningPlan, signDigest } from './sign.js';
 
 /** Bytes gathered before they are handed to the disk. */
 const BUFFER = 512 * 1024;
@@ -66,6 +67,13 @@ export interface WrittenPackage {
 }
 
 export interface SignedWriteOptions extends Pick<WriteOptions, 'onEntry' | 'signal'> {
+  /**
+   * `apk`: signature schemes v2 and v3, and v1 before them where `jar` is given. `bundle`: the JAR signature alone.
+   * Default: `apk`.
+   */
+  readonly kind?: 'apk' | 'bundle';
+  /** The JAR signature's digest, and the name of its files (see jarSignerName). */
+  readonly jar?: { readonly digest: EntryDigest; readonly name: string };
   /** Looks at the whole package under its temporary name; where it throws, nothing is left. */
   readonly check: (temporary: string) => Promise<void>;
 }
@@ -80,7 +88,7 @@ export interface SignedWriteOptions extends Pick<WriteOptions, 'onEntry' | 'sign
 export async function writeSignedPackage(
   file: string,
   entries: readonly Entry[],
-  identity: Promise<SigningIdentity>,
+  identity: Promise<SigningPlan>,
   options: SignedWriteOptions,
 ): Promise<WrittenPackage> {
   const temporary = temporaryBeside(file);
@@ -92,6 +100,8 @@ export async function writeSignedPackage(
       written = await writeAll(handle, entries, identity, {
         ...(options.onEntry ? { onEntry: options.onEntry } : {}),
         signal: options.signal,
+        kind: options.kind ?? 'apk',
+        ...(options.jar ? { jar: options.jar, digest: options.jar.digest } : {}),
         temporary: () => `${temporary}.${spare++}`,
       });
     } finally {
@@ -107,32 +117,53 @@ export async function writeSignedPackage(
   }
 }
 
+/** Writes the JAR signature behind what it signs; the original signer makes it, since old devices know no other. */
+async function addJarSignature(
+  local: WrittenEntries,
+  sink: Sink,
+  plan: SigningPlan,
+  { digest, name, kind }: { digest: EntryDigest; name: string; kind: 'apk' | 'bundle' },
+): Promise<WrittenEntries> {
+  const { jarSignature } = await import('./jar-sign.js');
+  const files = await jarSignature(plan.succession?.original ?? plan, local.digests, {
+    digest,
+    name,
+    ...(kind === 'apk' ? { schemes: '2, 3' } : {}),
+  });
+  const added = await writeEntries(files, sink, { offset: local.size });
+  return { ...added, entries: [...local.entries, ...added.entries] };
+}
+
 async function writeAll(
   handle: FileHandle,
   entries: readonly Entry[],
-  identity: Promise<SigningIdentity>,
-  options: WriteOptions,
+  identity: Promise<SigningPlan>,
+  options: WriteOptions & Pick<SignedWriteOptions, 'jar'> & { readonly kind: 'apk' | 'bundle' },
 ): Promise<WrittenPackage> {
+  const { kind, jar } = options;
   const file = new FileSink(handle);
-  const digester = new ContentDigester([CONTENT_DIGEST]);
+  const digester = kind === 'apk' ? new ContentDigester([CONTENT_DIGEST]) : undefined;
   const sink: Sink = {
     write: (bytes) => {
       const written = file.write(bytes);
-      const digested = digester.update(bytes);
+      const digested = digester?.update(bytes);
       if (written === undefined) return digested;
       return digested === undefined ? written : Promise.all([written, digested]).then(() => undefined);
     },
   };
-  const local = await writeEntries(entries, sink, options);
-  digester.endSection();
+  let local = await writeEntries(entries, sink, options);
+  if (jar) local = await addJarSignature(local, sink, await identity, { ...jar, kind });
+  digester?.endSection();
   const directory = centralDirectory(local.entries);
-  await digester.update(directory);
-  digester.endSection();
-  // The end record is digested as if the directory stood where the signing block will.
-  await digester.update(endRecord(local.entries.length, directory.length, local.size));
-  const digest = (await digester.finish()).get(CONTENT_DIGEST) as Uint8Array;
-
-  const block = await signDigest(await identity, digest);
+  let block: Uint8Array = new Uint8Array();
+  if (digester) {
+    await digester.update(directory);
+    digester.endSection();
+    // The end record is digested as if the directory stood where the signing block will.
+    await digester.update(endRecord(local.entries.length, directory.length, local.size));
+    const digest = (await digester.finish()).get(CONTENT_DIGEST) as Uint8Array;
+    block = await signDigest(await identity, digest);
+  }
   const end = endRecord(local.entries.length, directory.length, local.size + block.length);
   for (const part of [block, directory, end]) await file.write(part);
   await file.flush();

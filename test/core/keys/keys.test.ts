@@ -18,7 +18,7 @@ describe('a new identity', () => {
   it('is a self-signed certificate with a long life', async () => {
     const identity = await createIdentity({
       alias: 'release',
-      bits: 2048,
+      key: { type: 'rsa', bits: 2048 },
       commonName: 'Saltmarsh "Ferry", Ltd. + søn 🚢',
       organization: 'Island Lines',
       country: 'NO',
@@ -40,7 +40,13 @@ describe('a new identity', () => {
   });
 
   it('is refused with a subject or a life that does not hold', async () => {
-    const base = { alias: 'a', bits: 2048 as const, commonName: 'x', years: 30, from: new Date() };
+    const base = {
+      alias: 'a',
+      key: { type: 'rsa', bits: 2048 } as const,
+      commonName: 'x',
+      years: 30,
+      from: new Date(),
+    };
     await refused('keys.bad-subject', () => createIdentity({ ...base, commonName: ' ' }));
     await refused('keys.bad-subject', () => createIdentity({ ...base, commonName: 'x'.repeat(65) }));
     await refused('keys.bad-subject', () => createIdentity({ ...base, country: 'Norway' }));

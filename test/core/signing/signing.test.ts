@@ -157,7 +157,7 @@ describe('signing', () => {
   it('works with a key of 4096 bits', async () => {
     const large = await createIdentity({
       alias: 'a',
-      bits: 4096,
+      key: { type: 'rsa', bits: 4096 },
       commonName: 'x',
       years: 30,
       from: new Date(),
@@ -169,7 +169,7 @@ describe('signing', () => {
     const one = await testIdentity();
     const other = await createIdentity({
       alias: 'a',
-      bits: 2048,
+      key: { type: 'rsa', bits: 2048 },
       commonName: 'x',
       years: 30,
       from: new Date(),

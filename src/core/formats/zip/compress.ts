@@ -1,9 +1,12 @@
+import { createHash, webcrypto } from 'node:crypto';
 import { closeSync, createReadStream, openSync, readSync } from 'node:fs';
 import { open, rm } from 'node:fs/promises';
 import { createGzip, deflateRawSync, gzip } from 'node:zlib';
 import { fromSystemError, HullError } from '../../errors.js';
+import type { ByteSource } from '../bytes/source.js';
 import { crc32 } from './crc32.js';
-import type { Entry, FileContent, Method } from './types.js';
+import { readEntry, readEntryInPieces } from './reader.js';
+import type { Entry, EntryDigest, FileContent, Method, PackedContent } from './types.js';
 
 /** An entry's bytes in the form in which they are written. */
 export interface Prepared {
@@ -11,8 +14,13 @@ export interface Prepared {
   readonly crc32: number;
   readonly size: number;
   readonly compressedSize: number;
-  /** The bytes to write, or the file that holds them; `temporary` files are removed once they are written. */
-  readonly data: Uint8Array | { readonly file: string; readonly offset: number; readonly temporary: boolean };
+  /** Digest of the unpacked bytes, where one was asked for. */
+  readonly digest?: Uint8Array;
+  /** The bytes to write, or what holds them; `temporary` files are removed once they are written. */
+  readonly data:
+    | Uint8Array
+    | { readonly file: string; readonly offset: number; readonly temporary: boolean }
+    | { readonly source: ByteSource; readonly offset: number };
 }
 
 /** Files above this many bytes are streamed instead of being held in memory. */
@@ -82,11 +90,34 @@ function deflate(bytes: Uint8Array): Promise<{ readonly body: Uint8Array; readon
   });
 }
 
-async function prepareBytes(bytes: Uint8Array, method: Method): Promise<Prepared> {
+/** The digest of bytes in memory, off the main thread where that is worth it. */
+async function digestOf(
+  bytes: Uint8Array,
+  digest: EntryDigest | undefined,
+): Promise<{ digest?: Uint8Array }> {
+  if (digest === undefined) return {};
+  if (bytes.length <= AT_ONCE) return { digest: createHash(digest).update(bytes).digest() };
+  const name = digest === 'sha1' ? 'SHA-1' : 'SHA-256';
+  return { digest: new Uint8Array(await webcrypto.subtle.digest(name, bytes)) };
+}
+
+async function prepareBytes(
+  bytes: Uint8Array,
+  method: Method,
+  digest: EntryDigest | undefined,
+): Promise<Prepared> {
+  const digested = digestOf(bytes, digest);
   if (method === 'deflate' && bytes.length > 0) {
     const { body, crc32: sum } = await deflate(bytes);
     if (body.length < bytes.length) {
-      return { method, crc32: sum, size: bytes.length, compressedSize: body.length, data: body };
+      return {
+        method,
+        crc32: sum,
+        size: bytes.length,
+        compressedSize: body.length,
+        data: body,
+        ...(await digested),
+      };
     }
   }
   return {
@@ -95,15 +126,18 @@ async function prepareBytes(bytes: Uint8Array, method: Method): Promise<Prepared
     size: bytes.length,
     compressedSize: bytes.length,
     data: bytes,
+    ...(await digested),
   };
 }
 
 /** One pass over a large file for its CRC-32; the bytes are read again when they are written. */
-async function prepareLargeStored(content: FileContent): Promise<Prepared> {
+async function prepareLargeStored(content: FileContent, digest: EntryDigest | undefined): Promise<Prepared> {
+  const hash = digest && createHash(digest);
   let sum = 0;
   let size = 0;
   for await (const chunk of createReadStream(content.file, { highWaterMark: 1024 * 1024 })) {
     sum = crc32(chunk as Uint8Array, sum);
+    hash?.update(chunk as Uint8Array);
     size += (chunk as Uint8Array).length;
   }
   if (size !== content.size) throw changed(content, size);
@@ -113,18 +147,44 @@ async function prepareLargeStored(content: FileContent): Promise<Prepared> {
     size,
     compressedSize: size,
     data: { file: content.file, offset: 0, temporary: false },
+    ...(hash ? { digest: hash.digest() } : {}),
   };
 }
 
+/** Takes an entry of another archive as it stands; it is unpacked only where its digest is wanted. */
+async function preparePacked(content: PackedContent, digest: EntryDigest | undefined): Promise<Prepared> {
+  const { archive, entry } = content;
+  const { method, compressedSize, size } = entry;
+  const isSmall = Math.max(compressedSize, size) <= STREAM_FROM;
+  const bytes = isSmall ? await archive.read(entry.dataOffset, compressedSize) : undefined;
+  const prepared = {
+    method,
+    crc32: entry.crc32,
+    size,
+    compressedSize,
+    data: bytes ?? { source: archive, offset: entry.dataOffset },
+  };
+  if (digest === undefined) return prepared;
+  if (bytes) return { ...prepared, ...(await digestOf(await readEntry(archive, entry), digest)) };
+  const hash = createHash(digest);
+  for await (const chunk of readEntryInPieces(archive, entry)) hash.update(chunk);
+  return { ...prepared, digest: hash.digest() };
+}
+
 /** Deflates a large file into a temporary one, because the header before the data must give its size. */
-async function prepareLargeDeflated(content: FileContent, temporary: string): Promise<Prepared> {
+async function prepareLargeDeflated(
+  content: FileContent,
+  temporary: string,
+  digest: EntryDigest | undefined,
+): Promise<Prepared> {
+  const hash = digest && createHash(digest);
   const target = await open(temporary, 'wx', 0o600);
   let written = 0;
   const tail = Buffer.alloc(GZIP_TRAILER);
   try {
-    const packed = createReadStream(content.file, { highWaterMark: 1024 * 1024 }).pipe(
-      createGzip({ level: LEVEL, chunkSize: 256 * 1024 }),
-    );
+    const plain = createReadStream(content.file, { highWaterMark: 1024 * 1024 });
+    if (hash) plain.on('data', (chunk) => hash.update(chunk));
+    const packed = plain.pipe(createGzip({ level: LEVEL, chunkSize: 256 * 1024 }));
     for await (const chunk of packed) {
       await target.write(chunk as Uint8Array);
       written += (chunk as Uint8Array).length;
@@ -139,7 +199,7 @@ async function prepareLargeDeflated(content: FileContent, temporary: string): Pr
   const compressedSize = written - GZIP_HEADER - GZIP_TRAILER;
   if (compressedSize >= content.size) {
     await rm(temporary, { force: true });
-    return prepareLargeStored(content);
+    return prepareLargeStored(content, digest);
   }
   return {
     method: 'deflate',
@@ -147,18 +207,24 @@ async function prepareLargeDeflated(content: FileContent, temporary: string): Pr
     size: content.size,
     compressedSize,
     data: { file: temporary, offset: GZIP_HEADER, temporary: true },
+    ...(hash ? { digest: hash.digest() } : {}),
   };
 }
 
 /** Reads and compresses one entry. `temporary` names a file that may be made for a large one. */
-export async function prepare(entry: Entry, temporary: () => string): Promise<Prepared> {
+export async function prepare(
+  entry: Entry,
+  temporary: () => string,
+  digest?: EntryDigest,
+): Promise<Prepared> {
   const { content } = entry;
-  if (content instanceof Uint8Array) return prepareBytes(content, entry.method);
-  if (content.size <= STREAM_FROM) return prepareBytes(readSmall(content), entry.method);
+  if (content instanceof Uint8Array) return prepareBytes(content, entry.method, digest);
+  if ('archive' in content) return preparePacked(content, digest);
+  if (content.size <= STREAM_FROM) return prepareBytes(readSmall(content), entry.method, digest);
   try {
     return entry.method === 'store'
-      ? await prepareLargeStored(content)
-      : await prepareLargeDeflated(content, temporary());
+      ? await prepareLargeStored(content, digest)
+      : await prepareLargeDeflated(content, temporary(), digest);
   } catch (error) {
     throw fromSystemError(error, content.file);
   }

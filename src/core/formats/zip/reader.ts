@@ -1,5 +1,6 @@
+import { Readable } from 'node:stream';
 import { promisify } from 'node:util';
-import { inflateRaw } from 'node:zlib';
+import { createInflateRaw, inflateRaw } from 'node:zlib';
 import { HullError } from '../../errors.js';
 import { ByteReader } from '../bytes/reader.js';
 import type { ByteSource } from '../bytes/source.js';
@@ -222,6 +223,41 @@ export async function readZip(source: ByteSource): Promise<ZipLayout> {
     centralDirectory: { offset, size },
     endRecord: { offset: end.offset, size: end.bytes.length },
   };
+}
+
+/** Bytes of an archive that are read at a time. */
+const PIECE = 1024 * 1024;
+
+/**
+ * One entry's bytes in pieces, inflated and checked like {@link readEntry}'s, for entries of any size.
+ *
+ * @throws HullError `zip.malformed` after the last piece, at the latest
+ */
+export async function* readEntryInPieces(source: ByteSource, entry: ZipEntry): AsyncGenerator<Uint8Array> {
+  const place = { entry: entry.path, offset: entry.dataOffset };
+  const packed = Readable.from(
+    (async function* () {
+      for (let done = 0; done < entry.compressedSize; done += PIECE) {
+        yield await source.read(entry.dataOffset + done, Math.min(PIECE, entry.compressedSize - done));
+      }
+    })(),
+  );
+  let size = 0;
+  let sum = 0;
+  try {
+    const plain = entry.method === 'store' ? packed : packed.pipe(createInflateRaw({ chunkSize: PIECE / 4 }));
+    for await (const chunk of plain as AsyncIterable<Uint8Array>) {
+      size += chunk.length;
+      if (size > entry.size) break;
+      sum = crc32(chunk, sum);
+      yield chunk;
+    }
+  } catch (cause) {
+    if (cause instanceof HullError) throw cause;
+    throw new HullError('zip.malformed', 'The compressed bytes are damaged.', { place, cause });
+  }
+  if (size !== entry.size) throw malformed('The entry has another size than the directory says.').at(place);
+  if (sum !== entry.crc32) throw malformed('The entry does not match its checksum.').at(place);
 }
 
 /**

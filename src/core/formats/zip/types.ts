@@ -1,13 +1,24 @@
+import type { ByteSource } from '../bytes/source.js';
+
 /** How an entry's bytes are kept (APPNOTE.TXT 4.4.5: 0 and 8). */
 export type Method = 'store' | 'deflate';
 
-/** Bytes in memory, or a file that is read when its turn comes. */
-export type Content = Uint8Array | FileContent;
+/** Bytes in memory, a file that is read when its turn comes, or an entry of another archive as it stands. */
+export type Content = Uint8Array | FileContent | PackedContent;
 
 export interface FileContent {
   /** Path on disk. */
   readonly file: string;
   /** Size in bytes when it was listed; another size at reading is an error. */
+  readonly size: number;
+}
+
+/** The compressed bytes of an entry in another archive: taken over without being unpacked. */
+export interface PackedContent {
+  /** The archive; open until everything is written. */
+  readonly archive: ByteSource;
+  readonly entry: ZipEntry;
+  /** Size in bytes when unpacked. */
   readonly size: number;
 }
 
@@ -24,6 +35,9 @@ export interface Entry {
   /** Alignment in bytes of a stored entry's first data byte, from the archive's start; 1 for none. */
   readonly alignment: number;
 }
+
+/** Digests of unpacked bytes, as node:crypto names them. */
+export type EntryDigest = 'sha1' | 'sha256';
 
 /** An entry as it stands in an archive. Offsets and sizes in bytes. */
 export interface ZipEntry {

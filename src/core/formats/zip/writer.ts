@@ -7,6 +7,7 @@ import { encodePath } from './path.js';
 import {
   END_RECORD_SIZE,
   type Entry,
+  type EntryDigest,
   FLAG_UTF8,
   LOCAL_HEADER_SIZE,
   SIGNATURES,
@@ -26,6 +27,10 @@ export interface WriteOptions {
   readonly onEntry?: (entry: ZipEntry, done: number, total: number) => void;
   /** Stops the writing between two chunks. */
   readonly signal?: AbortSignal | undefined;
+  /** Digest every entry's unpacked bytes on the way. */
+  readonly digest?: EntryDigest | undefined;
+  /** Where the first header will stand, in bytes from the archive's start; 0 where nothing is before it. */
+  readonly offset?: number;
 }
 
 /** 1980-01-01 00:00:00, the earliest time the format knows (APPNOTE.TXT 4.4.6): the same on every machine. */
@@ -38,6 +43,8 @@ const ALIGNMENT_EXTRA_MIN = 6;
 
 /** How much may be read and compressed ahead of the entry being written. */
 const AHEAD_ENTRIES = 48;
+/** Bytes of a large entry that are held at a time. */
+const PIECE = 1024 * 1024;
 const AHEAD_BYTES = 24 * 1024 * 1024;
 
 function paddingFor(dataOffset: number, alignment: number): number {
@@ -157,7 +164,8 @@ export function checkEntries(entries: readonly Entry[]): void {
     seen.add(entry.path);
     if (sizeOf(entry) > ZIP_LIMITS.bytes) {
       const error = tooLarge();
-      throw entry.content instanceof Uint8Array ? error : error.at({ file: entry.content.file });
+      const { content } = entry;
+      throw 'file' in content ? error.at({ file: content.file }) : error;
     }
   }
 }
@@ -169,13 +177,18 @@ async function writeData(prepared: Prepared, sink: Sink, signal: AbortSignal | u
     return;
   }
   let left = prepared.compressedSize;
+  if ('source' in data) {
+    for (let done = 0; done < prepared.compressedSize; done += PIECE) {
+      signal?.throwIfAborted();
+      await sink.write(await data.source.read(data.offset + done, Math.min(PIECE, left)));
+      left -= PIECE;
+    }
+    return;
+  }
   try {
     const end = data.offset + prepared.compressedSize - 1;
-    for await (const chunk of createReadStream(data.file, {
-      start: data.offset,
-      end,
-      highWaterMark: 1024 * 1024,
-    })) {
+    const stream = createReadStream(data.file, { start: data.offset, end, highWaterMark: PIECE });
+    for await (const chunk of stream) {
       signal?.throwIfAborted();
       left -= (chunk as Uint8Array).length;
       await sink.write(chunk as Uint8Array);
@@ -186,6 +199,14 @@ async function writeData(prepared: Prepared, sink: Sink, signal: AbortSignal | u
   } finally {
     if (data.temporary) await rm(data.file, { force: true });
   }
+}
+
+export interface WrittenEntries {
+  readonly entries: ZipEntry[];
+  /** Where the next header or the directory goes, in bytes from the archive's start. */
+  readonly size: number;
+  /** Digests of unpacked bytes by path, where they were asked for. */
+  readonly digests: ReadonlyMap<string, Uint8Array>;
 }
 
 /**
@@ -200,7 +221,7 @@ export async function writeEntries(
   entries: readonly Entry[],
   sink: Sink,
   options: WriteOptions = {},
-): Promise<{ readonly entries: ZipEntry[]; readonly size: number }> {
+): Promise<WrittenEntries> {
   checkEntries(entries);
   const temporary =
     options.temporary ??
@@ -211,14 +232,15 @@ export async function writeEntries(
   const ahead: { readonly size: number; readonly prepared: Promise<Prepared> }[] = [];
   let aheadBytes = 0;
   let next = 0;
-  let offset = 0;
+  let offset = options.offset ?? 0;
+  const digests = new Map<string, Uint8Array>();
 
   const fill = () => {
     for (; next < entries.length && ahead.length < AHEAD_ENTRIES; next += 1) {
       const entry = entries[next] as Entry;
       const size = sizeOf(entry);
       if (ahead.length > 0 && aheadBytes + size > AHEAD_BYTES) return;
-      const prepared = prepare(entry, temporary);
+      const prepared = prepare(entry, temporary, options.digest);
       prepared.catch(() => undefined);
       ahead.push({ size, prepared });
       aheadBytes += size;
@@ -250,6 +272,7 @@ export async function writeEntries(
         dataOffset,
       };
       written.push(row);
+      if (prepared.digest) digests.set(entry.path, prepared.digest);
       offset = end;
       options.onEntry?.(row, written.length, entries.length);
     }
@@ -257,13 +280,18 @@ export async function writeEntries(
     // Large entries compressed ahead have left temporary files: take them away before giving up.
     for (const job of ahead) {
       const prepared = await job.prepared.catch(() => undefined);
-      if (prepared && !(prepared.data instanceof Uint8Array) && prepared.data.temporary) {
+      if (
+        prepared &&
+        !(prepared.data instanceof Uint8Array) &&
+        'file' in prepared.data &&
+        prepared.data.temporary
+      ) {
         await rm(prepared.data.file, { force: true });
       }
     }
     throw error;
   }
-  return { entries: written, size: offset };
+  return { entries: written, size: offset, digests };
 }
 
 /** A whole archive in memory: for small ones and for tests. */

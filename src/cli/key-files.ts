@@ -1,0 +1,47 @@
+import { existsSync } from 'node:fs';
+import { dirname, join } from 'node:path';
+import { HullError } from '../core/errors.js';
+import { makeFolder, writeNewFile } from '../core/files.js';
+
+/** Keystores as files: never written over, and kept out of version control. */
+
+export function keyExists(file: string): HullError {
+  return new HullError('keys.exists', 'There is a file here already; it was not touched.', {
+    place: { file },
+    remedy:
+      'A key that signed a published app is the only one that can update it. Choose another name: hull keys new <name>',
+  });
+}
+
+export const defaultKeyPath = (name: string): string => `keys/${name}.p12`;
+
+/** Throws `cli.usage` where a name cannot stand for a key in `hull.json`. */
+export function checkKeyName(name: string): void {
+  if (/^[a-z0-9][a-z0-9._-]{0,62}$/.test(name)) return;
+  throw new HullError('cli.usage', `"${name}" cannot name a key.`, {
+    remedy: 'Use lower-case letters, digits, dots and hyphens, as in release or upload-2026.',
+  });
+}
+
+/** Version control must never take a key; a folder that has rules of its own is left alone. */
+async function guardFolder(dir: string): Promise<void> {
+  const rules = '# Keys and passwords stay out of version control.\n*\n';
+  const file = join(dir, '.gitignore');
+  if (!existsSync(file))
+    await writeNewFile(file, new TextEncoder().encode(rules), 0o644, () => keyExists(file));
+}
+
+/**
+ * Writes a new keystore that only its owner reads.
+ *
+ * @param folder `guarded` where the folder is ours, and gets rules that keep version control away
+ */
+export async function keepKeystore(
+  file: string,
+  bytes: Uint8Array,
+  folder: 'guarded' | 'as-is',
+): Promise<void> {
+  await makeFolder(dirname(file));
+  if (folder === 'guarded') await guardFolder(dirname(file));
+  await writeNewFile(file, bytes, 0o600, () => keyExists(file));
+}

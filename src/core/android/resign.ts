@@ -1,0 +1,202 @@
+import { basename, dirname, extname, join, resolve } from 'node:path';
+import { fromSystemError, HullError } from '../errors.js';
+import { readBinaryXml } from '../formats/binary-xml/reader.js';
+import { FileSource } from '../formats/bytes/source.js';
+import { readEntry, readZip } from '../formats/zip/reader.js';
+import type { Entry, EntryDigest, ZipEntry, ZipLayout } from '../formats/zip/types.js';
+import { fingerprint } from '../keys/fingerprint.js';
+import type { SigningPlan } from '../signing/sign.js';
+import { type ApiLevels, type SignatureReport, verifyBundle, verifySignatures } from '../signing/verify.js';
+import { isAboutSignature } from '../signing/verify-v1.js';
+import { writeSignedPackage } from '../signing/write-signed.js';
+import { SDK, STORED_ALIGNMENT } from './attributes.js';
+import { attributeNumber, childrenNamed } from './manifest-facts.js';
+
+/** Signing packages that anyone made: their files stay as they are, their places and signatures are made anew. */
+
+export type PackageKind = 'apk' | 'aab';
+
+/** Pages of shared libraries that are not unpacked at installation (Android 15, 16 KiB pages). */
+export const LIBRARY_ALIGNMENT = 16 * 1024;
+const MANIFEST = 'AndroidManifest.xml';
+const BUNDLE_CONFIG = 'BundleConfig.pb';
+const MANIFEST_LIMIT = 16 * 1024 * 1024;
+/** Below this level devices read JAR signatures only. */
+const V2_SINCE = 24;
+/** Below this level devices know no SHA-256 in JAR signatures (Android 4.3). */
+const SHA256_SINCE = 18;
+
+/** What a package is, going by what is in it. Throws `package.unknown`. */
+export function packageKind(layout: ZipLayout): PackageKind {
+  const has = (path: string) => layout.entries.some((entry) => entry.path === path);
+  if (has(BUNDLE_CONFIG) || has(`base/manifest/${MANIFEST}`)) return 'aab';
+  if (has(MANIFEST)) return 'apk';
+  throw new HullError('package.unknown', 'This archive is neither an Android package nor a store bundle.', {
+    remedy: `A package holds ${MANIFEST}, a bundle ${BUNDLE_CONFIG}.`,
+  });
+}
+
+/** API levels that an APK's manifest names. */
+export async function packageLevels(source: FileSource, layout: ZipLayout): Promise<ApiLevels> {
+  const entry = layout.entries.find(({ path }) => path === MANIFEST) as ZipEntry;
+  const manifest = readBinaryXml(await readEntry(source, entry, MANIFEST_LIMIT));
+  const [sdk] = childrenNamed(manifest, 'uses-sdk');
+  const min = (sdk && attributeNumber(sdk, 'minSdkVersion')) ?? 1;
+  return { min, target: (sdk && attributeNumber(sdk, 'targetSdkVersion')) ?? min };
+}
+
+/** Where a stored file of a package has to begin, in bytes. */
+export function wantedAlignment({ path, method }: Pick<ZipEntry, 'path' | 'method'>): number {
+  if (method !== 'store') return 1;
+  return /^lib\/[^/]+\/[^/]+\.so$/.test(path) ? LIBRARY_ALIGNMENT : STORED_ALIGNMENT;
+}
+
+export interface SignRequest {
+  readonly file: string;
+  /** Default: beside the file, with -signed behind its name. */
+  readonly out?: string | undefined;
+  readonly plan: Promise<SigningPlan>;
+  /** `auto`: a v1 signature where devices of the package's lowest API level need one. */
+  readonly v1: 'auto' | 'always';
+  /** Name of the JAR signature's files. */
+  readonly signerName: string;
+  readonly signal?: AbortSignal;
+}
+
+export interface SignReport {
+  readonly file: string;
+  readonly kind: PackageKind;
+  /** Bytes. */
+  readonly size: number;
+  /** Files of older signatures that were left out. */
+  readonly removed: readonly string[];
+  /** Files that begin elsewhere now, because they were not aligned. */
+  readonly realigned: readonly string[];
+  readonly schemes: readonly string[];
+  /** SHA-256 with colons. */
+  readonly certificate: string;
+}
+
+/** Opens a package that somebody made. Throws `disk.*`, `file.missing`, `zip.*`, `package.unknown`. */
+export async function openPackage(
+  file: string,
+): Promise<{ readonly source: FileSource; readonly layout: ZipLayout; readonly kind: PackageKind }> {
+  let source: FileSource;
+  try {
+    source = await FileSource.open(file);
+  } catch (error) {
+    throw fromSystemError(error, file);
+  }
+  try {
+    const layout = await readZip(source);
+    return { source, layout, kind: packageKind(layout) };
+  } catch (error) {
+    await source.close();
+    throw error instanceof HullError ? error.at({ file }) : error;
+  }
+}
+
+/** The signatures of a package of either kind. */
+export async function packageSignatures(
+  source: FileSource,
+  layout: ZipLayout,
+  kind: PackageKind,
+): Promise<SignatureReport> {
+  if (kind === 'aab') return verifyBundle(source, layout);
+  return verifySignatures(source, layout, await packageLevels(source, layout));
+}
+
+function signedName(file: string): string {
+  const ending = extname(file);
+  return join(dirname(file), `${basename(file, ending)}-signed${ending}`);
+}
+
+/**
+ * Signs a package anew: older signatures go, stored files are aligned, everything else is taken over as it stands.
+ *
+ * @throws HullError `package.unknown`, `zip.*`, `disk.*`, `keys.*`, `signing.*`, `apk.readback`
+ */
+export async function signPackage(request: SignRequest): Promise<SignReport> {
+  const out = request.out ?? signedName(request.file);
+  if (resolve(out) === resolve(request.file)) {
+    throw new HullError('cli.usage', 'The signed package would replace the one it is made from.', {
+      place: { option: '--out' },
+      remedy: 'Name another file.',
+    });
+  }
+  const { source, layout, kind } = await openPackage(request.file);
+  try {
+    const old = layout.entries.filter(({ path }) => isAboutSignature(path));
+    const kept = layout.entries.filter((entry) => !old.includes(entry));
+    const levels = kind === 'apk' ? await packageLevels(source, layout) : SDK;
+    const realigned: string[] = [];
+    const entries = await Promise.all(
+      kept.map(async (entry): Promise<Entry> => {
+        const packed = {
+          path: entry.path,
+          content: { archive: source, entry, size: entry.size },
+          method: entry.method,
+        };
+        if (kind === 'aab') return { ...packed, alignment: 1 };
+        if (entry.path === 'resources.arsc' && entry.method === 'deflate') {
+          // Android 11 and later map it into memory as it stands.
+          realigned.push(entry.path);
+          return {
+            path: entry.path,
+            content: await readEntry(source, entry),
+            method: 'store',
+            alignment: STORED_ALIGNMENT,
+          };
+        }
+        const alignment = wantedAlignment(entry);
+        if (entry.dataOffset % alignment !== 0) realigned.push(entry.path);
+        return { ...packed, alignment };
+      }),
+    );
+    const digest: EntryDigest = levels.min < SHA256_SINCE && kind === 'apk' ? 'sha1' : 'sha256';
+    const needsJar = kind === 'aab' || request.v1 === 'always' || levels.min < V2_SINCE;
+    let schemes: string[] = [];
+    const written = await writeSignedPackage(out, entries, request.plan, {
+      kind: kind === 'aab' ? 'bundle' : 'apk',
+      ...(needsJar ? { jar: { digest, name: request.signerName } } : {}),
+      ...(request.signal ? { signal: request.signal } : {}),
+      check: async (temporary) => {
+        schemes = await checkSigned(temporary, kind);
+      },
+    });
+    const [own] = (await request.plan).certificates;
+    return {
+      file: out,
+      kind,
+      size: written.size,
+      removed: old.map(({ path }) => path),
+      realigned,
+      schemes,
+      certificate: own === undefined ? '' : fingerprint(own, 'sha256'),
+    };
+  } finally {
+    await source.close();
+  }
+}
+
+/** Reads a signed package back. Throws `apk.readback`. */
+async function checkSigned(file: string, kind: PackageKind): Promise<string[]> {
+  const source = await FileSource.open(file);
+  try {
+    const report = await packageSignatures(source, await readZip(source), kind);
+    if (!report.verifies) {
+      const why = [...report.schemes.flatMap(({ faults }) => faults), ...report.gaps].join(' ');
+      throw new HullError(
+        'apk.readback',
+        `The package was written, and does not hold when read back: ${why}`,
+        {
+          place: { file },
+          remedy: 'The package was discarded. Please report this, with the package if you may.',
+        },
+      );
+    }
+    return report.schemes.map(({ scheme }) => scheme);
+  } finally {
+    await source.close();
+  }
+}

@@ -1,0 +1,101 @@
+import { createPrivateKey, type KeyObject, X509Certificate } from 'node:crypto';
+import { HullError } from '../errors.js';
+import { damaged } from './asn1.js';
+import { chainOf } from './chain.js';
+import type { KeystoreEntry } from './pkcs12.js';
+
+/** Keys and certificates in files of their own: PEM (RFC 7468) or DER; PKCS#1, PKCS#8 plain or encrypted, SEC 1. */
+
+const BLOCK = /-----BEGIN ([A-Z0-9 ]+)-----[\s\S]*?-----END \1-----/g;
+
+export function isPem(bytes: Uint8Array): boolean {
+  return Buffer.from(bytes.subarray(0, 64 * 1024))
+    .toString('latin1')
+    .includes('-----BEGIN ');
+}
+
+function blocks(bytes: Uint8Array): { readonly label: string; readonly text: string }[] {
+  return [...Buffer.from(bytes).toString('latin1').matchAll(BLOCK)].map(([text, label]) => ({
+    label: label ?? '',
+    text,
+  }));
+}
+
+/** Certificates of a PEM or DER file, in their order. Throws `keys.damaged`. */
+export function readCertificates(bytes: Uint8Array): Uint8Array[] {
+  const read = (input: string | Uint8Array) => {
+    try {
+      return new Uint8Array(new X509Certificate(input).raw);
+    } catch {
+      throw damaged('a certificate cannot be read');
+    }
+  };
+  if (!isPem(bytes)) return [read(bytes)];
+  return blocks(bytes)
+    .filter(({ label }) => label === 'CERTIFICATE')
+    .map(({ text }) => read(text));
+}
+
+function wrongPassword(): HullError {
+  return new HullError('keys.wrong-password', 'The password does not open this key.', {
+    remedy: 'Give the right one in HULL_OLD_KEY_PASSWORD, with --old-password-file, or at the prompt.',
+  });
+}
+
+function readPemKey(text: string, label: string, password: string | undefined): KeyObject {
+  const isEncrypted = label.startsWith('ENCRYPTED') || text.includes('Proc-Type: 4,ENCRYPTED');
+  if (isEncrypted && password === undefined) throw wrongPassword();
+  try {
+    return createPrivateKey({ key: text, format: 'pem', ...(isEncrypted ? { passphrase: password } : {}) });
+  } catch (error) {
+    if (!isEncrypted) throw damaged('the key cannot be read');
+    const code = String((error as NodeJS.ErrnoException).code);
+    if (/UNSUPPORTED/.test(code)) {
+      throw new HullError('keys.unsupported', 'The key is encrypted with a cipher that is not read here.', {
+        remedy: 'Encrypt it anew: openssl pkcs8 -topk8 -in old.pem -out new.pem',
+      });
+    }
+    throw wrongPassword();
+  }
+}
+
+function readDerKey(bytes: Uint8Array, password: string | undefined): KeyObject {
+  for (const type of ['pkcs8', 'pkcs1', 'sec1'] as const) {
+    try {
+      return createPrivateKey({
+        key: Buffer.from(bytes),
+        format: 'der',
+        type,
+        ...(password === undefined ? {} : { passphrase: password }),
+      });
+    } catch {
+      // Of another kind.
+    }
+  }
+  throw damaged('it is neither a keystore nor a key in a form that is known, or its password is another');
+}
+
+/**
+ * The one key of a PEM or DER file, with the certificates that stand beside it or are given.
+ *
+ * @throws HullError `keys.wrong-password`, `keys.damaged`, `keys.unsupported`, `keys.no-certificate`
+ */
+export function readKeyFile(
+  bytes: Uint8Array,
+  password: string | undefined,
+  more: readonly Uint8Array[],
+): KeystoreEntry[] {
+  const found = isPem(bytes) ? blocks(bytes) : [];
+  const keys = found.filter(({ label }) => label.endsWith('PRIVATE KEY'));
+  const [first] = keys;
+  if (isPem(bytes) && first === undefined) throw damaged('it holds no private key');
+  const privateKey = first ? readPemKey(first.text, first.label, password) : readDerKey(bytes, password);
+  const beside = isPem(bytes) ? readCertificates(bytes) : [];
+  const certificates = chainOf(privateKey, [...beside, ...more]);
+  if (certificates.length === 0) {
+    throw new HullError('keys.no-certificate', 'The key is there, and no certificate that belongs to it.', {
+      remedy: 'Give the certificate’s file with --certificate <file>.',
+    });
+  }
+  return [{ alias: '', privateKey, certificates }];
+}
