@@ -269,10 +269,21 @@ Exit codes: 0 done, 1 a check found something, 2 wrong input, 3 something outsid
       .description('make a signed Android package, read it back, and say what is in it')
       .option('--out <dir>', 'folder for the package (default: out, beside hull.json)')
       .option('--key <name>', 'key of hull.json to sign with')
+      .option('--from <bundle>', 'make it out of an .aab file: everything in it in one package, for trying')
       .option('--debuggable', 'let web inspectors attach; stores refuse such a package')
       .addOption(passwordOption())
       .addOption(yesOption()),
   ).action(action(async () => (await import('./commands/pack-apk.js')).packApkCommand));
+
+  common(
+    pack
+      .command('aab')
+      .description('make the store’s bundle, signed with the upload key, and read it back')
+      .option('--out <dir>', 'folder for the bundle (default: out, beside hull.json)')
+      .option('--key <name>', 'key of hull.json to sign with')
+      .addOption(passwordOption())
+      .addOption(yesOption()),
+  ).action(action(async () => (await import('./commands/pack-apk.js')).packAabCommand));
 
   common(
     pack

@@ -19,6 +19,7 @@ export const ERROR_CODES = {
   'axml.malformed': 2,
   'begin.config-exists': 2,
   'browser.failed': 3,
+  'bundle.malformed': 2,
   'browser.missing': 2,
   'cli.cancelled': 2,
   'cli.missing-answer': 2,

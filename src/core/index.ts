@@ -2,7 +2,7 @@
 
 export { findIconSource } from './android/icon-source.js';
 export { type ApkFacts, inspectApk } from './android/inspect.js';
-export { type PackReport, type PackRequest, packApk } from './android/pack.js';
+export { type PackReport, type PackRequest, packAndroid } from './android/pack.js';
 export { type App, readApp } from './app.js';
 export type { ArtInputs } from './art/kit.js';
 export type { PictureSource } from './art/logo.js';

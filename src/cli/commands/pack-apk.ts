@@ -1,14 +1,16 @@
 import { join, relative, resolve } from 'node:path';
 import { findIconSource } from '../../core/android/icon-source.js';
 import { type AndroidOptions, readAndroidOptions } from '../../core/android/options.js';
-import { type PackReport, packApk } from '../../core/android/pack.js';
+import { type PackReport, packAndroid } from '../../core/android/pack.js';
 import { onAndroid } from '../../core/android/permission-table.js';
+import type { PackageKind } from '../../core/android/resign.js';
 import { unusedPermissions } from '../../core/android/unused-permissions.js';
 import { type App, readApp } from '../../core/app.js';
 import { ART_CACHE } from '../../core/art/kit.js';
 import { artInputs } from '../../core/art/project-art.js';
 import { fileSha256 } from '../../core/files.js';
 import { readProject } from '../../core/project/project.js';
+import { jarSignerName } from '../../core/signing/jar-names.js';
 import { bytes, columns, duration, percent, safe } from '../format.js';
 import { type CommonOptions, type Io, outJson } from '../io.js';
 import { fileProgress } from '../progress.js';
@@ -18,6 +20,7 @@ export interface PackApkOptions extends CommonOptions {
   readonly out?: string;
   readonly key?: string;
   readonly debuggable?: boolean;
+  readonly from?: string;
   readonly passwordFile?: string;
 }
 
@@ -31,12 +34,14 @@ const PART_TEXT = {
   signature: 'signatures',
 } as const;
 
+function shortPath(file: string): string {
+  const path = relative(process.cwd(), file);
+  return path.startsWith('..') ? file : path;
+}
+
 function show(io: Io, report: PackReport, milliseconds: number): void {
   const { paint } = io;
-  const path = relative(process.cwd(), report.file);
-  io.out(
-    `${paint.bold(path.startsWith('..') ? report.file : path)}  ${bytes(report.size)}, signed, read back and verified`,
-  );
+  io.out(`${paint.bold(shortPath(report.file))}  ${bytes(report.size)}, signed, read back and verified`);
   io.out(
     columns(
       (Object.keys(PART_TEXT) as (keyof typeof PART_TEXT)[]).map((part) => [
@@ -55,16 +60,18 @@ function show(io: Io, report: PackReport, milliseconds: number): void {
   );
 }
 
-export async function packApkCommand(io: Io, options: PackApkOptions): Promise<void> {
+async function packCommand(io: Io, options: PackApkOptions, kind: PackageKind): Promise<void> {
   const project = readProject(options.project ?? '.');
   // Opening a keystore is slow on purpose; it goes on in the thread pool while the folder is read and compressed.
-  const { plan: identity } = await signingPlan(io, options, project, options.key);
+  const { key, plan: identity } = await signingPlan(io, options, project, options.key);
   const app = await readApp(project);
   const android = readAndroidOptions(project);
   const icon = await findIconSource(project, app.folder);
   const progress = await fileProgress(io, app.folder?.files.length ?? 0);
-  const report = await packApk({
+  const report = await packAndroid({
+    kind,
     app,
+    signerName: jarSignerName(key.config.alias ?? key.name),
     android,
     identity,
     art: artInputs(project, icon),
@@ -128,4 +135,45 @@ async function tellEntries(io: Io, app: App, android: AndroidOptions): Promise<v
       );
     }
   }
+}
+
+/** The installable package out of a bundle. */
+async function packFrom(io: Io, options: PackApkOptions, bundle: string): Promise<void> {
+  const { universalApk } = await import('../../core/android/universal.js');
+  const project = readProject(options.project ?? '.');
+  const { key, plan } = await signingPlan(io, options, project, options.key);
+  const report = await universalApk({
+    file: bundle,
+    outDir: options.out === undefined ? join(project.dir, DEFAULT_OUT) : resolve(options.out),
+    plan,
+    signerName: jarSignerName(key.config.alias ?? key.name),
+    signal: io.signal,
+  });
+  if (io.json) {
+    outJson(io, report);
+    return;
+  }
+  const { paint } = io;
+  io.out(
+    `${paint.bold(shortPath(report.file))}  ${bytes(report.size)}, everything in the bundle in one package`,
+  );
+  io.out(columns([['certificate SHA-256', report.certificate]]));
+  io.note(
+    `${paint.dim('note')} The store signs what users get with its own key, and divides it by device: this is for trying.`,
+  );
+  for (const module of report.leftOut) io.note(`${paint.warn('left out')} module ${safe(module)}`);
+  if (report.passedOver > 0) {
+    io.note(
+      `${paint.warn('left out')} ${report.passedOver} resource values for kinds of devices that are not told apart here`,
+    );
+  }
+}
+
+export async function packApkCommand(io: Io, options: PackApkOptions): Promise<void> {
+  if (options.from !== undefined) return packFrom(io, options, options.from);
+  await packCommand(io, options, 'apk');
+}
+
+export async function packAabCommand(io: Io, options: PackApkOptions): Promise<void> {
+  await packCommand(io, options, 'aab');
 }

@@ -23,8 +23,21 @@ export interface ApkOptions {
   readonly dex: Uint8Array;
 }
 
-function entry(part: Part, path: string, content: Content, method: Method): PackageEntry {
+/** One file of a package. */
+export function entry(part: Part, path: string, content: Content, method: Method): PackageEntry {
   return { part, path, content, method, alignment: STORED_ALIGNMENT };
+}
+
+/** The pages, below a folder of the package. */
+export function webEntries(app: App, folder: string): PackageEntry[] {
+  return (app.folder?.files ?? []).map((file) =>
+    entry(
+      'web',
+      `${folder}${file.path}`,
+      { file: file.file, size: file.size },
+      isCompressed(file.path) ? 'store' : 'deflate',
+    ),
+  );
 }
 
 /** An app as the entries of an APK, in the order in which they are written: the same for the same inputs. */
@@ -38,13 +51,6 @@ export function apkEntries(app: App, icon: LauncherIcon, options: ApkOptions): P
       entry(file.part, file.path, file.bytes, isCompressed(file.path) ? 'store' : 'deflate'),
     ),
     entry('shell', SETTINGS_PATH, buildShellSettings(app, options.android), 'deflate'),
-    ...(app.folder?.files ?? []).map((file) =>
-      entry(
-        'web',
-        `${SITE_PATH}${file.path}`,
-        { file: file.file, size: file.size },
-        isCompressed(file.path) ? 'store' : 'deflate',
-      ),
-    ),
+    ...webEntries(app, SITE_PATH),
   ];
 }

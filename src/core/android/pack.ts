@@ -2,7 +2,7 @@ import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { App } from '../app.js';
 import type { ArtInputs } from '../art/kit.js';
-import { launcherIcon } from '../art/launcher-icon.js';
+import { type LauncherIcon, launcherIcon } from '../art/launcher-icon.js';
 import { HullError } from '../errors.js';
 import { isInside, makeFolder } from '../files.js';
 import { readBinaryXml } from '../formats/binary-xml/reader.js';
@@ -13,18 +13,24 @@ import { fingerprint } from '../keys/fingerprint.js';
 import { packagedPath } from '../packaged.js';
 import type { Engine } from '../project/config.js';
 import type { SigningPlan } from '../signing/sign.js';
-import { verifySignatures } from '../signing/verify.js';
+import { type SchemeName, type SignatureReport, verifyBundle, verifySignatures } from '../signing/verify.js';
+import { isAboutSignature } from '../signing/verify-v1.js';
 import { writeSignedPackage } from '../signing/write-signed.js';
 import { SDK, STORED_ALIGNMENT } from './attributes.js';
 import { apkEntries, PARTS, type PackageEntry, type Part } from './entries.js';
 import { attributeText } from './manifest-facts.js';
 import { type AndroidOptions, appInEngine } from './options.js';
+import type { PackageKind } from './resign.js';
 
 export interface PackRequest {
+  /** `apk` is installed; `aab` is the bundle that a store makes packages from. */
+  readonly kind: PackageKind;
   readonly app: App;
   readonly android: AndroidOptions;
   /** The identity to sign with; it may be opened while the contents are compressed. */
   readonly identity: Promise<SigningPlan>;
+  /** Name of the files of a JAR signature (see jarSignerName). */
+  readonly signerName: string;
   /** What the icons are made from. */
   readonly art: ArtInputs;
   /** Folder for the package, made where it is missing. */
@@ -50,6 +56,7 @@ export interface PackReport {
 
 /** The Android shell's code by engine, which ships with this package. */
 const shellDex = (engine: Engine) => `shell/android/dist/${engine}.dex`;
+const shellMap = (engine: Engine) => `shell/android/dist/${engine}.map`;
 
 /** Local header, central record and name of an entry, in bytes. */
 function overhead(entry: ZipEntry): number {
@@ -60,8 +67,9 @@ function overhead(entry: ZipEntry): number {
 function divide(entries: readonly PackageEntry[], written: readonly ZipEntry[]): Record<Part, number> {
   const parts = Object.fromEntries(PARTS.map((part) => [part, 0])) as Record<Part, number>;
   written.forEach((row, index) => {
-    const part = entries[index]?.part ?? 'shell';
-    parts[part] += row.compressedSize + overhead(row);
+    // What stands behind the entries is a JAR signature's.
+    const part = entries[index]?.part;
+    if (part) parts[part] += row.compressedSize + overhead(row);
   });
   return parts;
 }
@@ -78,35 +86,49 @@ function readbackFault(message: string, file: string, cause?: unknown): HullErro
   );
 }
 
-async function readManifest(source: FileSource, layout: ZipLayout) {
-  const entry = layout.entries.find((item) => item.path === 'AndroidManifest.xml');
+async function readManifest(source: FileSource, layout: ZipLayout, kind: PackageKind) {
+  const path = kind === 'apk' ? 'AndroidManifest.xml' : 'base/manifest/AndroidManifest.xml';
+  const entry = layout.entries.find((item) => item.path === path);
   if (entry === undefined) throw new Error('there is no manifest');
-  return readBinaryXml(await readEntry(source, entry));
+  const bytes = await readEntry(source, entry);
+  return kind === 'apk'
+    ? readBinaryXml(bytes)
+    : (await import('../formats/bundle/xml.js')).readProtoXml(bytes);
+}
+
+/** Whether the signatures are those that a package of its kind must have. */
+function checkSchemes({ schemes, verifies }: SignatureReport, kind: PackageKind): void {
+  const has = (name: SchemeName) =>
+    schemes.some(({ scheme, state }) => scheme === name && state === 'verified');
+  const complete = kind === 'aab' ? has('v1') : has('v2') && has('v3');
+  if (verifies && complete) return;
+  const faults = schemes.flatMap((scheme) => scheme.faults);
+  throw new Error(faults.join(' ') || `only ${schemes.map(({ scheme }) => scheme).join()} verify`);
 }
 
 /** Reads a package back as a device would: structure, alignment, digests, signatures, manifest. */
-async function checkPackage(file: string, app: App, expectedEntries: number): Promise<void> {
+async function checkPackage(
+  file: string,
+  app: App,
+  kind: PackageKind,
+  expectedEntries: number,
+): Promise<void> {
   const source = await FileSource.open(file);
   try {
     const layout = await readZip(source);
     const [report, manifest] = await Promise.all([
-      verifySignatures(source, layout, SDK),
-      readManifest(source, layout),
+      kind === 'apk' ? verifySignatures(source, layout, SDK) : verifyBundle(source, layout),
+      readManifest(source, layout, kind),
     ]);
-    if (layout.entries.length !== expectedEntries)
-      throw new Error(`${layout.entries.length} entries, not ${expectedEntries}`);
-    const schemes = report.schemes
-      .filter((scheme) => scheme.state === 'verified')
-      .map((scheme) => scheme.scheme);
-    const faults = report.schemes.flatMap((scheme) => scheme.faults);
-    if (!report.verifies || !schemes.includes('v2') || !schemes.includes('v3'))
-      throw new Error(faults.join(' ') || `only ${schemes.join()} verify`);
+    const own = layout.entries.filter(({ path }) => !isAboutSignature(path));
+    if (own.length !== expectedEntries) throw new Error(`${own.length} entries, not ${expectedEntries}`);
+    checkSchemes(report, kind);
     if (attributeText(manifest, 'package') !== app.androidId)
       throw new Error('the manifest names another package');
     if (attributeText(manifest, 'versionCode') !== String(app.build))
       throw new Error('the manifest names another build');
     const misaligned = layout.entries.find(
-      (entry) => entry.method === 'store' && entry.dataOffset % STORED_ALIGNMENT !== 0,
+      (entry) => kind === 'apk' && entry.method === 'store' && entry.dataOffset % STORED_ALIGNMENT !== 0,
     );
     if (misaligned !== undefined) throw new Error(`${misaligned.path} is not aligned`);
   } catch (error) {
@@ -140,17 +162,29 @@ export function debugApp(app: App): App {
 }
 
 /** The file name of an app's package. */
-export function packageName(app: App): string {
-  return `${app.androidId}-${app.version}-${app.build}.apk`;
+export function packageName(app: App, kind: PackageKind): string {
+  return `${app.androidId}-${app.version}-${app.build}.${kind}`;
+}
+
+async function entriesOf(request: PackRequest, app: App, icon: LauncherIcon): Promise<PackageEntry[]> {
+  const { engine } = request.android;
+  const options = {
+    debuggable: request.debuggable ?? false,
+    android: request.android,
+    dex: readFileSync(packagedPath(shellDex(engine))),
+  };
+  if (request.kind === 'apk') return apkEntries(app, icon, options);
+  const { bundleEntries } = await import('./bundle-entries.js');
+  return bundleEntries(app, icon, { ...options, dexMap: readFileSync(packagedPath(shellMap(engine))) });
 }
 
 /**
- * Makes a signed APK and reads it back before it stands under its final name.
+ * Makes a signed APK or bundle and reads it back before it stands under its final name.
  *
  * @throws HullError `art.*`, `zip.*`, `disk.*`, `keys.*`, `signing.*`, `web.changed-while-packing`, `apk.readback`
  */
-export async function packApk(request: PackRequest): Promise<PackReport> {
-  const { identity } = request;
+export async function packAndroid(request: PackRequest): Promise<PackReport> {
+  const { identity, kind } = request;
   const wrapped = appInEngine(request.app, request.android.engine);
   const app = request.debuggable ? debugApp(wrapped) : wrapped;
   if (app.folder !== undefined && isInside(request.outDir, app.folder.dir)) {
@@ -171,17 +205,14 @@ export async function packApk(request: PackRequest): Promise<PackReport> {
     launcherIcon(request.debuggable ? debugArt(request.art) : request.art, request.artCacheDir),
     makeFolder(request.outDir),
   ]);
-  const entries = apkEntries(app, icon, {
-    debuggable: request.debuggable ?? false,
-    android: request.android,
-    dex: readFileSync(packagedPath(shellDex(request.android.engine))),
-  });
+  const entries = await entriesOf(request, app, icon);
   const webFiles = app.folder?.files.length ?? 0;
-  const file = join(request.outDir, packageName(app));
+  const file = join(request.outDir, packageName(app, kind));
   const written = await writeSignedPackage(file, entries, identity, {
     signal,
+    ...(kind === 'aab' ? { kind: 'bundle', jar: { digest: 'sha256', name: request.signerName } } : {}),
     onEntry: (_entry, done, total) => request.onProgress?.(Math.max(0, done - (total - webFiles)), webFiles),
-    check: (temporary) => checkPackage(temporary, app, entries.length),
+    check: (temporary) => checkPackage(temporary, app, kind, entries.length),
   });
   const parts = divide(entries, written.entries);
   const divided = PARTS.reduce((sum, part) => sum + parts[part], 0);

@@ -180,7 +180,7 @@ export async function signPackage(request: SignRequest): Promise<SignReport> {
 }
 
 /** Reads a signed package back. Throws `apk.readback`. */
-async function checkSigned(file: string, kind: PackageKind): Promise<string[]> {
+export async function checkSigned(file: string, kind: PackageKind): Promise<string[]> {
   const source = await FileSource.open(file);
   try {
     const report = await packageSignatures(source, await readZip(source), kind);

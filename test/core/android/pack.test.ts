@@ -7,7 +7,7 @@ import { beforeAll, describe, expect, it } from 'vitest';
 import { findIconSource } from '../../../src/core/android/icon-source.js';
 import { inspectApk } from '../../../src/core/android/inspect.js';
 import { readAndroidOptions } from '../../../src/core/android/options.js';
-import { type PackReport, packApk } from '../../../src/core/android/pack.js';
+import { type PackReport, packAndroid } from '../../../src/core/android/pack.js';
 import { readApp } from '../../../src/core/app.js';
 import { artInputs } from '../../../src/core/art/project-art.js';
 import { HullError } from '../../../src/core/errors.js';
@@ -55,7 +55,9 @@ async function pack(dir: string, config: object = {}): Promise<PackReport> {
   });
   const project = readProject(dir);
   const app = await readApp(project);
-  return packApk({
+  return packAndroid({
+    kind: 'apk',
+    signerName: 'TEST',
     app,
     android: readAndroidOptions(project),
     identity: testIdentity(),
@@ -185,7 +187,9 @@ describe('a packed app', () => {
     const app = await readApp(project);
     let written = 0;
     await refused('keys.wrong-password', async () =>
-      packApk({
+      packAndroid({
+        kind: 'apk',
+        signerName: 'TEST',
         app,
         android: readAndroidOptions(project),
         identity: Promise.reject(new HullError('keys.wrong-password', 'no')),
