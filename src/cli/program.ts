@@ -305,9 +305,34 @@ Exit codes: 0 done, 1 a check found something, 2 wrong input, 3 something outsid
   common(
     program
       .command('inspect')
-      .description('say what is in any APK, and whether its signatures verify')
-      .argument('<package>', 'an .apk file'),
+      .description('say what is in any APK or bundle, and whether its signatures verify')
+      .argument('<package>', 'an .apk or .aab file')
+      .option('--verify', 'exit with 1 where the signatures do not hold')
+      .option('--html <file>', 'write a page with a map of sizes'),
   ).action(action(async () => (await import('./commands/inspect.js')).inspect));
+
+  common(
+    program
+      .command('compare')
+      .description(
+        'say whether a store and a device would take one package as an update of another, and what changed',
+      )
+      .argument('<old>', 'the package that users have')
+      .argument('<new>', 'the package that is to follow')
+      .addOption(
+        new Option('--format <format>', 'how to report; markdown is for a pull request')
+          .choices(['text', 'markdown', 'json'])
+          .default('text'),
+      ),
+  ).action(action(async () => (await import('./commands/compare.js')).compare));
+
+  common(
+    program
+      .command('version')
+      .description('show the version, or raise it with the build; never below what is packed already')
+      .argument('[part or version]', 'major, minor, patch, build, or a version such as 2.0.0')
+      .option('--against <package>', 'a package that users have: the build goes above its own'),
+  ).action(action(async () => (await import('./commands/version.js')).version));
 
   common(
     program

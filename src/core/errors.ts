@@ -91,6 +91,7 @@ export const ERROR_CODES = {
   'survey.no-rule': 2,
   'tags.marks': 2,
   'tags.no-head': 2,
+  'version.goes-back': 2,
   'web.case-clash': 2,
   'web.changed-while-packing': 3,
   'web.entry-outside': 2,

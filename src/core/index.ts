@@ -1,7 +1,7 @@
 /** The public library: what the command line calls, for build scripts to call too. */
 
 export { findIconSource } from './android/icon-source.js';
-export { type ApkFacts, inspectApk } from './android/inspect.js';
+export { inspectPackage, type PackageFacts } from './android/inspect.js';
 export { type PackReport, type PackRequest, packAndroid } from './android/pack.js';
 export { type App, readApp } from './app.js';
 export type { ArtInputs } from './art/kit.js';

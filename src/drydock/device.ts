@@ -2,7 +2,7 @@ import { createWriteStream, mkdirSync, readFileSync } from 'node:fs';
 import { rename, rm } from 'node:fs/promises';
 import { createServer, type Server, type Socket } from 'node:net';
 import { join } from 'node:path';
-import { type ApkFacts, inspectApk } from '../core/android/inspect.js';
+import { inspectPackage, type PackageFacts } from '../core/android/inspect.js';
 import { ByteStream } from '../core/device/stream.js';
 import { HullError, systemErrorCode } from '../core/errors.js';
 import { replaceFile } from '../core/files.js';
@@ -57,7 +57,7 @@ function failure(code: string, details: string): string {
   return `Failure [${code}: ${details}]\n`;
 }
 
-function certificatesOf(facts: ApkFacts): string[] {
+function certificatesOf(facts: PackageFacts): string[] {
   return facts.signature.schemes
     .filter(({ state }) => state === 'verified')
     .flatMap(({ signers }) => signers.flatMap(({ certificate }) => certificate?.sha256 ?? []));
@@ -65,7 +65,7 @@ function certificatesOf(facts: ApkFacts): string[] {
 
 /** What a device says of a package, by what it has installed; `undefined` where it takes it. */
 export function judgePackage(
-  facts: ApkFacts,
+  facts: PackageFacts,
   sdk: number,
   before: Installed | undefined,
 ): string | undefined {
@@ -258,9 +258,9 @@ class StandInDevice {
   }
 
   async #take(temporary: string): Promise<string> {
-    let facts: ApkFacts;
+    let facts: PackageFacts;
     try {
-      facts = await inspectApk(temporary);
+      facts = await inspectPackage(temporary);
     } catch (error) {
       const why = error instanceof HullError ? error.message : String(error);
       return failure('INSTALL_PARSE_FAILED_NOT_APK', why);

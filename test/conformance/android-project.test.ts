@@ -3,7 +3,7 @@ import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync
 import { homedir } from 'node:os';
 import { join } from 'node:path';
 import { beforeAll, describe, expect, it } from 'vitest';
-import { inspectApk } from '../../src/core/android/inspect.js';
+import { inspectPackage } from '../../src/core/android/inspect.js';
 import { hull } from '../support/hull.js';
 import { ask, readerTest } from '../support/readers.js';
 import { temporaryFolder, writeFiles } from '../support/temporary.js';
@@ -121,7 +121,7 @@ describe('the exported project', () => {
       expect(badging).toContain("application-label-de:'Fähre'");
       expect(badging).toContain("launchable-activity: name='jollyhull.shell.PageActivity'  label='@Ferry'");
       expect(badging).toContain("uses-permission: name='android.permission.ACCESS_FINE_LOCATION'");
-      const facts = await inspectApk(apk);
+      const facts = await inspectPackage(apk);
       expect([facts.label, facts.launcherLabel]).toEqual([`Salt & "Marsh" <Ferry>'s @ 🚢`, '@Ferry']);
       const tree = ask('aapt2', 'dump', 'xmltree', '--file', 'AndroidManifest.xml', apk);
       expect(tree).toMatch(/pathPattern\(0x0101002c\)="\/a\\\.b\.\*c"/);

@@ -1,4 +1,5 @@
-import { type ApkFacts, type ComponentFacts, inspectApk } from '../../core/android/inspect.js';
+import { type ComponentFacts, inspectPackage, type PackageFacts } from '../../core/android/inspect.js';
+import { replaceFile } from '../../core/files.js';
 import { bytes, columns, percent, safe, wrap } from '../format.js';
 import { type CommonOptions, type Io, outJson } from '../io.js';
 
@@ -23,7 +24,7 @@ function section(io: Io, title: string): void {
   io.out(`\n${io.paint.bold(title)}`);
 }
 
-function identity(io: Io, facts: ApkFacts): void {
+function identity(io: Io, facts: PackageFacts): void {
   const launcher =
     facts.launcherLabel !== facts.label ? ` (launcher: ${safe(facts.launcherLabel ?? '?')})` : '';
   io.out(`${io.paint.bold(safe(facts.label ?? facts.id))}${launcher}`);
@@ -43,7 +44,7 @@ function identity(io: Io, facts: ApkFacts): void {
   );
 }
 
-function permissions(io: Io, facts: ApkFacts): void {
+function permissions(io: Io, facts: PackageFacts): void {
   section(io, 'Permissions');
   if (facts.permissions.length === 0) io.out('  none');
   else {
@@ -82,7 +83,7 @@ function component(io: Io, item: ComponentFacts): string[] {
 
 const SHOWN_COMPONENTS = 12;
 
-function components(io: Io, facts: ApkFacts): void {
+function components(io: Io, facts: PackageFacts): void {
   section(io, 'Activities and links');
   const shown = io.verbose ? facts.components : facts.components.slice(0, SHOWN_COMPONENTS);
   io.out(shown.length === 0 ? '  none' : columns(shown.map((item) => component(io, item))));
@@ -95,13 +96,13 @@ function components(io: Io, facts: ApkFacts): void {
   if (facts.belongsTo.length > 0) {
     io.out(
       io.paint.dim(
-        `    ${wrap('as long as the /.well-known/assetlinks.json of each host names the certificate below: else links open in the browser, and a browser that shows the pages puts a bar with their address above them.', 92, '    ')}`,
+        `    ${wrap(`as long as the /.well-known/assetlinks.json of each host names ${facts.kind === 'aab' ? 'the certificate of the key with which the store signs' : 'the certificate below'}: else links open in the browser, and a browser that shows the pages puts a bar with their address above them.`, 92, '    ')}`,
       ),
     );
   }
 }
 
-function network(io: Io, facts: ApkFacts): void {
+function network(io: Io, facts: PackageFacts): void {
   section(io, 'Network');
   const usual = facts.network.cleartext ? io.paint.warn('plain http is allowed everywhere') : 'https only';
   io.out(`  ${usual}${facts.network.exceptions.length > 0 ? ', but for:' : ''}`);
@@ -113,7 +114,7 @@ function network(io: Io, facts: ApkFacts): void {
   }
 }
 
-function contents(io: Io, facts: ApkFacts): void {
+function contents(io: Io, facts: PackageFacts): void {
   section(io, 'Size');
   io.out(
     columns(
@@ -153,9 +154,9 @@ const verdicts = ({ paint }: Io) => ({
   unsigned: `${paint.bad('is not signed')}: no device installs it`,
 });
 
-function signature(io: Io, facts: ApkFacts): void {
+function signature(io: Io, facts: PackageFacts): void {
   const { signature: found } = facts;
-  section(io, 'Signature');
+  section(io, facts.kind === 'aab' ? 'Signature (of the upload key)' : 'Signature');
   io.out(`  ${verdicts(io)[found.verdict]}`);
   for (const gap of found.gaps) io.out(`  ${gap}`);
   for (const scheme of found.schemes) {
@@ -165,6 +166,13 @@ function signature(io: Io, facts: ApkFacts): void {
       `  ${scheme.scheme.padEnd(4)} ${state}${algorithms === '' ? '' : `  ${io.paint.dim(algorithms)}`}`,
     );
     for (const fault of scheme.faults) io.out(`       ${safe(fault)}`);
+    for (const { lineage = [], levels } of scheme.signers) {
+      if (lineage.length === 0) continue;
+      io.out(io.paint.dim(`       from API ${levels?.min ?? '?'} on; its lineage, the oldest first:`));
+      for (const { certificate, keeps } of lineage) {
+        io.out(io.paint.dim(`       ${certificate?.sha256 ?? '?'}  keeps ${keeps.join(', ') || 'nothing'}`));
+      }
+    }
   }
   const certificates = new Map(
     found.schemes
@@ -184,11 +192,56 @@ function signature(io: Io, facts: ApkFacts): void {
   }
 }
 
-export async function inspect(io: Io, _options: CommonOptions, file: string): Promise<void> {
-  const facts = await inspectApk(file);
+/** Largest files and duplicates that are named. */
+const NAMED = 5;
+
+function bundle(io: Io, facts: PackageFacts): void {
+  if (facts.bundle === undefined) return;
+  section(io, 'Bundle');
+  const { modules, splits } = facts.bundle;
+  for (const { name, files, packed } of modules)
+    io.out(`  module ${safe(name)}  ${files} files, ${bytes(packed)}`);
+  const divided = splits.filter(({ on }) => on).map(({ by }) => by);
+  const whole = splits.filter(({ on }) => !on).map(({ by }) => by);
+  io.out(
+    `  the store divides it by ${divided.join(' and ') || 'nothing'}${whole.length > 0 ? `, not by ${whole.join(' or ')}` : ''}`,
+  );
+  io.out('  what devices download, by estimate:');
+  io.out(
+    columns(
+      facts.downloads.map(({ device, bytes: count }) => [`  ${device}`, bytes(count)]),
+      [1],
+    ),
+  );
+}
+
+function doubles(io: Io, facts: PackageFacts): void {
+  for (const limit of facts.limits) io.out(`  ${io.paint.bad('too large')} ${limit}`);
+  for (const { size, paths } of facts.duplicates.slice(0, NAMED)) {
+    io.out(
+      `  ${io.paint.warn('twice')} ${paths.slice(0, 3).map(safe).join(' = ')}${paths.length > 3 ? ` and ${paths.length - 3} more` : ''}  ${io.paint.dim(`${bytes(size * (paths.length - 1))} too many`)}`,
+    );
+  }
+}
+
+export interface InspectOptions extends CommonOptions {
+  readonly verify?: boolean;
+  readonly html?: string;
+}
+
+export async function inspect(io: Io, options: InspectOptions, file: string): Promise<number> {
+  const facts = await inspectPackage(file);
+  if (options.html !== undefined) {
+    const { sizePage } = await import('../../core/android/size-page.js');
+    await replaceFile(options.html, new TextEncoder().encode(sizePage(facts)));
+  }
+  const code = options.verify && !facts.signature.verifies ? 1 : 0;
   if (io.json) {
     outJson(io, facts);
-    return;
+    return code;
   }
-  for (const part of [identity, permissions, components, network, contents, signature]) part(io, facts);
+  for (const part of [identity, permissions, components, network, contents, doubles, bundle, signature])
+    part(io, facts);
+  if (options.html !== undefined) io.note(`${io.paint.dim('page')} ${safe(options.html)}: a map of sizes`);
+  return code;
 }

@@ -1,6 +1,6 @@
 import { readdirSync, statSync } from 'node:fs';
 import { join, relative } from 'node:path';
-import { inspectApk } from '../../core/android/inspect.js';
+import { inspectPackage } from '../../core/android/inspect.js';
 import { BRIDGE_PORT, type BridgeAddress, openService } from '../../core/device/bridge.js';
 import { type InstallReport, installPackage, processOf } from '../../core/device/install.js';
 import { HullError } from '../../core/errors.js';
@@ -52,7 +52,7 @@ function newestPackage(projectDir: string): string {
 export async function install(io: Io, options: InstallOptions, named?: string): Promise<void> {
   const address = bridgeAddress(io, options.bridge);
   const file = named ?? newestPackage(options.project ?? '.');
-  const facts = await inspectApk(file);
+  const facts = await inspectPackage(file);
   const progress = io.drawsProgress
     ? await countProgress(io, Number.POSITIVE_INFINITY, 'sending', 'KB')
     : undefined;

@@ -1,6 +1,7 @@
 import { fromSystemError, HullError } from '../errors.js';
 import { readBinaryXml } from '../formats/binary-xml/reader.js';
 import type { XmlElement } from '../formats/binary-xml/types.js';
+import type { BundleSettings } from '../formats/bundle/config.js';
 import { FileSource } from '../formats/bytes/source.js';
 import { ResourceLookup } from '../formats/resource-table/lookup.js';
 import { readResourceTable } from '../formats/resource-table/reader.js';
@@ -8,8 +9,22 @@ import { ANY_DENSITY } from '../formats/resource-table/types.js';
 import { readEntry, readZip } from '../formats/zip/reader.js';
 import type { ZipEntry, ZipLayout } from '../formats/zip/types.js';
 import { type CertificateFacts, certificateFacts } from '../keys/fingerprint.js';
-import { type SchemeResult, type SignatureReport, verifySignatures } from '../signing/verify.js';
+import type { Capability } from '../signing/lineage.js';
+import {
+  type SchemeResult,
+  type SignatureReport,
+  verifyBundle,
+  verifySignatures,
+} from '../signing/verify.js';
 import { STORED_ALIGNMENT } from './attributes.js';
+import {
+  type ContentFile,
+  type Download,
+  type Duplicate,
+  downloads,
+  duplicates,
+  limitFaults,
+} from './contents.js';
 import {
   attributeFlag,
   attributeNumber,
@@ -18,10 +33,12 @@ import {
   childrenNamed,
 } from './manifest-facts.js';
 import { permissionMeaning } from './permissions.js';
+import type { PackageKind } from './resign.js';
 import { SETTINGS_PATH } from './shell-settings.js';
 
-/** Everything that `hull inspect` tells of an APK. Sizes in bytes. */
-export interface ApkFacts {
+/** Everything that `hull inspect` tells of a package. Sizes in bytes. */
+export interface PackageFacts {
+  readonly kind: PackageKind;
   readonly file: string;
   readonly size: number;
   readonly id: string;
@@ -47,6 +64,25 @@ export interface ApkFacts {
     readonly resourceTable: 'aligned' | 'misaligned' | 'compressed' | 'none';
     readonly misaligned: readonly string[];
   };
+  /** Files with the same content. */
+  readonly duplicates: readonly Duplicate[];
+  /** What kinds of devices download, by estimate. */
+  readonly downloads: readonly Download[];
+  /** What the store would say to the size. */
+  readonly limits: readonly string[];
+  /** Only of bundles. */
+  readonly bundle?: {
+    readonly modules: readonly { readonly name: string; readonly files: number; readonly packed: number }[];
+    readonly splits: BundleSettings['splits'];
+    readonly uncompressed: readonly string[];
+  };
+  /** Every file, for a map of sizes. */
+  readonly files: readonly {
+    readonly path: string;
+    readonly size: number;
+    readonly packed: number;
+    readonly crc32: number;
+  }[];
   readonly signature: SignatureFacts;
 }
 
@@ -107,6 +143,11 @@ export interface SignatureFacts {
       readonly algorithms: readonly string[];
       readonly levels?: { readonly min: number; readonly max: number };
       readonly certificate: CertificateFacts | undefined;
+      /** The signers before, the oldest first. */
+      readonly lineage?: readonly {
+        readonly certificate: CertificateFacts | undefined;
+        readonly keeps: readonly Capability[];
+      }[];
     }[];
   }[];
 }
@@ -119,16 +160,26 @@ const MAX_LINKS = 500;
 const LIBRARY_ALIGNMENT = 16 * 1024;
 
 class Inspector {
+  readonly #kind: PackageKind;
+  readonly #files: readonly ContentFile[];
   readonly #source: FileSource;
   readonly #layout: ZipLayout;
   readonly #byPath: ReadonlyMap<string, ZipEntry>;
   readonly #manifest: XmlElement;
   readonly #lookup: ResourceLookup;
 
-  private constructor(source: FileSource, layout: ZipLayout, manifest: XmlElement, lookup: ResourceLookup) {
+  private constructor(
+    kind: PackageKind,
+    source: FileSource,
+    layout: ZipLayout,
+    manifest: XmlElement,
+    lookup: ResourceLookup,
+  ) {
+    this.#kind = kind;
     this.#source = source;
     this.#layout = layout;
-    this.#byPath = new Map(layout.entries.map((entry) => [entry.path, entry]));
+    this.#files = filesOf(layout, kind);
+    this.#byPath = new Map(this.#files.map(({ path, entry }) => [path, entry]));
     this.#manifest = manifest;
     this.#lookup = lookup;
   }
@@ -136,19 +187,31 @@ class Inspector {
   static async read(source: FileSource): Promise<Inspector> {
     const layout = await readZip(source);
     const find = (path: string) => layout.entries.find((entry) => entry.path === path);
+    const bundled = find('base/manifest/AndroidManifest.xml');
+    if (bundled) {
+      const [{ readProtoXml }, { readProtoTable }] = await Promise.all([
+        import('../formats/bundle/xml.js'),
+        import('../formats/bundle/table.js'),
+      ]);
+      const tree = readProtoXml(await readEntry(source, bundled, XML_LIMIT));
+      const resources = find('base/resources.pb');
+      const read = resources && readProtoTable(await readEntry(source, resources, TABLE_LIMIT));
+      return new Inspector('aab', source, layout, tree, new ResourceLookup(read?.table ?? { packages: [] }));
+    }
     const manifestEntry = find('AndroidManifest.xml');
     if (manifestEntry === undefined) {
-      const bundle = layout.entries.some((entry) => entry.path === 'base/manifest/AndroidManifest.xml');
-      throw new HullError('apk.not-an-apk', 'This archive has no AndroidManifest.xml: it is not an APK.', {
-        remedy: bundle ? 'It is a store bundle; this version reads APKs.' : 'Give the path of an .apk file.',
-      });
+      throw new HullError(
+        'apk.not-an-apk',
+        'This archive has no AndroidManifest.xml: it is neither an APK nor a bundle.',
+        { remedy: 'Give the path of an .apk or .aab file.' },
+      );
     }
     const manifest = readBinaryXml(await readEntry(source, manifestEntry, XML_LIMIT));
     const tableEntry = find('resources.arsc');
     const table = tableEntry
       ? readResourceTable(await readEntry(source, tableEntry, TABLE_LIMIT))
       : { packages: [] };
-    return new Inspector(source, layout, manifest, new ResourceLookup(table));
+    return new Inspector('apk', source, layout, manifest, new ResourceLookup(table));
   }
 
   #text(element: XmlElement | undefined, name: string): string | undefined {
@@ -251,7 +314,29 @@ class Inspector {
   ): Promise<XmlElement | undefined> {
     const path = this.#text(application, attribute);
     const entry = path === undefined ? undefined : this.#byPath.get(path);
-    return entry && readBinaryXml(await readEntry(this.#source, entry, XML_LIMIT));
+    if (entry === undefined) return undefined;
+    const bytes = await readEntry(this.#source, entry, XML_LIMIT);
+    return this.#kind === 'apk'
+      ? readBinaryXml(bytes)
+      : (await import('../formats/bundle/xml.js')).readProtoXml(bytes);
+  }
+
+  async #bundle(): Promise<Pick<PackageFacts, 'bundle'>> {
+    if (this.#kind === 'apk') return {};
+    const { readBundleSettings } = await import('../formats/bundle/config.js');
+    const entry = this.#layout.entries.find(({ path }) => path === 'BundleConfig.pb');
+    const settings = entry && readBundleSettings(await readEntry(this.#source, entry, XML_LIMIT));
+    const manifests = this.#layout.entries.filter(({ path }) =>
+      /^[^/]+\/manifest\/AndroidManifest\.xml$/.test(path),
+    );
+    const modules = manifests.map(({ path }) => {
+      const name = path.split('/')[0] as string;
+      const own = this.#layout.entries.filter((item) => item.path.startsWith(`${name}/`));
+      return { name, files: own.length, packed: own.reduce((sum, item) => sum + item.compressedSize, 0) };
+    });
+    return {
+      bundle: { modules, splits: settings?.splits ?? [], uncompressed: settings?.uncompressed ?? [] },
+    };
   }
 
   async #network(application: XmlElement | undefined, targetSdk: number): Promise<NetworkFacts> {
@@ -293,7 +378,7 @@ class Inspector {
     }
   }
 
-  #icons(application: XmlElement | undefined): ApkFacts['icons'] {
+  #icons(application: XmlElement | undefined): PackageFacts['icons'] {
     const value = application && attributeValue(application, 'icon');
     if (value?.type !== 'reference') return [];
     return this.#lookup.values(value.id).flatMap(({ config, value: found }) => {
@@ -310,8 +395,8 @@ class Inspector {
 
   #sizes(blockSize: number): SizeShare[] {
     const shares = new Map<SizeShare['part'], { packed: number; unpacked: number; files: number }>();
-    for (const entry of this.#layout.entries) {
-      const part = partOf(entry.path);
+    for (const { path, entry } of this.#files) {
+      const part = partOf(path);
       const share = shares.get(part) ?? { packed: 0, unpacked: 0, files: 0 };
       share.packed += entry.compressedSize;
       share.unpacked += entry.size;
@@ -334,8 +419,9 @@ class Inspector {
     ];
   }
 
-  #alignment(): ApkFacts['alignment'] {
+  #alignment(): PackageFacts['alignment'] {
     const table = this.#byPath.get('resources.arsc');
+    if (this.#kind === 'aab') return { resourceTable: 'none', misaligned: [] };
     const misaligned = this.#layout.entries
       .filter((entry) => entry.method === 'store')
       .filter(
@@ -354,7 +440,7 @@ class Inspector {
     return { resourceTable, misaligned };
   }
 
-  async facts(file: string): Promise<ApkFacts> {
+  async facts(file: string): Promise<PackageFacts> {
     const application = childrenNamed(this.#manifest, 'application')[0];
     const usesSdk = childrenNamed(this.#manifest, 'uses-sdk')[0];
     const level = (name: string) => (usesSdk ? attributeNumber(usesSdk, name, this.#lookup) : undefined);
@@ -368,9 +454,15 @@ class Inspector {
       ...childrenNamed(application, 'activity-alias'),
     ].find((element) => this.#text(element, 'name') === launcher?.name);
     const label = this.#text(application, 'label');
-    const report = await verifySignatures(this.#source, this.#layout, { min, target });
+    const report =
+      this.#kind === 'apk'
+        ? await verifySignatures(this.#source, this.#layout, { min, target })
+        : await verifyBundle(this.#source, this.#layout);
+    const delivered = this.#files.filter(({ path }) => isDelivered(path, this.#kind));
+    const list = downloads(delivered);
     const bySize = [...this.#layout.entries].sort((a, b) => b.compressedSize - a.compressedSize);
     return {
+      kind: this.#kind,
       file,
       size: this.#source.size,
       id: this.#text(this.#manifest, 'package') ?? '?',
@@ -399,16 +491,39 @@ class Inspector {
           .map((entry) => ({ path: entry.path, size: entry.size, packed: entry.compressedSize })),
       },
       alignment: this.#alignment(),
+      duplicates: duplicates(this.#files),
+      downloads: this.#kind === 'aab' ? list : [{ device: 'every device', bytes: this.#source.size }],
+      limits: limitFaults(this.#kind, this.#source.size, list),
+      ...(await this.#bundle()),
+      files: this.#files.map(({ path, entry }) => ({
+        path,
+        size: entry.size,
+        packed: entry.compressedSize,
+        crc32: entry.crc32,
+      })),
       signature: signatureFacts(report),
     };
   }
+}
+
+/** The files of a package; those of a bundle's base module under the paths that they have on a device. */
+function filesOf(layout: ZipLayout, kind: PackageKind): ContentFile[] {
+  return layout.entries.map((entry) => {
+    const path = kind === 'aab' ? entry.path.replace(/^base\/(?:(?:dex|root|manifest)\/)?/, '') : entry.path;
+    return { path, entry };
+  });
+}
+
+/** Whether a device gets a file at all: not what only the store reads. */
+function isDelivered(path: string, kind: PackageKind): boolean {
+  return kind === 'apk' || !/^(META-INF|BUNDLE-METADATA)\/|^BundleConfig\.pb$/.test(path);
 }
 
 function partOf(path: string): SizeShare['part'] {
   if (path === 'AndroidManifest.xml') return 'manifest';
   if (/^classes\d*\.dex$/.test(path)) return 'code';
   if (path.startsWith('lib/')) return 'libraries';
-  if (path.startsWith('res/') || path === 'resources.arsc') return 'resources';
+  if (path.startsWith('res/') || path === 'resources.arsc' || path === 'resources.pb') return 'resources';
   if (path.startsWith('assets/')) return 'assets';
   if (/^META-INF\/([^/]+\.(RSA|DSA|EC|SF)|MANIFEST\.MF)$/.test(path)) return 'signature';
   return 'other';
@@ -435,18 +550,26 @@ function signatureFacts(report: SignatureReport): SignatureFacts {
         algorithms: signer.algorithms,
         ...(signer.levels ? { levels: signer.levels } : {}),
         certificate: factsOrNothing(signer.certificates[0]),
+        ...(signer.lineage
+          ? {
+              lineage: signer.lineage.slice(0, -1).map(({ certificate, keeps }) => ({
+                certificate: factsOrNothing(certificate),
+                keeps,
+              })),
+            }
+          : {}),
       })),
     })),
   };
 }
 
 /**
- * Reads any APK: its own manifest and resources, its structure and its signatures. Nothing in it is trusted.
+ * Reads any APK or bundle: its own manifest and resources, its structure and its signatures. Nothing in it is trusted.
  *
  * @throws HullError `file.missing`, `zip.*`, `apk.not-an-apk`, `axml.malformed`, `resources.malformed`,
  *   `string-pool.malformed`, `signing.malformed`, each with the file and, where there is one, the offset
  */
-export async function inspectApk(file: string): Promise<ApkFacts> {
+export async function inspectPackage(file: string): Promise<PackageFacts> {
   let source: FileSource | undefined;
   try {
     source = await FileSource.open(file);

@@ -1,4 +1,4 @@
-import type { ApkFacts } from '../android/inspect.js';
+import type { PackageFacts } from '../android/inspect.js';
 import { HullError } from '../errors.js';
 import {
   type AttachedDevice,
@@ -16,7 +16,7 @@ export interface InstallRequest {
   readonly serial?: string;
   /** The package, and what is in it. */
   readonly file: string;
-  readonly facts: ApkFacts;
+  readonly facts: PackageFacts;
   readonly start: 'start' | 'leave';
   readonly signal?: AbortSignal;
   readonly onProgress?: (done: number, total: number) => void;

@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import fc from 'fast-check';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { findIconSource } from '../../../src/core/android/icon-source.js';
-import { inspectApk } from '../../../src/core/android/inspect.js';
+import { inspectPackage } from '../../../src/core/android/inspect.js';
 import { readAndroidOptions } from '../../../src/core/android/options.js';
 import { type PackReport, packAndroid } from '../../../src/core/android/pack.js';
 import { readApp } from '../../../src/core/app.js';
@@ -106,7 +106,7 @@ describe('a packed app', () => {
   });
 
   it('says of itself what it was told', async () => {
-    const facts = await inspectApk(report.file);
+    const facts = await inspectPackage(report.file);
     expect(facts).toMatchObject({
       id: 'example.saltmarsh.ferry',
       version: '1.4.0',
@@ -254,7 +254,7 @@ describe('inspecting', () => {
           file,
           await writeZip(whole.map((entry) => (entry.path === path ? { ...entry, content: bytes } : entry))),
         );
-        await holdsAgainst(() => inspectApk(file));
+        await holdsAgainst(() => inspectPackage(file));
       }),
       { numRuns: 300 },
     );
@@ -264,13 +264,13 @@ describe('inspecting', () => {
     const dir = temporaryFolder();
     const file = join(dir, 'x.apk');
     writeFileSync(file, 'hello');
-    const error = await refused('zip.malformed', () => inspectApk(file));
+    const error = await refused('zip.malformed', () => inspectPackage(file));
     expect(error.place?.file).toBe(file);
-    await refused('file.missing', () => inspectApk(join(dir, 'gone.apk')));
+    await refused('file.missing', () => inspectPackage(join(dir, 'gone.apk')));
     writeFileSync(
       file,
       await writeZip([{ path: 'a', content: new Uint8Array(1), method: 'store', alignment: 1 }]),
     );
-    await refused('apk.not-an-apk', () => inspectApk(file));
+    await refused('apk.not-an-apk', () => inspectPackage(file));
   });
 });

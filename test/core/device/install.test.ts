@@ -3,7 +3,7 @@ import { createServer, type Socket } from 'node:net';
 import { join } from 'node:path';
 import fc from 'fast-check';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { type ApkFacts, inspectApk } from '../../../src/core/android/inspect.js';
+import { inspectPackage, type PackageFacts } from '../../../src/core/android/inspect.js';
 import {
   type AttachedDevice,
   chooseDevice,
@@ -62,7 +62,7 @@ const build = (number: number) => ({
 });
 
 let first: string;
-let facts: ApkFacts;
+let facts: PackageFacts;
 
 beforeAll(async () => {
   for (const key of ['release', 'other']) {
@@ -78,7 +78,7 @@ beforeAll(async () => {
     expect(made.code, made.err).toBe(0);
   }
   first = await packed('first');
-  facts = await inspectApk(first);
+  facts = await inspectPackage(first);
 });
 
 afterAll(async () => {
@@ -94,7 +94,7 @@ const request = (port: number, more: Partial<InstallRequest> = {}): InstallReque
 });
 
 async function put(port: number, file: string) {
-  return installPackage(request(port, { file, facts: await inspectApk(file) }));
+  return installPackage(request(port, { file, facts: await inspectPackage(file) }));
 }
 
 describe('hull install on a stand-in device', () => {

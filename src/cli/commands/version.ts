@@ -1,0 +1,56 @@
+import { readdirSync } from 'node:fs';
+import { join, relative } from 'node:path';
+import { inspectPackage } from '../../core/android/inspect.js';
+import { HullError } from '../../core/errors.js';
+import { changeProject } from '../../core/project/edit.js';
+import { nextVersion, type Released } from '../../core/project/next-version.js';
+import { type Project, readProject } from '../../core/project/project.js';
+import { type CommonOptions, type Io, outJson } from '../io.js';
+
+export interface VersionOptions extends CommonOptions {
+  readonly against?: string;
+}
+
+async function released(file: string): Promise<Released & { readonly id: string }> {
+  const { id, version, build } = await inspectPackage(file);
+  return { file, id, version, build };
+}
+
+/** Packages of this app in the folder where they are made; what cannot be read there counts for nothing. */
+async function packedBefore(project: Project): Promise<Released[]> {
+  const dir = join(project.dir, 'out');
+  let names: string[];
+  try {
+    names = readdirSync(dir).filter((name) => /\.(apk|aab)$/.test(name));
+  } catch {
+    return [];
+  }
+  const id = project.config.android?.id ?? project.config.app.id;
+  const found = await Promise.all(
+    names.map((name) => released(relative('.', join(dir, name))).catch(() => undefined)),
+  );
+  return found.flatMap((one) => (one && one.id.replace(/\.debug$/, '') === id ? [one] : []));
+}
+
+export async function version(io: Io, options: VersionOptions, step?: string): Promise<void> {
+  const project = readProject(options.project ?? '.');
+  const { app } = project.config;
+  const now = { version: app.version, build: app.build };
+  if (step === undefined) {
+    if (io.json) outJson(io, now);
+    else io.out(`${now.version}, build ${now.build}`);
+    return;
+  }
+  const before = await packedBefore(project);
+  if (options.against !== undefined) before.push(await released(options.against));
+  const next = nextVersion(now, step, before);
+  await changeProject(project, [
+    ...(next.version === now.version ? [] : [{ path: ['app', 'version'], value: next.version }]),
+    { path: ['app', 'build'], value: next.build },
+  ]);
+  if (readProject(project.dir).config.app.build !== next.build) {
+    throw new HullError('config.bad-value', 'hull.json does not hold the new build after it was written.');
+  }
+  if (io.json) outJson(io, { before: now, ...next });
+  else io.out(`${now.version} (${now.build}) → ${io.paint.bold(`${next.version} (${next.build})`)}`);
+}
