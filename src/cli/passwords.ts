@@ -38,6 +38,12 @@ function missing(): HullError {
   );
 }
 
+/** Passwords that are given without asking: for looking where else they stand. */
+export function knownPasswords(io: Io, options: PasswordOptions, names: readonly string[]): string[] {
+  const all = [given(io, options), ...names.map((name) => given(io, options, name))];
+  return [...new Set(all.filter((one) => one !== undefined))];
+}
+
 /** The password of a keystore that is there. */
 export async function passwordFor(
   io: Io,

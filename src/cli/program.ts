@@ -234,6 +234,14 @@ Exit codes: 0 done, 1 a check found something, 2 wrong input, 3 something outsid
   ).action(action(async () => (await import('./commands/keys-adopt.js')).keysAdopt));
   common(
     keys
+      .command('check')
+      .description('say whether keys are kept as they should be; exit with 1 where one is in danger')
+      .option('--sheet <file>', 'write a backup sheet to print: fingerprints and uses, no secret')
+      .addOption(passwordOption())
+      .addOption(yesOption()),
+  ).action(action(async () => (await import('./commands/keys-check.js')).keysCheck));
+  common(
+    keys
       .command('succeed')
       .description(
         'let a new key follow an old one: the old one vouches for it, and devices take its updates',
@@ -269,6 +277,11 @@ Exit codes: 0 done, 1 a check found something, 2 wrong input, 3 something outsid
       .description('make a signed Android package, read it back, and say what is in it')
       .option('--out <dir>', 'folder for the package (default: out, beside hull.json)')
       .option('--key <name>', 'key of hull.json to sign with')
+      .option(
+        '--record',
+        'write a bill of materials (CycloneDX) beside the package: every file with its hash',
+      )
+      .option('--verify-record <file>', 'write no package; exit with 1 where a rebuild differs from a record')
       .option('--from <bundle>', 'make it out of an .aab file: everything in it in one package, for trying')
       .option('--debuggable', 'let web inspectors attach; stores refuse such a package')
       .addOption(passwordOption())
@@ -281,6 +294,11 @@ Exit codes: 0 done, 1 a check found something, 2 wrong input, 3 something outsid
       .description('make the store’s bundle, signed with the upload key, and read it back')
       .option('--out <dir>', 'folder for the bundle (default: out, beside hull.json)')
       .option('--key <name>', 'key of hull.json to sign with')
+      .option(
+        '--record',
+        'write a bill of materials (CycloneDX) beside the package: every file with its hash',
+      )
+      .option('--verify-record <file>', 'write no package; exit with 1 where a rebuild differs from a record')
       .addOption(passwordOption())
       .addOption(yesOption()),
   ).action(action(async () => (await import('./commands/pack-apk.js')).packAabCommand));

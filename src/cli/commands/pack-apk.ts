@@ -1,26 +1,32 @@
+import { readFileSync } from 'node:fs';
 import { join, relative, resolve } from 'node:path';
 import { findIconSource } from '../../core/android/icon-source.js';
 import { type AndroidOptions, readAndroidOptions } from '../../core/android/options.js';
-import { type PackReport, packAndroid } from '../../core/android/pack.js';
+import { type ContentRequest, type PackReport, packAndroid, packedFiles } from '../../core/android/pack.js';
 import { onAndroid } from '../../core/android/permission-table.js';
+import { compareRecord, readRecord, recordOf } from '../../core/android/record.js';
 import type { PackageKind } from '../../core/android/resign.js';
 import { unusedPermissions } from '../../core/android/unused-permissions.js';
 import { type App, readApp } from '../../core/app.js';
 import { ART_CACHE } from '../../core/art/kit.js';
 import { artInputs } from '../../core/art/project-art.js';
-import { fileSha256 } from '../../core/files.js';
-import { readProject } from '../../core/project/project.js';
+import { fromSystemError } from '../../core/errors.js';
+import { fileSha256, replaceFile } from '../../core/files.js';
+import { type Project, readProject } from '../../core/project/project.js';
 import { jarSignerName } from '../../core/signing/jar-names.js';
 import { bytes, columns, duration, percent, safe } from '../format.js';
 import { type CommonOptions, type Io, outJson } from '../io.js';
 import { fileProgress } from '../progress.js';
 import { signingPlan } from '../signing-key.js';
+import { VERSION } from '../version.js';
 
 export interface PackApkOptions extends CommonOptions {
   readonly out?: string;
   readonly key?: string;
   readonly debuggable?: boolean;
   readonly from?: string;
+  readonly record?: boolean;
+  readonly verifyRecord?: string;
   readonly passwordFile?: string;
 }
 
@@ -60,33 +66,104 @@ function show(io: Io, report: PackReport, milliseconds: number): void {
   );
 }
 
-async function packCommand(io: Io, options: PackApkOptions, kind: PackageKind): Promise<void> {
-  const project = readProject(options.project ?? '.');
-  // Opening a keystore is slow on purpose; it goes on in the thread pool while the folder is read and compressed.
-  const { key, plan: identity } = await signingPlan(io, options, project, options.key);
+async function contentRequest(
+  options: PackApkOptions,
+  project: Project,
+  kind: PackageKind,
+): Promise<ContentRequest> {
   const app = await readApp(project);
-  const android = readAndroidOptions(project);
-  const icon = await findIconSource(project, app.folder);
-  const progress = await fileProgress(io, app.folder?.files.length ?? 0);
-  const report = await packAndroid({
+  return {
     kind,
     app,
-    signerName: jarSignerName(key.config.alias ?? key.name),
-    android,
-    identity,
-    art: artInputs(project, icon),
-    outDir: options.out === undefined ? join(project.dir, DEFAULT_OUT) : resolve(options.out),
+    android: readAndroidOptions(project),
+    art: artInputs(project, await findIconSource(project, app.folder)),
     artCacheDir: join(project.dir, ART_CACHE),
     debuggable: options.debuggable ?? false,
+  };
+}
+
+/** Who signs: the key that is named, or for packages that are never released one of their own. */
+async function signerOf(io: Io, options: PackApkOptions, project: Project) {
+  if (options.debuggable && options.key === undefined) {
+    const { debugPlan } = await import('../debug-key.js');
+    const plan = debugPlan(io);
+    plan.catch(() => undefined);
+    return { signerName: 'DEBUG', plan };
+  }
+  const { key, plan } = await signingPlan(io, options, project, options.key);
+  return { signerName: jarSignerName(key.config.alias ?? key.name), plan };
+}
+
+/** Writes the bill of materials beside the package. */
+async function writeRecord(report: PackReport, content: ContentRequest, kind: PackageKind): Promise<string> {
+  const file = `${report.file}.cdx.json`;
+  const bom = recordOf(content.app, kind, report.recorded ?? [], VERSION);
+  await replaceFile(file, new TextEncoder().encode(`${JSON.stringify(bom, undefined, 2)}\n`));
+  return file;
+}
+
+/** Rebuilds what would be packed and compares it with a record; nothing is signed or written. */
+async function verifyRecord(
+  io: Io,
+  options: PackApkOptions,
+  project: Project,
+  kind: PackageKind,
+  file: string,
+): Promise<number> {
+  let text: string;
+  try {
+    text = readFileSync(file, 'utf8');
+  } catch (error) {
+    throw fromSystemError(error, file);
+  }
+  const recorded = readRecord(text, file);
+  const { files } = await packedFiles(await contentRequest(options, project, kind));
+  const found = compareRecord(recorded, files);
+  const count = found.added.length + found.removed.length + found.changed.length;
+  if (io.json) outJson(io, { record: file, same: count === 0, ...found });
+  else if (count === 0)
+    io.out(`${io.paint.good('The same:')} all ${files.length} files are as ${safe(file)} has them.`);
+  else {
+    io.out(`${io.paint.bad('Not the same')} as ${safe(file)} has it:`);
+    for (const [kindOf, list] of Object.entries(found) as [string, readonly string[]][]) {
+      for (const path of list) io.out(`  ${kindOf.padEnd(7)} ${safe(path)}`);
+    }
+  }
+  return count === 0 ? 0 : 1;
+}
+
+async function packCommand(io: Io, options: PackApkOptions, kind: PackageKind): Promise<number> {
+  const project = readProject(options.project ?? '.');
+  if (options.verifyRecord !== undefined)
+    return verifyRecord(io, options, project, kind, options.verifyRecord);
+  // Opening a keystore is slow on purpose; it goes on in the thread pool while the folder is read and compressed.
+  const { signerName, plan: identity } = await signerOf(io, options, project);
+  const content = await contentRequest(options, project, kind);
+  const { app, android } = content;
+  const progress = await fileProgress(io, app.folder?.files.length ?? 0);
+  const report = await packAndroid({
+    ...content,
+    signerName,
+    identity,
+    outDir: options.out === undefined ? join(project.dir, DEFAULT_OUT) : resolve(options.out),
+    record: options.record ?? false,
     signal: io.signal,
     onProgress: progress.update,
   }).finally(progress.end);
   const milliseconds = performance.now();
+  const record = report.recorded && (await writeRecord(report, content, kind));
   if (io.json) {
-    outJson(io, { ...report, sha256: await fileSha256(report.file), milliseconds: Math.round(milliseconds) });
-    return;
+    const { recorded: _recorded, ...rest } = report;
+    outJson(io, {
+      ...rest,
+      ...(record ? { record } : {}),
+      sha256: await fileSha256(report.file),
+      milliseconds: Math.round(milliseconds),
+    });
+    return 0;
   }
   show(io, report, milliseconds);
+  if (record) io.note(`${io.paint.dim('record')} ${safe(shortPath(record))}`);
   const { leftOut } = report.files;
   if (leftOut > 0) {
     const list = app.folder?.leftOut ?? [];
@@ -99,6 +176,7 @@ async function packCommand(io: Io, options: PackApkOptions, kind: PackageKind): 
       `${io.paint.warn('debuggable')} Anyone with this package can look inside the running app; stores refuse it.`,
     );
   await tellEntries(io, app, android);
+  return 0;
 }
 
 /** What users will be asked, which links open in the app, and what of it does not hold everywhere. */
@@ -169,11 +247,12 @@ async function packFrom(io: Io, options: PackApkOptions, bundle: string): Promis
   }
 }
 
-export async function packApkCommand(io: Io, options: PackApkOptions): Promise<void> {
-  if (options.from !== undefined) return packFrom(io, options, options.from);
-  await packCommand(io, options, 'apk');
+export async function packApkCommand(io: Io, options: PackApkOptions): Promise<number> {
+  if (options.from === undefined) return packCommand(io, options, 'apk');
+  await packFrom(io, options, options.from);
+  return 0;
 }
 
-export async function packAabCommand(io: Io, options: PackApkOptions): Promise<void> {
-  await packCommand(io, options, 'aab');
+export function packAabCommand(io: Io, options: PackApkOptions): Promise<number> {
+  return packCommand(io, options, 'aab');
 }

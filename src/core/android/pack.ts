@@ -1,4 +1,6 @@
 import { readFileSync } from 'node:fs';
+import { mkdtemp, rm } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { App } from '../app.js';
 import type { ArtInputs } from '../art/kit.js';
@@ -9,6 +11,7 @@ import { readBinaryXml } from '../formats/binary-xml/reader.js';
 import { FileSource } from '../formats/bytes/source.js';
 import { readEntry, readZip } from '../formats/zip/reader.js';
 import { CENTRAL_RECORD_SIZE, type ZipEntry, type ZipLayout } from '../formats/zip/types.js';
+import { writeEntries } from '../formats/zip/writer.js';
 import { fingerprint } from '../keys/fingerprint.js';
 import { packagedPath } from '../packaged.js';
 import type { Engine } from '../project/config.js';
@@ -20,24 +23,31 @@ import { SDK, STORED_ALIGNMENT } from './attributes.js';
 import { apkEntries, PARTS, type PackageEntry, type Part } from './entries.js';
 import { attributeText } from './manifest-facts.js';
 import { type AndroidOptions, appInEngine } from './options.js';
+import type { RecordedFile } from './record.js';
 import type { PackageKind } from './resign.js';
 
-export interface PackRequest {
+/** What is packed, before anything is said of keys and places. */
+export interface ContentRequest {
   /** `apk` is installed; `aab` is the bundle that a store makes packages from. */
   readonly kind: PackageKind;
   readonly app: App;
   readonly android: AndroidOptions;
+  /** What the icons are made from. */
+  readonly art: ArtInputs;
+  /** Folder for drawn icons, so that they are drawn once; none where undefined. */
+  readonly artCacheDir?: string | undefined;
+  readonly debuggable?: boolean;
+}
+
+export interface PackRequest extends ContentRequest {
   /** The identity to sign with; it may be opened while the contents are compressed. */
   readonly identity: Promise<SigningPlan>;
   /** Name of the files of a JAR signature (see jarSignerName). */
   readonly signerName: string;
-  /** What the icons are made from. */
-  readonly art: ArtInputs;
   /** Folder for the package, made where it is missing. */
   readonly outDir: string;
-  /** Folder for drawn icons, so that they are drawn once; none where undefined. */
-  readonly artCacheDir?: string | undefined;
-  readonly debuggable?: boolean;
+  /** Tell the digests of what was packed. */
+  readonly record?: boolean;
   readonly signal?: AbortSignal;
   /** Told files of the web folder, which are written last. */
   readonly onProgress?: (done: number, total: number) => void;
@@ -52,6 +62,8 @@ export interface PackReport {
   /** Bytes of each part with its share of names and headers; they add up to `size`. */
   readonly parts: Readonly<Record<Part | 'signature', number>>;
   readonly files: { readonly packed: number; readonly leftOut: number };
+  /** What went in, where it was asked for. */
+  readonly recorded?: readonly RecordedFile[];
 }
 
 /** The Android shell's code by engine, which ships with this package. */
@@ -166,7 +178,43 @@ export function packageName(app: App, kind: PackageKind): string {
   return `${app.androidId}-${app.version}-${app.build}.${kind}`;
 }
 
-async function entriesOf(request: PackRequest, app: App, icon: LauncherIcon): Promise<PackageEntry[]> {
+interface Contents {
+  readonly app: App;
+  readonly entries: readonly PackageEntry[];
+}
+
+/** The app as it is packed, and its files. */
+async function contentsOf(request: ContentRequest): Promise<Contents> {
+  const wrapped = appInEngine(request.app, request.android.engine);
+  const app = request.debuggable ? debugApp(wrapped) : wrapped;
+  const icon = await launcherIcon(
+    request.debuggable ? debugArt(request.art) : request.art,
+    request.artCacheDir,
+  );
+  return { app, entries: await entriesOf(request, app, icon) };
+}
+
+const recordedFiles = (digests: ReadonlyMap<string, Uint8Array>): RecordedFile[] =>
+  [...digests].map(([path, bytes]) => ({ path, sha256: Buffer.from(bytes).toString('hex') }));
+
+/** What a package would hold, without making or signing it: for comparing with a record. */
+export async function packedFiles(request: ContentRequest): Promise<{ app: App; files: RecordedFile[] }> {
+  const { app, entries } = await contentsOf(request);
+  const spare = await mkdtemp(join(tmpdir(), 'hull-record-'));
+  try {
+    let count = 0;
+    const { digests } = await writeEntries(
+      entries,
+      { write: () => undefined },
+      { digest: 'sha256', temporary: () => join(spare, String(count++)) },
+    );
+    return { app, files: recordedFiles(digests) };
+  } finally {
+    await rm(spare, { recursive: true, force: true });
+  }
+}
+
+async function entriesOf(request: ContentRequest, app: App, icon: LauncherIcon): Promise<PackageEntry[]> {
   const { engine } = request.android;
   const options = {
     debuggable: request.debuggable ?? false,
@@ -185,9 +233,8 @@ async function entriesOf(request: PackRequest, app: App, icon: LauncherIcon): Pr
  */
 export async function packAndroid(request: PackRequest): Promise<PackReport> {
   const { identity, kind } = request;
-  const wrapped = appInEngine(request.app, request.android.engine);
-  const app = request.debuggable ? debugApp(wrapped) : wrapped;
-  if (app.folder !== undefined && isInside(request.outDir, app.folder.dir)) {
+  const { folder } = appInEngine(request.app, request.android.engine);
+  if (folder !== undefined && isInside(request.outDir, folder.dir)) {
     throw new HullError(
       'web.holds-project',
       'The package would be written into the web folder, and packed the next time.',
@@ -201,15 +248,12 @@ export async function packAndroid(request: PackRequest): Promise<PackReport> {
   const keystoreFailed = new AbortController();
   identity.catch((error: unknown) => keystoreFailed.abort(error));
   const signal = AbortSignal.any([keystoreFailed.signal, ...(request.signal ? [request.signal] : [])]);
-  const [icon] = await Promise.all([
-    launcherIcon(request.debuggable ? debugArt(request.art) : request.art, request.artCacheDir),
-    makeFolder(request.outDir),
-  ]);
-  const entries = await entriesOf(request, app, icon);
+  const [{ app, entries }] = await Promise.all([contentsOf(request), makeFolder(request.outDir)]);
   const webFiles = app.folder?.files.length ?? 0;
   const file = join(request.outDir, packageName(app, kind));
   const written = await writeSignedPackage(file, entries, identity, {
     signal,
+    ...(request.record ? { digest: 'sha256' } : {}),
     ...(kind === 'aab' ? { kind: 'bundle', jar: { digest: 'sha256', name: request.signerName } } : {}),
     onEntry: (_entry, done, total) => request.onProgress?.(Math.max(0, done - (total - webFiles)), webFiles),
     check: (temporary) => checkPackage(temporary, app, kind, entries.length),
@@ -223,5 +267,6 @@ export async function packAndroid(request: PackRequest): Promise<PackReport> {
     certificate: own === undefined ? '' : fingerprint(own, 'sha256'),
     parts: { ...parts, signature: written.size - divided },
     files: { packed: webFiles, leftOut: app.folder?.leftOut.length ?? 0 },
+    ...(request.record ? { recorded: recordedFiles(written.digests) } : {}),
   };
 }

@@ -12,15 +12,6 @@ const NAME_FROM = { width: 56, height: 18 } as const;
 const LETTER = 6.4;
 const LISTED = 40;
 
-const HUES: Readonly<Record<string, number>> = {
-  assets: 200,
-  res: 35,
-  dex: 265,
-  lib: 320,
-  meta: 150,
-  other: 0,
-};
-
 interface Node {
   readonly name: string;
   readonly path: string;

@@ -34,7 +34,7 @@ export interface NextVersion {
 
 function raised(version: string, step: string): string {
   if (step === 'build') return version;
-  const part = PARTS.findIndex((name) => name === step);
+  const part = (PARTS as readonly string[]).indexOf(step);
   if (part === -1) return step;
   const list = numbers(version);
   return list.map((value, index) => (index < part ? value : index === part ? value + 1 : 0)).join('.');

@@ -63,6 +63,8 @@ export interface WrittenPackage {
   /** Bytes. */
   readonly size: number;
   readonly signingBlockSize: number;
+  /** Digests of unpacked bytes by path, where they were asked for; the signature's own files are not among them. */
+  readonly digests: ReadonlyMap<string, Uint8Array>;
   readonly directorySize: number;
 }
 
@@ -74,6 +76,8 @@ export interface SignedWriteOptions extends Pick<WriteOptions, 'onEntry' | 'sign
   readonly kind?: 'apk' | 'bundle';
   /** The JAR signature's digest, and the name of its files (see jarSignerName). */
   readonly jar?: { readonly digest: EntryDigest; readonly name: string };
+  /** Digest the unpacked bytes of every entry (see WrittenPackage); the JAR signature's own digest where there is one. */
+  readonly digest?: EntryDigest;
   /** Looks at the whole package under its temporary name; where it throws, nothing is left. */
   readonly check: (temporary: string) => Promise<void>;
 }
@@ -101,7 +105,8 @@ export async function writeSignedPackage(
         ...(options.onEntry ? { onEntry: options.onEntry } : {}),
         signal: options.signal,
         kind: options.kind ?? 'apk',
-        ...(options.jar ? { jar: options.jar, digest: options.jar.digest } : {}),
+        ...(options.jar ? { jar: options.jar } : {}),
+        digest: options.jar?.digest ?? options.digest,
         temporary: () => `${temporary}.${spare++}`,
       });
     } finally {
@@ -131,7 +136,7 @@ async function addJarSignature(
     ...(kind === 'apk' ? { schemes: '2, 3' } : {}),
   });
   const added = await writeEntries(files, sink, { offset: local.size });
-  return { ...added, entries: [...local.entries, ...added.entries] };
+  return { size: added.size, entries: [...local.entries, ...added.entries], digests: local.digests };
 }
 
 async function writeAll(
@@ -171,6 +176,7 @@ async function writeAll(
     entries: local.entries,
     size: local.size + block.length + directory.length + end.length,
     signingBlockSize: block.length,
+    digests: local.digests,
     directorySize: directory.length + end.length,
   };
 }

@@ -1,0 +1,192 @@
+import { existsSync, readdirSync, readFileSync, statSync } from 'node:fs';
+import { basename, dirname, join, relative, resolve, sep } from 'node:path';
+import ignore from 'ignore';
+import type { Place } from '../errors.js';
+import { readGitIndex } from '../formats/git-index/reader.js';
+import { pointerStep } from '../json-places.js';
+import type { Project } from '../project/project.js';
+
+/** Whether keys are kept as they should be: who can read them, whether version control would take them, where passwords stand. */
+
+export interface KeyFinding {
+  readonly severity: 'danger' | 'advice';
+  readonly code: 'missing' | 'mode' | 'tracked' | 'not-ignored' | 'password-written' | 'no-copy';
+  readonly saw: string;
+  readonly place: Place;
+  readonly remedy: string;
+}
+
+const slashes = (path: string) => path.split(sep).join('/');
+
+/** The work tree that a folder lies in; `undefined` outside of version control. */
+export function workTree(dir: string): { readonly root: string; readonly git: string } | undefined {
+  for (let at = resolve(dir); ; at = dirname(at)) {
+    const git = join(at, '.git');
+    if (existsSync(git)) {
+      // In a linked work tree it is a file that says where the folder is.
+      if (statSync(git).isDirectory()) return { root: at, git };
+      const target = /^gitdir: (.+)$/m.exec(readFileSync(git, 'utf8'))?.[1]?.trim();
+      return target === undefined ? undefined : { root: at, git: resolve(at, target) };
+    }
+    if (dirname(at) === at) return undefined;
+  }
+}
+
+function textOf(file: string): string | undefined {
+  try {
+    return readFileSync(file, 'utf8');
+  } catch {
+    return undefined;
+  }
+}
+
+/** Whether version control passes a file over: by the rules of every folder above it, the nearest last. */
+export function isIgnored(root: string, git: string, file: string): boolean {
+  const path = slashes(relative(root, file));
+  const steps = path.split('/');
+  let ignored = ignore()
+    .add(textOf(join(git, 'info/exclude')) ?? '')
+    .ignores(path);
+  // A folder that is passed over takes everything in it along, whatever rules stand inside.
+  for (let depth = 0; depth < steps.length; depth += 1) {
+    const rules = textOf(join(root, ...steps.slice(0, depth), '.gitignore'));
+    if (rules === undefined) continue;
+    const verdict = ignore().add(rules).test(steps.slice(depth).join('/'));
+    if (verdict.ignored) ignored = true;
+    else if (verdict.unignored) ignored = false;
+  }
+  return ignored;
+}
+
+function isTracked(root: string, git: string, file: string): boolean {
+  const index = join(git, 'index');
+  if (!existsSync(index)) return false;
+  return readGitIndex(readFileSync(index)).includes(slashes(relative(root, file)));
+}
+
+/** Files in which passwords are found: settings, build and CI files, histories of shells. */
+const SUSPECTS =
+  /^(hull\.json|\.env(\..*)?|.*_history|.*\.(ya?ml|sh|bash|zsh|properties|toml|gradle|kts|cfg|ini)|Makefile|Dockerfile|Jenkinsfile|justfile|package\.json|run|\.npmrc)$/i;
+const PASSED_OVER = new Set(['node_modules', '.git', 'out', 'dist', 'build', '.gradle']);
+const MAX_DEPTH = 4;
+const MAX_FILES = 2000;
+const MAX_BYTES = 2 * 1024 * 1024;
+
+/** Ways in which passwords of keystores are written down; what stands for a value is a reference, and none. */
+const WRITTEN: readonly RegExp[] = [
+  /\bHULL_(?:OLD_)?KEY_PASSWORD(?:_[A-Z0-9_]+)?["']?\s*[:=]\s*["']?(?!\$|["']?\s*$|["']?\{\{|<|%)[^\s"'#]+/,
+  /\b(?:storePassword|keyPassword|store_password|key_password|keystore_password)\b["']?\s*[:=]?\s*["']?(?!\$|System|process|env|<|["']?\{\{|["']?\s*$)[^\s"',)]{4,}/i,
+  /(?:-storepass|-keypass|--ks-pass|--key-pass|-passin|-passout)[ =]+(?:pass:)?["']?(?!\$|env:|file:|stdin|<)[^\s"']{4,}/,
+];
+
+function* suspects(dir: string, depth = 0): Generator<string> {
+  let entries: import('node:fs').Dirent[];
+  try {
+    entries = readdirSync(dir, { withFileTypes: true });
+  } catch {
+    return;
+  }
+  for (const entry of entries) {
+    const path = join(dir, entry.name);
+    if (entry.isDirectory()) {
+      if (depth < MAX_DEPTH && !PASSED_OVER.has(entry.name)) yield* suspects(path, depth + 1);
+    } else if (entry.isFile() && SUSPECTS.test(entry.name)) yield path;
+  }
+}
+
+/** Places where a password stands: those given, and what looks like one. The password is never part of a finding. */
+function writtenPasswords(
+  dir: string,
+  webFolder: string | undefined,
+  known: readonly string[],
+): KeyFinding[] {
+  const found: KeyFinding[] = [];
+  let count = 0;
+  for (const file of suspects(dir)) {
+    if (webFolder !== undefined && file.startsWith(webFolder + sep)) continue;
+    count += 1;
+    if (count > MAX_FILES) break;
+    if (statSync(file).size > MAX_BYTES) continue;
+    const text = textOf(file) ?? '';
+    for (const [index, line] of text.split('\n').entries()) {
+      const isKnown = known.some((password) => password.length >= 6 && line.includes(password));
+      if (!isKnown && !WRITTEN.some((pattern) => pattern.test(line))) continue;
+      const name = slashes(relative(dir, file));
+      const isHistory = /_history$/.test(basename(file));
+      found.push({
+        severity: 'danger',
+        code: 'password-written',
+        saw: isKnown
+          ? 'The password of a key stands here.'
+          : 'What looks like the password of a key stands here.',
+        place: { file: name, line: index + 1 },
+        remedy: isHistory
+          ? 'Take the line out of the history, and change the password: hull keys adopt makes a copy with a new one.'
+          : 'Take it out, and let CI give it from its own store of secrets, in HULL_KEY_PASSWORD; then change the password.',
+      });
+    }
+  }
+  return found;
+}
+
+/** Readable by others than the owner (POSIX mode bits). */
+const OTHERS = 0o077;
+
+/**
+ * Looks at how a project's keys are kept.
+ *
+ * @param passwords that are known here, so that they are found wherever they stand
+ * @param platform as process.platform names it: Windows has no mode bits
+ */
+export function checkKeys(project: Project, passwords: readonly string[], platform: string): KeyFinding[] {
+  const found: KeyFinding[] = [];
+  const tree = workTree(project.dir);
+  for (const [name, config] of Object.entries(project.config.keys ?? {})) {
+    if (config.file === undefined) continue;
+    const file = project.resolve(config.file);
+    const place = { file: config.file };
+    if (!existsSync(file)) {
+      found.push({
+        severity: 'danger',
+        code: 'missing',
+        saw: `The keystore of "${name}" is not there.`,
+        place: project.place(`/keys/${pointerStep(name)}/file`),
+        remedy: 'Restore it from a backup. Without it the app can never be updated by this key.',
+      });
+      continue;
+    }
+    const mode = statSync(file).mode & 0o777;
+    if (platform !== 'win32' && (mode & OTHERS) !== 0) {
+      found.push({
+        severity: 'danger',
+        code: 'mode',
+        saw: `Others on this machine can read it (mode ${mode.toString(8)}).`,
+        place,
+        remedy: `chmod 600 ${config.file}`,
+      });
+    }
+    if (tree === undefined || relative(tree.root, file).startsWith('..')) continue;
+    if (isTracked(tree.root, tree.git, file)) {
+      found.push({
+        severity: 'danger',
+        code: 'tracked',
+        saw: 'Version control has this key: everyone with a copy of the project has it too, for ever.',
+        place,
+        remedy: `git rm --cached ${config.file}, and a rule in .gitignore. If the project was ever shared, let a new key succeed: hull keys succeed`,
+      });
+    } else if (!isIgnored(tree.root, tree.git, file)) {
+      found.push({
+        severity: 'danger',
+        code: 'not-ignored',
+        saw: 'Version control would take this key with the next "add all".',
+        place,
+        remedy: `Add a line to .gitignore: ${slashes(relative(tree.root, file))}`,
+      });
+    }
+  }
+  const web = project.config.web.folder;
+  return [
+    ...found,
+    ...writtenPasswords(project.dir, web === undefined ? undefined : project.resolve(web), passwords),
+  ];
+}
