@@ -1,8 +1,12 @@
 /** The public library: what the command line calls, for build scripts to call too. */
 
+export { type Comparison, comparePackages } from './android/compare.js';
 export { findIconSource } from './android/icon-source.js';
 export { inspectPackage, type PackageFacts } from './android/inspect.js';
+export { readAndroidOptions } from './android/options.js';
 export { type PackReport, type PackRequest, packAndroid } from './android/pack.js';
+export { signPackage } from './android/resign.js';
+export { universalApk } from './android/universal.js';
 export { type App, readApp } from './app.js';
 export type { ArtInputs } from './art/kit.js';
 export type { PictureSource } from './art/logo.js';

@@ -24,9 +24,6 @@ interface NodeMessage {
   readonly text?: string;
 }
 
-/** Elements inside each other; a document that is deeper is hostile. */
-const MAX_DEPTH = 128;
-
 /** A value as its source would have it, which readers of the text alone go by. */
 function sourceText(value: ResourceValue): string {
   switch (value.type) {
@@ -83,9 +80,8 @@ export function writeProtoXml(root: XmlElement): Uint8Array {
   return type.encode({ element }).finish();
 }
 
-function readElement(message: ElementMessage, depth: number): XmlElement {
-  if (depth > MAX_DEPTH)
-    throw new HullError('bundle.malformed', `Elements stand more than ${MAX_DEPTH} deep.`);
+/** Decoding has bounded the depth. */
+function readElement(message: ElementMessage): XmlElement {
   const nodes = message.child ?? [];
   const text = nodes
     .flatMap((node) => (node.element === undefined && node.text !== undefined ? [node.text] : []))
@@ -101,7 +97,7 @@ function readElement(message: ElementMessage, depth: number): XmlElement {
         ? decodeItem(attribute.compiledItem)
         : { type: 'string', text: attribute.value ?? '' },
     })),
-    children: nodes.flatMap((node) => (node.element ? [readElement(node.element, depth + 1)] : [])),
+    children: nodes.flatMap((node) => (node.element ? [readElement(node.element)] : [])),
     ...(text.trim() === '' ? {} : { text }),
   };
 }
@@ -123,5 +119,5 @@ export function decodeMessage(name: string, bytes: Uint8Array): unknown {
 export function readProtoXml(bytes: Uint8Array): XmlElement {
   const node = decodeMessage('XmlNode', bytes) as NodeMessage;
   if (node.element === undefined) throw new HullError('bundle.malformed', 'The document has no element.');
-  return readElement(node.element, 0);
+  return readElement(node.element);
 }
