@@ -560,11 +560,15 @@ describe('the program', () => {
     expect(asked.out).toContain('It has one segment');
     const { app } = JSON.parse(readFileSync(join(dir, 'hull.json'), 'utf8'));
     expect(app).toMatchObject({ id: ID, name: 'Ferry times' });
-    const stopped = await typed('keys new --bits 2048', [['assword', '\x03']]);
+    const stopped = await typed('keys new --bits 2048 --common-name Ferry', [['assword', '\x03']]);
     expect(stopped.out).toContain('Stopped; nothing was written.');
     expect(stopped.out).not.toContain('fault');
     expect(existsSync(join(dir, 'keys'))).toBe(false);
     const key = await typed('keys new --bits 2048', [
+      ['Name in the certificate', '\r'],
+      ['Organization', 'Island Lines\r'],
+      ['Country', 'no\r'],
+      ['As in NO or PT', `${clear}NO\r`],
       ['assword', 'a typed password\r'],
       ['The same again', 'a typed password\r'],
     ]);
@@ -572,6 +576,7 @@ describe('the program', () => {
     expect(key.out).not.toContain('a typed password');
     const shown = await hull(['keys', 'show'], { cwd: dir, env: { HULL_KEY_PASSWORD: 'a typed password' } });
     expect(shown.code, shown.err).toBe(0);
+    expect(shown.out).toContain('CN=Ferry times, O=Island Lines, C=NO');
   });
 
   it('draws a bar for a large folder on a terminal, plain lines elsewhere, and nothing for a small one', async () => {

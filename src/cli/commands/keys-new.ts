@@ -21,6 +21,42 @@ export interface KeysNewOptions extends CommonOptions {
   readonly passwordFile?: string;
 }
 
+/** Who the certificate says it is of: asked on a terminal, with what was given or the app's name as the answer. */
+async function subjectOf(io: Io, options: KeysNewOptions, appName: string) {
+  const given = {
+    commonName: options.commonName ?? appName.slice(0, 64),
+    organization: options.organization,
+    country: options.country,
+  };
+  if (!io.interactive || options.commonName !== undefined) return given;
+  const { input } = await import('@inquirer/prompts');
+  const context = { output: process.stderr, signal: io.signal };
+  io.note(
+    `${io.paint.dim('certificate')} It names who signs, and can never be changed. Nobody checks it, and users hardly see it: the app’s name is enough.`,
+  );
+  const commonName = await input(
+    {
+      message: 'Name in the certificate',
+      default: given.commonName,
+      validate: (text) => text.length <= 64 || 'At most 64 characters.',
+    },
+    context,
+  );
+  const organization = await input(
+    { message: 'Organization (may stay empty)', default: given.organization ?? '' },
+    context,
+  );
+  const country = await input(
+    {
+      message: 'Country, two capital letters (may stay empty)',
+      default: given.country ?? '',
+      validate: (text) => text === '' || /^[A-Z]{2}$/.test(text) || 'As in NO or PT; or empty.',
+    },
+    context,
+  );
+  return { commonName, organization: organization || undefined, country: country || undefined };
+}
+
 export async function keysNew(io: Io, options: KeysNewOptions, name: string): Promise<void> {
   const project = readProject(options.project ?? '.');
   checkKeyName(name);
@@ -29,6 +65,7 @@ export async function keysNew(io: Io, options: KeysNewOptions, name: string): Pr
   const path = given ?? known?.file ?? defaultKeyPath(name);
   const file = project.resolve(path);
   if (existsSync(file)) throw keyExists(file);
+  const subject = await subjectOf(io, options, project.config.app.name);
   const password = await newPassword(io, options, path, name);
   const alias = known?.alias ?? name;
   const identity = await createIdentity({
@@ -37,9 +74,7 @@ export async function keysNew(io: Io, options: KeysNewOptions, name: string): Pr
       options.curve === undefined
         ? { type: 'rsa', bits: Number(options.bits) as 2048 | 3072 | 4096 }
         : { type: 'ec', curve: options.curve },
-    commonName: options.commonName ?? project.config.app.name.slice(0, 64),
-    organization: options.organization,
-    country: options.country,
+    ...subject,
     years: Number(options.years),
     from: new Date(),
   });

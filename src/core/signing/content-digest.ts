@@ -61,6 +61,21 @@ export class ContentDigester {
     return this.#pending.length > PARALLEL * this.#digests.length ? this.#drain() : undefined;
   }
 
+  /** Adds a range of a source, read to where it is hashed from. */
+  async updateFrom(source: ByteSource, offset: number, size: number): Promise<void> {
+    for (let done = 0; done < size; ) {
+      const count = Math.min(CHUNK - this.#filled, size - done);
+      await source.readInto(
+        this.#buffer.subarray(HEAD + this.#filled, HEAD + this.#filled + count),
+        offset + done,
+      );
+      this.#filled += count;
+      done += count;
+      if (this.#filled === CHUNK) this.#flush();
+      if (this.#pending.length > PARALLEL * this.#digests.length) await this.#drain();
+    }
+  }
+
   async #drain(): Promise<void> {
     const pending = this.#pending;
     this.#pending = [];
@@ -115,9 +130,7 @@ export async function digestPackage(
 ): Promise<Map<DigestName, Uint8Array>> {
   const digester = new ContentDigester(digests);
   const range = async (offset: number, size: number) => {
-    for (let done = 0; done < size; done += CHUNK) {
-      await digester.update(await source.read(offset + done, Math.min(CHUNK, size - done)));
-    }
+    await digester.updateFrom(source, offset, size);
     digester.endSection();
   };
   await range(0, sections.contentsEnd);
