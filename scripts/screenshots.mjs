@@ -238,6 +238,26 @@ async function artSheet() {
   rmSync(dir, { recursive: true });
 }
 
+/** The map of sizes of the demo's bundle. */
+async function sizesPage() {
+  const [bundle] = readdirSync(join(work, 'out')).filter((name) => name.endsWith('.aab'));
+  execFileSync(
+    process.execPath,
+    [join(root, 'dist/cli/hull.cjs'), 'inspect', join('out', bundle), '--html', 'sizes.html'],
+    { cwd: work, env, stdio: 'ignore' },
+  );
+  const browser = await chromium.launch({
+    executablePath: '/usr/bin/chromium',
+    args: ['--no-sandbox', '--disable-gpu'],
+  });
+  const page = await browser.newPage({ viewport: { width: 1280, height: 1000 } });
+  await page.goto(`file://${join(work, 'sizes.html')}`);
+  await sharp(await page.screenshot())
+    .png({ palette: true, compressionLevel: 9 })
+    .toFile(join(out, 'sizes.png'));
+  await browser.close();
+}
+
 const display = spawn('Xvfb', [DISPLAY, '-screen', '0', '1280x800x24'], { stdio: 'ignore' });
 try {
   await wait(1000);
@@ -281,10 +301,40 @@ try {
   await reportPage();
   rmSync(join(work, 'draft'), { recursive: true });
   await terminal('begin', ['hull begin site --id example.saltmarsh.ferry --yes']);
-  await terminal('pack', ['hull keys new', 'hull pack apk']);
+  await terminal('pack', ['hull keys new --yes', 'hull pack apk', 'hull pack aab']);
   await previewPage();
   await artSheet();
   await terminal('inspect', ['hull inspect out/example.saltmarsh.ferry-1.0.0-1.apk']);
+  await sizesPage();
+  await terminal('compare', [
+    'hull version minor',
+    `sed -i 's/"camera": .*/"microphone": "Records a note for the crew."/' hull.json`,
+    'hull pack apk --quiet | head -1',
+    'hull compare out/example.saltmarsh.ferry-1.0.0-1.apk out/example.saltmarsh.ferry-1.1.0-2.apk',
+    'hull compare out/example.saltmarsh.ferry-1.1.0-2.apk out/example.saltmarsh.ferry-1.0.0-1.apk | head -6',
+  ]);
+  await terminal('keys', [
+    'hull keys new next --curve P-256 --yes --quiet | head -3',
+    'hull keys succeed release next',
+    'hull keys show',
+    'hull sign out/example.saltmarsh.ferry-1.0.0-1.apk --out out/signed.apk',
+    'hull sign out/signed.apk --verify-only',
+    'rm *.sh; chmod 644 keys/next.p12; hull keys check',
+  ]);
+  // As it was before, for what follows.
+  rmSync(join(work, 'out'), { recursive: true });
+  rmSync(join(work, 'keys'), { recursive: true });
+  rmSync(join(work, 'hull.json'));
+  for (const command of [
+    ['begin', 'site', '--id', 'example.saltmarsh.ferry', '--yes'],
+    ['keys', 'new', '--yes'],
+    ['pack', 'apk'],
+  ])
+    execFileSync(process.execPath, [join(root, 'dist/cli/hull.cjs'), ...command], {
+      cwd: work,
+      env,
+      stdio: 'ignore',
+    });
   await terminal('device', [
     '(hull drydock device --port 5599 --quiet > /dev/null 2>&1 &) ; sleep 1',
     'hull install --bridge 127.0.0.1:5599',

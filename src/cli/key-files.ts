@@ -2,6 +2,8 @@ import { existsSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { HullError } from '../core/errors.js';
 import { makeFolder, writeNewFile } from '../core/files.js';
+import { changeProject } from '../core/project/edit.js';
+import type { Project } from '../core/project/project.js';
 
 /** Keystores as files: never written over, and kept out of version control. */
 
@@ -14,6 +16,25 @@ export function keyExists(file: string): HullError {
 }
 
 export const defaultKeyPath = (name: string): string => `keys/${name}.p12`;
+
+/**
+ * Names a new key in `hull.json`, and as the one that signs where none is named yet.
+ *
+ * @returns whether anything was written
+ */
+export async function nameKey(
+  project: Project,
+  name: string,
+  key: { readonly file: string; readonly alias: string },
+): Promise<boolean> {
+  const { keys, android } = project.config;
+  const changes = [
+    ...(keys?.[name] === undefined ? [{ path: ['keys', name], value: key }] : []),
+    ...(android?.key === undefined ? [{ path: ['android', 'key'], value: name }] : []),
+  ];
+  if (changes.length > 0) await changeProject(project, changes);
+  return changes.length > 0;
+}
 
 /** Throws `cli.usage` where a name cannot stand for a key in `hull.json`. */
 export function checkKeyName(name: string): void {

@@ -53,6 +53,11 @@ export async function passwordFor(
 ): Promise<string> {
   const known = given(io, options, name);
   if (known !== undefined) return known;
+  return typed(io, file);
+}
+
+/** The password of a keystore, typed where there is a terminal. Throws `keys.password-missing`. */
+async function typed(io: Io, file: string): Promise<string> {
   if (!io.interactive) throw missing();
   const { password } = await import('@inquirer/prompts');
   return password({ message: `Password of ${file}` }, { output: process.stderr, signal: io.signal });
@@ -74,14 +79,7 @@ export async function oldPassword(
   const key = fromFile(options.keyPasswordFile);
   const store = fromFile(options.oldPasswordFile) ?? io.env[OLD_VARIABLE];
   if (store !== undefined) return { store, key };
-  if (io.interactive) {
-    const { password } = await import('@inquirer/prompts');
-    const typed = await password(
-      { message: `Password of ${file}` },
-      { output: process.stderr, signal: io.signal },
-    );
-    return { store: typed, key };
-  }
+  if (io.interactive) return { store: await typed(io, file), key };
   return { store: await passwordFor(io, options, file), key };
 }
 

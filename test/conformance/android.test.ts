@@ -310,7 +310,7 @@ describe('other people’s readers open a new keystore', () => {
     );
     const shown = await hull(['keys', 'show', '--file', theirs], { cwd: dir });
     expect(shown.code, shown.err).toBe(0);
-    expect(shown.out).toContain('EC prime256v1');
+    expect(shown.out).toContain('EC P-256');
     const config = JSON.parse(readFileSync(join(dir, 'hull.json'), 'utf8'));
     config.keys.theirs = { file: 'keys/theirs.p12', alias: 'Upload' };
     writeFileSync(join(dir, 'hull.json'), JSON.stringify(config));

@@ -15,10 +15,13 @@ const TITLES: Readonly<Record<Severity, string>> = {
 /** Files of one kind that are named. */
 const SHOWN = 8;
 
+/** A change in bytes, and in percent where that says something. */
 const change = (before: number, after: number): string => {
   const more = after - before;
-  const share = before === 0 ? '' : `, ${more > 0 ? '+' : ''}${((100 * more) / before).toFixed(1)} %`;
-  return more === 0 ? 'the same' : `${more > 0 ? '+' : '−'}${bytes(Math.abs(more))}${share}`;
+  if (more === 0) return 'the same';
+  const sign = more > 0 ? '+' : '−';
+  const share = before === 0 ? '' : ((100 * Math.abs(more)) / before).toFixed(1);
+  return `${sign}${bytes(Math.abs(more))}${share === '' || share === '0.0' ? '' : `, ${sign}${share} %`}`;
 };
 
 const versionOf = ({ version, build }: PackageFacts) => `${safe(version ?? '?')} (${build ?? '?'})`;

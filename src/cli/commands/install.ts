@@ -53,6 +53,12 @@ export async function install(io: Io, options: InstallOptions, named?: string): 
   const address = bridgeAddress(io, options.bridge);
   const file = named ?? newestPackage(options.project ?? '.');
   const facts = await inspectPackage(file);
+  if (facts.kind === 'aab') {
+    throw new HullError('package.unknown', 'This is a store bundle, which no device installs as it is.', {
+      place: { file },
+      remedy: `Make a package out of it: hull pack apk --from ${file}`,
+    });
+  }
   const progress = io.drawsProgress
     ? await countProgress(io, Number.POSITIVE_INFINITY, 'sending', 'KB')
     : undefined;

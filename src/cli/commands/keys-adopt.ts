@@ -2,16 +2,15 @@ import { existsSync, readFileSync } from 'node:fs';
 import { HullError } from '../../core/errors.js';
 import { certificateFacts } from '../../core/keys/fingerprint.js';
 import { javaKeystoreAliases } from '../../core/keys/java-keystore.js';
-import { readKeystoreFile } from '../../core/keys/open.js';
+import { noAlias, readKeystoreFile } from '../../core/keys/open.js';
 import { readCertificates } from '../../core/keys/pem.js';
 import { type KeystoreEntry, writePkcs12 } from '../../core/keys/pkcs12.js';
 import { keyFileKind, readAnyKeys } from '../../core/keys/read-any.js';
 import { weaknesses } from '../../core/keys/weakness.js';
-import { changeProject } from '../../core/project/edit.js';
 import { readProject } from '../../core/project/project.js';
 import { columns, safe } from '../format.js';
 import { type CommonOptions, type Io, outJson } from '../io.js';
-import { checkKeyName, defaultKeyPath, keepKeystore, keyExists } from '../key-files.js';
+import { checkKeyName, defaultKeyPath, keepKeystore, keyExists, nameKey } from '../key-files.js';
 import { newPassword, oldPassword } from '../passwords.js';
 
 export interface KeysAdoptOptions extends CommonOptions {
@@ -23,27 +22,18 @@ export interface KeysAdoptOptions extends CommonOptions {
   readonly keyPasswordFile?: string;
 }
 
-function noAlias(alias: string | undefined, aliases: readonly string[], file: string): HullError {
-  const names = aliases.map((one) => `"${one}"`).join(', ');
-  return new HullError(
-    'keys.no-alias',
-    alias === undefined
-      ? 'The keystore holds several keys.'
-      : `The keystore holds no key with the alias "${alias}".`,
-    { place: { file }, remedy: `Choose one with --alias: ${names || 'there is no key in it'}.` },
-  );
-}
+const CHOOSE = 'Choose one with --alias';
 
 async function choose(io: Io, entries: readonly KeystoreEntry[], alias: string | undefined, file: string) {
   const aliases = entries.map((entry) => entry.alias);
   if (alias !== undefined) {
     const found = entries.find((entry) => entry.alias.toLowerCase() === alias.toLowerCase());
-    if (found === undefined) throw noAlias(alias, aliases, file);
+    if (found === undefined) throw noAlias(alias, aliases, file, CHOOSE);
     return found;
   }
   const [only] = entries;
   if (entries.length === 1 && only) return only;
-  if (!io.interactive) throw noAlias(undefined, aliases, file);
+  if (!io.interactive) throw noAlias(undefined, aliases, file, CHOOSE);
   const { select } = await import('@inquirer/prompts');
   return select(
     {
@@ -75,7 +65,7 @@ export async function keysAdopt(io: Io, options: KeysAdoptOptions, source: strin
     options.alias !== undefined &&
     !aliases.some((one) => one.toLowerCase() === options.alias?.toLowerCase())
   ) {
-    throw noAlias(options.alias, aliases, source);
+    throw noAlias(options.alias, aliases, source, CHOOSE);
   }
   const needsPassword =
     isJava || kind === 'PKCS#12' || Buffer.from(bytes).includes('ENCRYPTED') || kind === 'DER';
@@ -97,11 +87,7 @@ export async function keysAdopt(io: Io, options: KeysAdoptOptions, source: strin
   const password = await newPassword(io, options, path, name);
   const keystore = await writePkcs12({ ...chosen, alias }, password);
   await keepKeystore(file, keystore, known === undefined ? 'guarded' : 'as-is');
-  const changes = [
-    ...(known === undefined ? [{ path: ['keys', name], value: { file: path, alias } }] : []),
-    ...(project.config.android?.key === undefined ? [{ path: ['android', 'key'], value: name }] : []),
-  ];
-  if (changes.length > 0) await changeProject(project, changes);
+  await nameKey(project, name, { file: path, alias });
   const certificate = chosen.certificates[0] as Uint8Array;
   const facts = certificateFacts(certificate);
   if (io.json) {

@@ -3,11 +3,10 @@ import { pathFrom } from '../../core/files.js';
 import { createIdentity } from '../../core/keys/create.js';
 import { certificateFacts } from '../../core/keys/fingerprint.js';
 import { writePkcs12 } from '../../core/keys/pkcs12.js';
-import { changeProject } from '../../core/project/edit.js';
 import { readProject } from '../../core/project/project.js';
 import { columns, safe } from '../format.js';
 import { type CommonOptions, type Io, outJson } from '../io.js';
-import { checkKeyName, defaultKeyPath, keepKeystore, keyExists } from '../key-files.js';
+import { checkKeyName, defaultKeyPath, keepKeystore, keyExists, nameKey } from '../key-files.js';
 import { newPassword } from '../passwords.js';
 
 export interface KeysNewOptions extends CommonOptions {
@@ -81,21 +80,14 @@ export async function keysNew(io: Io, options: KeysNewOptions, name: string): Pr
   const keystore = await writePkcs12(identity, password);
   await keepKeystore(file, keystore, options.file === undefined && known === undefined ? 'guarded' : 'as-is');
 
-  const changes = [
-    ...(known === undefined ? [{ path: ['keys', name], value: { file: path, alias } }] : []),
-    ...(project.config.android?.key === undefined ? [{ path: ['android', 'key'], value: name }] : []),
-  ];
-  if (changes.length > 0) await changeProject(project, changes);
-
+  const isNamed = await nameKey(project, name, { file: path, alias });
   const facts = certificateFacts(identity.certificates[0] as Uint8Array);
   if (io.json) {
     outJson(io, { name, file, alias, certificate: facts });
     return;
   }
   const { paint } = io;
-  io.out(
-    `${paint.bold(`Key "${name}"`)} made in ${path}${changes.length > 0 ? ', and named in hull.json' : ''}`,
-  );
+  io.out(`${paint.bold(`Key "${name}"`)} made in ${path}${isNamed ? ', and named in hull.json' : ''}`);
   io.out(
     columns([
       ['subject', safe(facts.subject)],

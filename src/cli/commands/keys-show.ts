@@ -1,12 +1,12 @@
 import { readFileSync } from 'node:fs';
 import { fromSystemError, HullError } from '../../core/errors.js';
 import { certificateFacts } from '../../core/keys/fingerprint.js';
-import { DEFAULT_KEY, openIdentity, readKeystoreFile } from '../../core/keys/open.js';
+import { namedKey, openIdentity, readKeystoreFile } from '../../core/keys/open.js';
 import { readCertificates } from '../../core/keys/pem.js';
 import { readLineage } from '../../core/keys/plan.js';
 import { weaknesses } from '../../core/keys/weakness.js';
 import type { KeyConfig } from '../../core/project/config.js';
-import { type Project, readProject } from '../../core/project/project.js';
+import { readProject } from '../../core/project/project.js';
 import { capabilitiesOf } from '../../core/signing/lineage.js';
 import { columns, safe, wrap } from '../format.js';
 import { type CommonOptions, type Io, outJson } from '../io.js';
@@ -25,21 +25,6 @@ interface Shown {
   readonly alias: string | undefined;
   readonly certificate: Uint8Array;
   readonly config: KeyConfig;
-}
-
-function wantedKey(project: Project, wanted: string | undefined): { name: string; config: KeyConfig } {
-  const keys = project.config.keys ?? {};
-  const names = Object.keys(keys);
-  const name =
-    wanted ?? project.config.android?.key ?? (names.length === 1 ? names[0] : DEFAULT_KEY) ?? DEFAULT_KEY;
-  const config = Object.hasOwn(keys, name) ? keys[name] : undefined;
-  if (config === undefined) {
-    throw new HullError('keys.none', `There is no signing key named "${name}" in hull.json.`, {
-      place: project.place('/keys'),
-      remedy: names.length === 0 ? 'Make one: hull keys new' : `Keys known: ${names.join(', ')}.`,
-    });
-  }
-  return { name, config };
 }
 
 async function open(
@@ -91,7 +76,7 @@ export async function keysShow(io: Io, options: KeysShowOptions, name?: string):
     shown = await open(io, options, undefined, { file: options.file }, (path) => path);
   } else {
     const project = readProject(options.project ?? '.');
-    const key = wantedKey(project, name);
+    const key = namedKey(project, name);
     shown = await open(io, options, key.name, key.config, project.resolve);
     if (key.config.lineage !== undefined) lineage = readLineage(project.resolve(key.config.lineage));
   }
@@ -137,7 +122,7 @@ export async function keysShow(io: Io, options: KeysShowOptions, name?: string):
   if (found.length === 0) io.out(`${paint.good('No weakness')} is known of it.`);
   for (const { certificate, keeps } of before) {
     io.out(
-      `${paint.dim('succeeds')} ${safe(certificate.subject)}, ${certificate.sha256}, which keeps ${keeps.join(', ') || 'nothing'}`,
+      `${paint.dim('succeeds')} ${safe(certificate.subject)}, ${certificate.sha256}\n  which keeps ${keeps.join(', ') || 'nothing'}`,
     );
   }
 }

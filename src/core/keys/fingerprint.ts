@@ -31,11 +31,21 @@ function distinguishedName(multiline: string): string {
     .join(', ');
 }
 
+/** Curves by the names of FIPS 186-5, where OpenSSL has another. */
+const CURVES: Readonly<Record<string, string>> = {
+  prime256v1: 'P-256',
+  secp384r1: 'P-384',
+  secp521r1: 'P-521',
+};
+
 function keyName(certificate: X509Certificate): string {
   const { publicKey } = certificate;
   const details = publicKey.asymmetricKeyDetails;
   const type = (publicKey.asymmetricKeyType ?? 'unknown').toUpperCase();
-  return [type, details?.modulusLength ?? details?.namedCurve].filter((part) => part !== undefined).join(' ');
+  const curve = details?.namedCurve;
+  return [type, details?.modulusLength ?? (curve && (CURVES[curve] ?? curve))]
+    .filter((part) => part !== undefined)
+    .join(' ');
 }
 
 /** Facts of a DER certificate. Throws where it is none. */

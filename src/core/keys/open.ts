@@ -16,8 +16,11 @@ export interface NamedKey {
   readonly config: KeyConfig;
 }
 
-/** The key that a project signs with: as asked for, else `android.key`, else the only one. Throws `keys.none`. */
-export function chooseKey(project: Project, wanted?: string): NamedKey {
+/** A key's name and settings: as asked for, else `android.key`, else the only one. Throws `keys.none`. */
+export function namedKey(
+  project: Project,
+  wanted?: string,
+): { readonly name: string; readonly config: KeyConfig } {
   const keys = project.config.keys ?? {};
   const names = Object.keys(keys);
   const name =
@@ -32,6 +35,12 @@ export function chooseKey(project: Project, wanted?: string): NamedKey {
           : `Keys known: ${names.join(', ')}. Choose one with --key or android.key, or make it: hull keys new ${name}`,
     });
   }
+  return { name, config };
+}
+
+/** The key that a project signs with, as {@link namedKey} finds it. Throws `keys.none`, `keys.public-only`. */
+export function chooseKey(project: Project, wanted?: string): NamedKey {
+  const { name, config } = namedKey(project, wanted);
   if (config.file === undefined) {
     throw new HullError(
       'keys.public-only',
@@ -70,6 +79,24 @@ export function readKeystoreFile(file: string): Uint8Array {
   }
 }
 
+/** @param choose what to do, as it goes on to the list of aliases */
+export function noAlias(
+  alias: string | undefined,
+  aliases: readonly string[],
+  file: string,
+  choose: string,
+): HullError {
+  const message =
+    alias === undefined
+      ? 'The keystore holds several keys.'
+      : `The keystore holds no key with the alias "${alias}".`;
+  const names = aliases.map((one) => `"${one}"`).join(', ');
+  return new HullError('keys.no-alias', message, {
+    place: { file },
+    remedy: names === '' ? 'There is no key in it.' : `${choose}: ${names}.`,
+  });
+}
+
 /**
  * Opens one identity of a keystore.
  *
@@ -94,14 +121,8 @@ export async function openIdentity(
       ? entries[0]
       : entries.find((entry) => entry.alias.toLowerCase() === alias?.toLowerCase());
   if (found === undefined) {
-    const names = entries.map((entry) => `"${entry.alias}"`).join(', ');
-    throw new HullError(
-      'keys.no-alias',
-      alias === undefined
-        ? 'The keystore holds several keys.'
-        : `The keystore holds no key with the alias "${alias}".`,
-      { place: { file }, remedy: `Set the key’s alias in hull.json to one of: ${names}.` },
-    );
+    const aliases = entries.map((entry) => entry.alias);
+    throw noAlias(alias, aliases, file, 'Set the key’s alias in hull.json to one of');
   }
   return found;
 }
