@@ -6,9 +6,10 @@ import { readEntry, readZip } from '../formats/zip/reader.js';
 import type { Entry, EntryDigest, ZipEntry, ZipLayout } from '../formats/zip/types.js';
 import { fingerprint } from '../keys/fingerprint.js';
 import type { SigningPlan } from '../signing/sign.js';
+import { readSigningBlock } from '../signing/signing-block.js';
 import { type ApiLevels, type SignatureReport, verifyBundle, verifySignatures } from '../signing/verify.js';
 import { isAboutSignature } from '../signing/verify-v1.js';
-import { writeSignedPackage } from '../signing/write-signed.js';
+import { copySigned, writeSignedPackage } from '../signing/write-signed.js';
 import { SDK, STORED_ALIGNMENT } from './attributes.js';
 import { attributeNumber, childrenNamed } from './manifest-facts.js';
 
@@ -130,6 +131,7 @@ export async function signPackage(request: SignRequest): Promise<SignReport> {
     const kept = layout.entries.filter((entry) => !old.includes(entry));
     const levels = kind === 'apk' ? await packageLevels(source, layout) : SDK;
     const realigned: string[] = [];
+    let schemes: string[] = [];
     const entries = await Promise.all(
       kept.map(async (entry): Promise<Entry> => {
         const packed = {
@@ -153,27 +155,37 @@ export async function signPackage(request: SignRequest): Promise<SignReport> {
         return { ...packed, alignment };
       }),
     );
+    const check = async (temporary: string) => {
+      schemes = await checkSigned(temporary, kind);
+    };
+    const done = async (size: number): Promise<SignReport> => {
+      const [own] = (await request.plan).certificates;
+      return {
+        file: out,
+        kind,
+        size,
+        removed: old.map(({ path }) => path),
+        realigned,
+        schemes,
+        certificate: own === undefined ? '' : fingerprint(own, 'sha256'),
+      };
+    };
     const digest: EntryDigest = levels.min < SHA256_SINCE && kind === 'apk' ? 'sha1' : 'sha256';
     const needsJar = kind === 'aab' || request.v1 === 'always' || levels.min < V2_SINCE;
-    let schemes: string[] = [];
+    const signal = request.signal ? { signal: request.signal } : {};
+    const starts = Math.min(...layout.entries.map(({ headerOffset }) => headerOffset));
+    if (!needsJar && old.length === 0 && realigned.length === 0 && starts === 0) {
+      const block = await readSigningBlock(source, layout.centralDirectory.offset);
+      const sections = { ...layout, contentsEnd: block?.offset ?? layout.centralDirectory.offset };
+      return await done(await copySigned(out, source, sections, request.plan, { ...signal, check }));
+    }
     const written = await writeSignedPackage(out, entries, request.plan, {
       kind: kind === 'aab' ? 'bundle' : 'apk',
       ...(needsJar ? { jar: { digest, name: request.signerName } } : {}),
-      ...(request.signal ? { signal: request.signal } : {}),
-      check: async (temporary) => {
-        schemes = await checkSigned(temporary, kind);
-      },
+      ...signal,
+      check,
     });
-    const [own] = (await request.plan).certificates;
-    return {
-      file: out,
-      kind,
-      size: written.size,
-      removed: old.map(({ path }) => path),
-      realigned,
-      schemes,
-      certificate: own === undefined ? '' : fingerprint(own, 'sha256'),
-    };
+    return await done(written.size);
   } finally {
     await source.close();
   }

@@ -1,9 +1,11 @@
 import { type FileHandle, open, rename, rm } from 'node:fs/promises';
 import { fromSystemError } from '../errors.js';
 import { temporaryBeside } from '../files.js';
+import type { ByteSource } from '../formats/bytes/source.js';
 import type { Entry, EntryDigest, ZipEntry } from '../formats/zip/types.js';
 import {
   centralDirectory,
+  checkArchiveSize,
   endRecord,
   type Sink,
   type WriteOptions,
@@ -11,7 +13,7 @@ import {
   writeEntries,
 } from '../formats/zip/writer.js';
 import { CONTENT_DIGEST } from './algorithms.js';
-import { ContentDigester } from './content-digest.js';
+import { ContentDigester, digestedEndRecord, type Sections } from './content-digest.js';
 import { type SigningPlan, signDigest } from './sign.js';
 
 /** Bytes gathered before they are handed to the disk. */
@@ -27,12 +29,6 @@ class FileSink implements Sink {
     this.#handle = handle;
   }
 
-  async #writeAll(bytes: Uint8Array): Promise<void> {
-    let done = 0;
-    while (done < bytes.length)
-      done += (await this.#handle.write(bytes, done, bytes.length - done)).bytesWritten;
-  }
-
   write(bytes: Uint8Array): void | Promise<void> {
     if (this.#filled + bytes.length <= BUFFER) {
       this.#buffer.set(bytes, this.#filled);
@@ -44,7 +40,7 @@ class FileSink implements Sink {
 
   async #spill(bytes: Uint8Array): Promise<void> {
     await this.flush();
-    if (bytes.length >= BUFFER) await this.#writeAll(bytes);
+    if (bytes.length >= BUFFER) await writeWhole(this.#handle, bytes);
     else {
       this.#buffer.set(bytes);
       this.#filled = bytes.length;
@@ -54,7 +50,7 @@ class FileSink implements Sink {
   async flush(): Promise<void> {
     const filled = this.#filled;
     this.#filled = 0;
-    await this.#writeAll(this.#buffer.subarray(0, filled));
+    await writeWhole(this.#handle, this.#buffer.subarray(0, filled));
   }
 }
 
@@ -95,20 +91,31 @@ export async function writeSignedPackage(
   identity: Promise<SigningPlan>,
   options: SignedWriteOptions,
 ): Promise<WrittenPackage> {
-  const temporary = temporaryBeside(file);
   let spare = 0;
+  return underTemporaryName(file, options, (handle, temporary) =>
+    writeAll(handle, entries, identity, {
+      ...(options.onEntry ? { onEntry: options.onEntry } : {}),
+      signal: options.signal,
+      kind: options.kind ?? 'apk',
+      ...(options.jar ? { jar: options.jar } : {}),
+      digest: options.jar?.digest ?? options.digest,
+      temporary: () => `${temporary}.${spare++}`,
+    }),
+  );
+}
+
+/** Writes a file under a temporary name, has it checked, and renames it; whatever goes wrong, nothing is left. */
+async function underTemporaryName<T>(
+  file: string,
+  options: Pick<SignedWriteOptions, 'check' | 'signal'>,
+  write: (handle: FileHandle, temporary: string) => Promise<T>,
+): Promise<T> {
+  const temporary = temporaryBeside(file);
   try {
     const handle = await open(temporary, 'wx', 0o644);
-    let written: WrittenPackage;
+    let written: T;
     try {
-      written = await writeAll(handle, entries, identity, {
-        ...(options.onEntry ? { onEntry: options.onEntry } : {}),
-        signal: options.signal,
-        kind: options.kind ?? 'apk',
-        ...(options.jar ? { jar: options.jar } : {}),
-        digest: options.jar?.digest ?? options.digest,
-        temporary: () => `${temporary}.${spare++}`,
-      });
+      written = await write(handle, temporary);
     } finally {
       await handle.close();
     }
@@ -120,6 +127,58 @@ export async function writeSignedPackage(
     await rm(temporary, { force: true });
     throw fromSystemError(error, file);
   }
+}
+
+/** Bytes that are copied at a time. */
+const PIECE = 1024 * 1024;
+
+/**
+ * Signs a package whose files may stay exactly where they are: its contents and directory are copied as they stand, and a
+ * new signing block stands between them.
+ *
+ * @returns the size of the signed package in bytes
+ * @throws HullError `zip.limit`, `disk.*`, and what `check` throws
+ */
+export async function copySigned(
+  file: string,
+  source: ByteSource,
+  sections: Sections,
+  plan: Promise<SigningPlan>,
+  options: Pick<SignedWriteOptions, 'check' | 'signal'>,
+): Promise<number> {
+  return underTemporaryName(file, options, async (handle) => {
+    const { contentsEnd, centralDirectory: directory } = sections;
+    const digester = new ContentDigester([CONTENT_DIGEST]);
+    const piece = new Uint8Array(PIECE);
+    for (let done = 0; done < contentsEnd; done += PIECE) {
+      options.signal?.throwIfAborted();
+      const part = piece.subarray(0, Math.min(PIECE, contentsEnd - done));
+      await source.readInto(part, done);
+      // Hashing has its own copy of the bytes before the write begins.
+      const held = digester.update(part);
+      await writeWhole(handle, part);
+      await held;
+    }
+    digester.endSection();
+    const records = await source.read(directory.offset, directory.size);
+    await digester.update(records);
+    digester.endSection();
+    const end = new Uint8Array(await source.read(sections.endRecord.offset, sections.endRecord.size));
+    await digester.update(digestedEndRecord(end, contentsEnd));
+    const digest = (await digester.finish()).get(CONTENT_DIGEST) as Uint8Array;
+    const block = await signDigest(await plan, digest);
+    const size = contentsEnd + block.length + records.length + end.length;
+    checkArchiveSize(size);
+    for (const part of [block, records, digestedEndRecord(end, contentsEnd + block.length)]) {
+      await writeWhole(handle, part);
+    }
+    return size;
+  });
+}
+
+async function writeWhole(handle: FileHandle, bytes: Uint8Array): Promise<void> {
+  for (let done = 0; done < bytes.length; )
+    done += (await handle.write(bytes, done, bytes.length - done)).bytesWritten;
 }
 
 /** Writes the JAR signature behind what it signs; the original signer makes it, since old devices know no other. */

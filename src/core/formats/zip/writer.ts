@@ -113,7 +113,7 @@ export function centralDirectory(entries: readonly ZipEntry[]): Uint8Array {
 /** The end of central directory record (APPNOTE.TXT 4.3.16). Throws `zip.limit` where ZIP64 would be needed. */
 export function endRecord(count: number, directorySize: number, directoryOffset: number): Uint8Array {
   if (count > ZIP_LIMITS.entries) throw tooMany(count);
-  if (directoryOffset + directorySize + END_RECORD_SIZE > ZIP_LIMITS.bytes) throw tooLarge();
+  checkArchiveSize(directoryOffset + directorySize + END_RECORD_SIZE);
   return new ByteWriter(END_RECORD_SIZE)
     .u32(SIGNATURES.end)
     .u16(0)
@@ -134,6 +134,11 @@ function tooMany(count: number): HullError {
       remedy: 'Leave out files that the app does not use, or join small ones.',
     },
   );
+}
+
+/** Throws `zip.limit` where an archive of so many bytes would need ZIP64. */
+export function checkArchiveSize(bytes: number): void {
+  if (bytes > ZIP_LIMITS.bytes) throw tooLarge();
 }
 
 function tooLarge(): HullError {
