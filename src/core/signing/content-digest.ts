@@ -22,7 +22,7 @@ export class ContentDigester {
   readonly #chunks: Map<DigestName, Promise<Uint8Array>[]>;
   readonly #buffer = new Uint8Array(HEAD + CHUNK);
   #filled = 0;
-  #pending: Promise<unknown>[] = [];
+  readonly #pending: Promise<unknown>[] = [];
 
   constructor(digests: readonly DigestName[]) {
     this.#digests = digests;
@@ -76,10 +76,9 @@ export class ContentDigester {
     }
   }
 
+  /** Waits for the oldest chunks only, so that the pool never runs dry. */
   async #drain(): Promise<void> {
-    const pending = this.#pending;
-    this.#pending = [];
-    await Promise.all(pending);
+    while (this.#pending.length > PARALLEL * this.#digests.length) await this.#pending.shift();
   }
 
   /** Ends a section: the next bytes start a chunk of their own. */
