@@ -34,7 +34,7 @@ export interface Comparison {
   };
 }
 
-/** Stores take no higher version code (Google Play). */
+/** Stores take no higher version code (the platform’s store). */
 const MAX_BUILD = 2_100_000_000;
 
 const ORDER: readonly Severity[] = ['blocks', 'warns', 'notes'];

@@ -92,7 +92,7 @@ export function duplicates(files: readonly ContentFile[]): Duplicate[] {
 }
 
 const MB = 1024 * 1024;
-/** What the store takes (Google Play, app size limits): an installable package, and what a device downloads of a bundle. */
+/** What the store takes (the platform’s store, limits of size): an installable package, and what a device downloads of a bundle. */
 const LIMITS = { apk: 100 * MB, aab: 200 * MB } as const;
 
 /** What the store would say to the size, each a sentence; empty where nothing. */

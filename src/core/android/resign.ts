@@ -4,6 +4,7 @@ import { readBinaryXml } from '../formats/binary-xml/reader.js';
 import { FileSource } from '../formats/bytes/source.js';
 import { readEntry, readZip } from '../formats/zip/reader.js';
 import type { Entry, EntryDigest, ZipEntry, ZipLayout } from '../formats/zip/types.js';
+import { checkEntries } from '../formats/zip/writer.js';
 import { fingerprint } from '../keys/fingerprint.js';
 import type { SigningPlan } from '../signing/sign.js';
 import { readSigningBlock } from '../signing/signing-block.js';
@@ -155,6 +156,7 @@ export async function signPackage(request: SignRequest): Promise<SignReport> {
         return { ...packed, alignment };
       }),
     );
+    checkEntries(entries);
     const check = async (temporary: string) => {
       schemes = await checkSigned(temporary, kind);
     };

@@ -15,7 +15,7 @@ export interface Weakness {
   readonly means: string;
 }
 
-/** Stores refuse certificates that end before this day (Google Play, app signing requirements). */
+/** Stores refuse certificates that end before this day (the platform’s store, signing requirements). */
 export const STORE_MINIMUM_END = new Date('2033-10-22T00:00:00Z');
 const TWO_YEARS = 2 * 365 * 24 * 3600 * 1000;
 const SHORTEST_RSA = 2048;
