@@ -128,6 +128,44 @@ function strippedSchemes(file: Uint8Array, others: readonly SchemeName[]): strin
     );
 }
 
+/** Sizes of a data descriptor behind an entry, without and with its signature (APPNOTE.TXT 4.3.9). */
+const DESCRIPTORS = [12, 16, 20, 24] as const;
+const DESCRIPTOR_SIGNATURE = 0x08074b50;
+
+/** Whether the bytes behind an entry are its data descriptor, which says its checksum once more. */
+async function isDescriptor(source: ByteSource, entry: ZipEntry, at: number, size: number): Promise<boolean> {
+  if (!DESCRIPTORS.some((known) => known === size)) return false;
+  const bytes = await source.read(at, size);
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  const first = view.getUint32(0, true);
+  return first === entry.crc32 || (first === DESCRIPTOR_SIGNATURE && view.getUint32(4, true) === entry.crc32);
+}
+
+/**
+ * Bytes that belong to no file. A JAR signature covers files only, so that they could be anything; schemes that cover the
+ * whole package say so themselves.
+ *
+ * @param end where the files have to end: at the signing block, else at the directory
+ */
+async function strayBytes(source: ByteSource, entries: readonly ZipEntry[], end: number): Promise<string[]> {
+  const ordered = [...entries].sort((a, b) => a.headerOffset - b.headerOffset);
+  const [first] = ordered;
+  const faults: string[] = [];
+  if (first && first.headerOffset > 0) {
+    faults.push(`There are ${first.headerOffset} bytes before the first file, which nothing covers.`);
+  }
+  for (const [index, entry] of ordered.entries()) {
+    const at = entry.dataOffset + entry.compressedSize;
+    const gap = (ordered[index + 1]?.headerOffset ?? end) - at;
+    if (gap === 0 || (await isDescriptor(source, entry, at, gap))) continue;
+    faults.push(
+      `There are ${gap} bytes behind ${entry.path} that belong to no file, and that nothing covers.`,
+    );
+    break;
+  }
+  return faults;
+}
+
 class JarVerifier {
   readonly faults: string[] = [];
   readonly signers: VerifiedSigner[] = [];
@@ -200,6 +238,9 @@ export async function verifyJarSignature(
 ): Promise<JarResult> {
   const verifier = new JarVerifier(source, layout);
   try {
+    if (others.length === 0) {
+      verifier.faults.push(...(await strayBytes(source, layout.entries, layout.centralDirectory.offset)));
+    }
     await verifier.verify(others);
   } catch (error) {
     const why = error instanceof HullError ? error.message : 'its signature block cannot be read.';

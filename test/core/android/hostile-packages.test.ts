@@ -83,6 +83,32 @@ describe('a bundle that is damaged', () => {
   });
 });
 
+describe('a bundle’s signature', () => {
+  it('does not hold where bytes stand that belong to no file', async () => {
+    const path = kept(await bundle());
+    await sign(path);
+    const whole = readFileSync(`${path}.out`);
+    const judged = async (bytes: Buffer) => (await inspectPackage(kept(bytes))).signature;
+    expect((await judged(whole)).verifies).toBe(true);
+    const end = whole.length - 22;
+    const directory = whole.readUInt32LE(end + 16);
+    const between = Buffer.concat([
+      whole.subarray(0, directory),
+      Buffer.alloc(16, 7),
+      whole.subarray(directory),
+    ]);
+    between.writeUInt32LE(directory + 16, between.length - 6);
+    expect((await judged(between)).schemes[0]?.faults.join()).toContain('belong to no file');
+    // Before the first file: every offset moves along.
+    const before = Buffer.concat([Buffer.alloc(8, 7), whole]);
+    before.writeUInt32LE(directory + 8, before.length - 6);
+    for (let at = before.indexOf('PK\x01\x02'); at !== -1; at = before.indexOf('PK\x01\x02', at + 1)) {
+      before.writeUInt32LE(before.readUInt32LE(at + 42) + 8, at + 42);
+    }
+    expect((await judged(before)).schemes[0]?.faults.join()).toContain('before the first file');
+  });
+});
+
 /** Overwrites a name of the same length in every header. */
 function renamed(bytes: Uint8Array, from: string, to: string): Buffer {
   const copy = Buffer.from(bytes);
