@@ -188,6 +188,9 @@ describe('other people’s readers accept a packed app', () => {
     expect(badging).toContain("sdkVersion:'28'");
     expect(badging).toContain("uses-feature: name='android.hardware.type.pc'");
     expect(badging).toContain("uses-feature-not-required: name='android.hardware.touchscreen'");
+    const told = await hull(['pack', 'apk'], { cwd: other });
+    expect(told.err).toContain('permission geolocation: Shows the pier nearest to you.');
+    expect(told.err).toContain('permission camera: the browser asks');
     // The location is the app's own here too; the camera is asked for by the browser.
     expect(badging).toContain("uses-permission: name='android.permission.ACCESS_FINE_LOCATION'");
     expect(badging).not.toContain('android.permission.CAMERA');

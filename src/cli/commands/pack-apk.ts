@@ -191,9 +191,9 @@ async function tellEntries(io: Io, app: App, android: AndroidOptions): Promise<v
   const unused = io.quiet || android.engine === 'browser' ? [] : await unusedPermissions(app);
   for (const { name, reason } of app.permissions) {
     const row = onAndroid(name);
-    if (android.engine === 'browser') {
+    if (android.engine === 'browser' && row?.browser !== 'app') {
       io.note(`${paint.dim('permission')} ${name}: the browser asks, in the name of the site.`);
-    } else if (row?.webview === 'never') {
+    } else if (android.engine === 'webview' && row?.webview === 'never') {
       io.note(
         `${paint.warn('permission')} ${name} cannot be had in a web view: pages are told that there is none.`,
       );

@@ -189,14 +189,12 @@ ${sets.join('\n')}`;
 const dialog = (title: string, text: string, keys: readonly string[]) =>
   `<div class="dialog"><b>${html(title)}</b>${text === '' ? '' : `<span>${html(text)}</span>`}<div class="keys">${keys.map((key) => `<span>${html(key)}</span>`).join('')}</div></div>`;
 
-function question(preview: Preview, { name, reason, android, apple }: PreviewQuestion): string {
+function question(preview: Preview, { name, reason, android, apple, review }: PreviewQuestion): string {
   const ask = `Allow ${preview.name} to ${android.allow}?`;
   const own = dialog(preview.name, reason, ['Not now', 'Go on']);
   const system = dialog(ask, '', ['Allow', 'Don’t allow']);
   const onAndroid = android.by.includes('then the system asks')
-    ? preview.engine === 'webview'
-      ? own + system
-      : system
+    ? own + system
     : android.by.includes(' asks')
       ? android.by.startsWith('The app')
         ? dialog(ask, reason, ['Allow', 'Don’t allow'])
@@ -208,7 +206,7 @@ function question(preview: Preview, { name, reason, android, apple }: PreviewQue
         'Don’t allow',
       ])
     : '';
-  return `<div class="ask"><div><h3>${html(name)}</h3><p>${html(reason)}</p></div>
+  return `<div class="ask"><div><h3>${html(name)}</h3><p>${html(reason)}</p>${review === undefined ? '' : `<p class="by">Reviewers ask: ${html(review)}</p>`}</div>
 <div><p class="by">Android: ${html(android.by)}</p><div class="dialogs">${onAndroid}</div></div>
 <div><p class="by">Apple: ${html(apple.by)}</p><div class="dialogs">${onApple}</div></div></div>`;
 }

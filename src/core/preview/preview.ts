@@ -64,6 +64,8 @@ export interface PreviewQuestion {
   readonly reason: string;
   readonly android: { readonly by: string; readonly allow: string };
   readonly apple: { readonly by: string; readonly allow: string; readonly usage?: string };
+  /** What store reviewers want to know of it. */
+  readonly review?: string;
 }
 
 export interface StoreListing {
@@ -223,7 +225,7 @@ const BY_ANDROID = {
 } as const;
 const BY_BROWSER = {
   browser: 'The browser asks, in the name of the site',
-  app: 'The browser hands it to the app: first its reason, then the system’s question',
+  app: 'The browser hands it to the app, which says why; then the system asks',
   nobody: 'Nobody is asked',
 } as const;
 const BY_APPLE = {
@@ -261,6 +263,7 @@ function questionsOf(project: Project, engine: Engine, warnings: PreviewWarning[
         allow: apple?.allow ?? name,
         ...(apple?.usage === undefined ? {} : { usage: apple.usage }),
       },
+      ...(android?.review === undefined ? {} : { review: android.review }),
     };
   });
 }
