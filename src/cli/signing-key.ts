@@ -1,6 +1,6 @@
 import { chooseKey, type NamedKey, readKeystoreFile } from '../core/keys/open.js';
-import { openPlan, originalKey } from '../core/keys/plan.js';
 import type { Project } from '../core/project/project.js';
+import { openPlan, originalKey } from '../core/signing/plan.js';
 import type { SigningPlan } from '../core/signing/sign.js';
 import type { Io } from './io.js';
 import { passwordFor } from './passwords.js';

@@ -3,7 +3,6 @@ import { HullError } from '../../core/errors.js';
 import { writeNewFile } from '../../core/files.js';
 import { certificateFacts } from '../../core/keys/fingerprint.js';
 import { chooseKey, openIdentity, readKeystoreFile } from '../../core/keys/open.js';
-import { readLineage } from '../../core/keys/plan.js';
 import { changeProject } from '../../core/project/edit.js';
 import { readProject } from '../../core/project/project.js';
 import {
@@ -13,6 +12,7 @@ import {
   USUAL_CAPABILITIES,
   writeLineageFile,
 } from '../../core/signing/lineage.js';
+import { readLineage } from '../../core/signing/plan.js';
 import { columns } from '../format.js';
 import { type CommonOptions, type Io, outJson } from '../io.js';
 import { passwordFor } from '../passwords.js';

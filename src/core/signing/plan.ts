@@ -1,10 +1,10 @@
 import { readFileSync } from 'node:fs';
 import { fromSystemError, HullError } from '../errors.js';
 import { pointerStep } from '../json-places.js';
+import { chooseKey, type NamedKey, openIdentity } from '../keys/open.js';
 import type { Project } from '../project/project.js';
-import { type Lineage, readLineageFile } from '../signing/lineage.js';
-import type { SigningPlan } from '../signing/sign.js';
-import { chooseKey, type NamedKey, openIdentity } from './open.js';
+import { type Lineage, readLineageFile } from './lineage.js';
+import type { SigningPlan } from './sign.js';
 
 /** API level from which a successor counts where nothing is said: older devices have trouble with another signer. */
 const DEFAULT_SINCE = 33;
