@@ -117,7 +117,7 @@ async function verifyRecord(
     throw fromSystemError(error, file);
   }
   const recorded = readRecord(text, file);
-  const { files } = await packedFiles(await contentRequest(options, project, kind));
+  const files = await packedFiles(await contentRequest(options, project, kind));
   const found = compareRecord(recorded, files);
   const count = found.added.length + found.removed.length + found.changed.length;
   if (io.json) outJson(io, { record: file, same: count === 0, ...found });

@@ -39,18 +39,14 @@ const MAX_BUILD = 2_100_000_000;
 
 const ORDER: readonly Severity[] = ['blocks', 'warns', 'notes'];
 
-/** SHA-256 of every certificate by which the newest signer of a package is known, itself last. */
+/** SHA-256 of the newest signer's certificate, and of those before it in its lineage. */
 function signerLine(facts: PackageFacts): {
   readonly signer: string | undefined;
   readonly before: readonly string[];
-  readonly all: readonly string[];
 } {
   const newest = facts.signature.schemes.at(-1)?.signers[0];
   const before = (newest?.lineage ?? []).flatMap(({ certificate }) => certificate?.sha256 ?? []);
-  const all = facts.signature.schemes.flatMap(({ signers }) =>
-    signers.flatMap(({ certificate }) => certificate?.sha256 ?? []),
-  );
-  return { signer: newest?.certificate?.sha256, before, all: [...new Set(all)] };
+  return { signer: newest?.certificate?.sha256, before };
 }
 
 function identity(old: PackageFacts, next: PackageFacts): Difference[] {
@@ -280,7 +276,7 @@ function sizes(old: PackageFacts, next: PackageFacts): SizeChange[] {
   ];
 }
 
-/** Compares two packages of one app. Signatures' own files and the manifest are not counted among the changed files. */
+/** Compares two packages of one app. Signatures' own files are not counted among the changed ones. */
 export function comparePackages(old: PackageFacts, next: PackageFacts): Comparison {
   const differences = [
     ...identity(old, next),

@@ -33,7 +33,7 @@ import {
   childrenNamed,
 } from './manifest-facts.js';
 import { permissionMeaning } from './permissions.js';
-import type { PackageKind } from './resign.js';
+import { LIBRARY_ALIGNMENT, type PackageKind } from './resign.js';
 import { SETTINGS_PATH } from './shell-settings.js';
 
 /** Everything that `hull inspect` tells of a package. Sizes in bytes. */
@@ -157,7 +157,6 @@ const XML_LIMIT = 16 * 1024 * 1024;
 const TABLE_LIMIT = 128 * 1024 * 1024;
 const LARGEST = 8;
 const MAX_LINKS = 500;
-const LIBRARY_ALIGNMENT = 16 * 1024;
 
 class Inspector {
   readonly #kind: PackageKind;

@@ -198,8 +198,8 @@ const recordedFiles = (digests: ReadonlyMap<string, Uint8Array>): RecordedFile[]
   [...digests].map(([path, bytes]) => ({ path, sha256: Buffer.from(bytes).toString('hex') }));
 
 /** What a package would hold, without making or signing it: for comparing with a record. */
-export async function packedFiles(request: ContentRequest): Promise<{ app: App; files: RecordedFile[] }> {
-  const { app, entries } = await contentsOf(request);
+export async function packedFiles(request: ContentRequest): Promise<RecordedFile[]> {
+  const { entries } = await contentsOf(request);
   const spare = await mkdtemp(join(tmpdir(), 'hull-record-'));
   try {
     let count = 0;
@@ -208,7 +208,7 @@ export async function packedFiles(request: ContentRequest): Promise<{ app: App; 
       { write: () => undefined },
       { digest: 'sha256', temporary: () => join(spare, String(count++)) },
     );
-    return { app, files: recordedFiles(digests) };
+    return recordedFiles(digests);
   } finally {
     await rm(spare, { recursive: true, force: true });
   }

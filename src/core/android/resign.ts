@@ -6,6 +6,7 @@ import { readEntry, readZip } from '../formats/zip/reader.js';
 import type { Entry, EntryDigest, ZipEntry, ZipLayout } from '../formats/zip/types.js';
 import { checkEntries } from '../formats/zip/writer.js';
 import { fingerprint } from '../keys/fingerprint.js';
+import { SCHEME_LEVELS } from '../signing/scheme.js';
 import type { SigningPlan } from '../signing/sign.js';
 import { readSigningBlock } from '../signing/signing-block.js';
 import { type ApiLevels, type SignatureReport, verifyBundle, verifySignatures } from '../signing/verify.js';
@@ -23,8 +24,6 @@ export const LIBRARY_ALIGNMENT = 16 * 1024;
 const MANIFEST = 'AndroidManifest.xml';
 const BUNDLE_CONFIG = 'BundleConfig.pb';
 const MANIFEST_LIMIT = 16 * 1024 * 1024;
-/** Below this level devices read JAR signatures only. */
-const V2_SINCE = 24;
 /** Below this level devices know no SHA-256 in JAR signatures (Android 4.3). */
 const SHA256_SINCE = 18;
 
@@ -173,7 +172,7 @@ export async function signPackage(request: SignRequest): Promise<SignReport> {
       };
     };
     const digest: EntryDigest = levels.min < SHA256_SINCE && kind === 'apk' ? 'sha1' : 'sha256';
-    const needsJar = kind === 'aab' || request.v1 === 'always' || levels.min < V2_SINCE;
+    const needsJar = kind === 'aab' || request.v1 === 'always' || levels.min < SCHEME_LEVELS.v2;
     const signal = request.signal ? { signal: request.signal } : {};
     const starts = Math.min(...layout.entries.map(({ headerOffset }) => headerOffset));
     if (!needsJar && old.length === 0 && realigned.length === 0 && starts === 0) {

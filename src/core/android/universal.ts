@@ -9,6 +9,7 @@ import { writeResourceTable } from '../formats/resource-table/writer.js';
 import { readEntry } from '../formats/zip/reader.js';
 import type { Entry, ZipEntry, ZipLayout } from '../formats/zip/types.js';
 import { fingerprint } from '../keys/fingerprint.js';
+import { SCHEME_LEVELS } from '../signing/scheme.js';
 import type { SigningPlan } from '../signing/sign.js';
 import { writeSignedPackage } from '../signing/write-signed.js';
 import { SDK, STORED_ALIGNMENT } from './attributes.js';
@@ -20,7 +21,6 @@ import { checkSigned, openPackage, wantedAlignment } from './resign.js';
 const MODULE = 'base';
 const MANIFEST = `${MODULE}/manifest/AndroidManifest.xml`;
 const TABLE = `${MODULE}/resources.pb`;
-const V2_SINCE = 24;
 
 export interface UniversalRequest {
   /** The bundle. */
@@ -132,7 +132,7 @@ export async function universalApk(request: UniversalRequest): Promise<Universal
     await makeFolder(request.outDir);
     const file = join(request.outDir, `${basename(request.file, extname(request.file))}-universal.apk`);
     const written = await writeSignedPackage(file, entries, request.plan, {
-      ...(min < V2_SINCE ? { jar: { digest: 'sha256', name: request.signerName } } : {}),
+      ...(min < SCHEME_LEVELS.v2 ? { jar: { digest: 'sha256', name: request.signerName } } : {}),
       ...(request.signal ? { signal: request.signal } : {}),
       check: async (temporary) => {
         await checkSigned(temporary, 'apk');

@@ -1,4 +1,4 @@
-import { createPublicKey, sign as signBytes, verify as verifyBytes, X509Certificate } from 'node:crypto';
+import { sign as signBytes, verify as verifyBytes, X509Certificate } from 'node:crypto';
 import { HullError } from '../errors.js';
 import { ByteReader } from '../formats/bytes/reader.js';
 import { ByteWriter } from '../formats/bytes/writer.js';
@@ -124,10 +124,7 @@ export function lineageFaults(lineage: Lineage): string[] {
         verifyBytes(
           algorithm.digest,
           signedPart(level),
-          {
-            key: createPublicKey(publicKey.export({ type: 'spki', format: 'pem' })),
-            ...paddingOptions(algorithm),
-          },
+          { key: publicKey, ...paddingOptions(algorithm) },
           level.signature,
         );
     } catch {
