@@ -15,7 +15,7 @@ export interface PlacedJson {
 export interface JsonRules {
   readonly comments: boolean;
   /** The error to throw for text that does not parse. */
-  readonly code: 'config.syntax' | 'manifest.not-json';
+  readonly code: 'config.syntax' | 'manifest.not-json' | 'domains.not-json';
   readonly remedy: string;
 }
 

@@ -2,6 +2,7 @@ import { createReadStream } from 'node:fs';
 import { createServer, type ServerResponse } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { parseUrl } from '../project/url-path.js';
+import { mayBeRoute } from '../site/files-for-path.js';
 import type { WebFile } from '../site/folder.js';
 import { FolderIndex } from '../site/folder-index.js';
 import { extensionOf, MEDIA_TYPES } from '../site/media-types.js';
@@ -32,8 +33,7 @@ export async function serveFolder(base: URL, files: readonly WebFile[]): Promise
     const lost = files.find(({ path }) => path === '404.html');
     if (lost) return send(response, lost, 404);
     const start = files.find(({ path }) => path === 'index.html');
-    const isRoute = url !== undefined && !url.pathname.slice(url.pathname.lastIndexOf('/') + 1).includes('.');
-    if (start && isRoute) return send(response, start, 200);
+    if (start && url && mayBeRoute(url.pathname)) return send(response, start, 200);
     response.writeHead(404, { 'content-type': 'text/plain' }).end('There is no such file.');
   });
   await new Promise<void>((resolve, reject) => {

@@ -1,7 +1,6 @@
-import 'reflect-metadata';
 import { KeyObject, randomBytes, webcrypto } from 'node:crypto';
-import { Name, X509CertificateGenerator } from '@peculiar/x509';
 import { HullError } from '../errors.js';
+import { makeCertificate, type NamePart } from './certificate.js';
 import type { KeystoreEntry } from './pkcs12.js';
 
 /** RSA by its modulus length in bits, or an elliptic curve (FIPS 186-5, appendix "P-256", "P-384"). */
@@ -80,32 +79,30 @@ export async function createIdentity(request: IdentityRequest): Promise<Keystore
         }
       : { name: 'ECDSA', hash: 'SHA-256', namedCurve: request.key.curve };
   const keys = await webcrypto.subtle.generateKey(algorithm, true, ['sign', 'verify']);
-  // Typed values are taken to the letter; a plain text would be parsed for quotation marks and escapes.
-  const name = new Name([
-    ...(request.country === undefined ? [] : [{ C: [{ printableString: request.country }] }]),
-    ...(request.organization === undefined ? [] : [{ O: [{ utf8String: request.organization }] }]),
-    { CN: [{ utf8String: request.commonName }] },
-  ]);
+  const subject: NamePart[] = [
+    ...(request.country === undefined ? [] : [{ type: 'C' as const, text: request.country }]),
+    ...(request.organization === undefined ? [] : [{ type: 'O' as const, text: request.organization }]),
+    { type: 'CN', text: request.commonName },
+  ];
   const notBefore = new Date(Math.floor(request.from.getTime() / 1000) * 1000);
   const notAfter = new Date(notBefore);
   notAfter.setUTCFullYear(notAfter.getUTCFullYear() + request.years);
   // A positive serial number of 127 bits at most (RFC 5280 section 4.1.2.2).
   const serial = randomBytes(16);
   serial[0] = ((serial[0] as number) & 0x7f) | 0x40;
-  const certificate = await X509CertificateGenerator.createSelfSigned(
-    {
-      serialNumber: serial.toString('hex'),
-      name,
-      notBefore,
-      notAfter,
-      signingAlgorithm: algorithm,
-      keys,
-    },
-    webcrypto as NonNullable<Parameters<typeof X509CertificateGenerator.createSelfSigned>[1]>,
-  );
+  const certificate = await makeCertificate({
+    serialNumber: serial.toString('hex'),
+    subject,
+    issuer: subject,
+    notBefore,
+    notAfter,
+    publicKey: keys.publicKey,
+    signingKey: keys.privateKey,
+    signingAlgorithm: algorithm,
+  });
   return {
     alias: request.alias,
     privateKey: KeyObject.from(keys.privateKey),
-    certificates: [new Uint8Array(certificate.rawData)],
+    certificates: [certificate],
   };
 }

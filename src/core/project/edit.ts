@@ -4,7 +4,7 @@ import type { Project } from './project.js';
 
 /** One change to `hull.json`: the path of a key and its new value. */
 export interface ConfigChange {
-  readonly path: readonly string[];
+  readonly path: readonly (string | number)[];
   readonly value: unknown;
 }
 

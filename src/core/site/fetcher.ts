@@ -3,7 +3,13 @@ import { lookup as dnsLookup } from 'node:dns';
 import { type IncomingMessage, Agent as PlainAgent, request as requestPlain } from 'node:http';
 import { request as requestTls, Agent as TlsAgent } from 'node:https';
 import { BlockList, isIP, type LookupFunction } from 'node:net';
-import { type PeerCertificate, rootCertificates, type TLSSocket } from 'node:tls';
+import {
+  createSecureContext,
+  type PeerCertificate,
+  rootCertificates,
+  type SecureContext,
+  type TLSSocket,
+} from 'node:tls';
 import { createBrotliDecompress, createGunzip, createInflate } from 'node:zlib';
 import { HullError, systemErrorCode } from '../errors.js';
 import { parseUrl } from '../project/url-path.js';
@@ -25,12 +31,16 @@ export interface FetcherOptions {
   readonly timeout?: number;
   /** Redirects that are followed. */
   readonly redirects?: number;
+  /** Whether a redirect is the answer itself, as for those who follow none. */
+  readonly atRedirect?: 'follow' | 'stop';
 }
 
 export interface Answer extends ResponseFacts {
   /** Address after redirects. */
   readonly at: URL;
   readonly bytes: Uint8Array;
+  /** Where a redirect leads that was not followed. */
+  readonly location?: string;
 }
 
 export const TIMEOUT_MS = 15_000;
@@ -132,9 +142,12 @@ export class Fetcher {
   readonly #plain = new PlainAgent({ keepAlive: true, maxSockets: CONNECTIONS });
   readonly #tls: TlsAgent;
   readonly #named: ReadonlySet<string>;
+  readonly #context: SecureContext | undefined;
 
   constructor(options: FetcherOptions) {
     this.#options = options;
+    // Made once: reading all authorities takes longer than a handshake.
+    this.#context = options.ca ? createSecureContext({ ca: [...rootCertificates, options.ca] }) : undefined;
     this.#named = new Set(options.named.map(bareHost));
     this.#tls = new TlsAgent({ keepAlive: true, maxSockets: CONNECTIONS });
   }
@@ -177,7 +190,7 @@ export class Fetcher {
         ...(isTls
           ? {
               servername: isIP(host) ? '' : host,
-              ...(this.#options.ca ? { ca: [...rootCertificates, this.#options.ca] } : {}),
+              ...(this.#context ? { secureContext: this.#context } : {}),
             }
           : {}),
         headers: {
@@ -213,7 +226,8 @@ export class Fetcher {
         const { message, tls } = await this.#send(at, method, signal);
         const status = message.statusCode ?? 0;
         const { location } = message.headers;
-        if (status >= 300 && status < 400 && location !== undefined) {
+        const stops = this.#options.atRedirect === 'stop';
+        if (status >= 300 && status < 400 && location !== undefined && !stops) {
           message.destroy();
           const next = this.#next(url, at, location, seen, redirects.length);
           redirects.push({ from: at.href, to: next.href, status });
@@ -233,6 +247,7 @@ export class Fetcher {
           took: performance.now() - started,
           size: bytes.length,
           bytes,
+          ...(location === undefined ? {} : { location }),
         };
       }
     } catch (error) {

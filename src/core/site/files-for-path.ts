@@ -4,3 +4,8 @@ export function filesForPath(path: string): string[] {
     ? [`${path}index.html`]
     : [path, `${path}.html`, `${path}/index.html`];
 }
+
+/** Whether a path names no file by an ending: an app that routes by itself answers it from its index page. */
+export function mayBeRoute(path: string): boolean {
+  return !path.slice(path.lastIndexOf('/') + 1).includes('.');
+}

@@ -1,4 +1,4 @@
-import { filesForPath } from './files-for-path.js';
+import { filesForPath, mayBeRoute } from './files-for-path.js';
 import type { WebFile } from './folder.js';
 import { pathBelow, type Standing } from './site.js';
 
@@ -45,7 +45,7 @@ export class FolderIndex {
       const other = this.#folded.get(name.toLowerCase());
       if (other !== undefined) return { is: 'case', other };
     }
-    const routed = this.#routes && !path.slice(path.lastIndexOf('/') + 1).includes('.');
+    const routed = this.#routes && mayBeRoute(path);
     return { is: routed ? 'unknown' : 'missing' };
   }
 }
