@@ -178,7 +178,7 @@ describe('other people’s readers accept a packed app', () => {
         keys: { release: { file: keystore } },
       }),
     });
-    const packed = await hull(['pack', 'apk', '--json'], { cwd: other });
+    const packed = await hull(['pack', 'apk', '--json', '--unproven'], { cwd: other });
     expect(packed.code, packed.err).toBe(0);
     const { file, files, parts } = JSON.parse(packed.out);
     expect(files.packed).toBe(0);
@@ -188,7 +188,7 @@ describe('other people’s readers accept a packed app', () => {
     expect(badging).toContain("sdkVersion:'28'");
     expect(badging).toContain("uses-feature: name='android.hardware.type.pc'");
     expect(badging).toContain("uses-feature-not-required: name='android.hardware.touchscreen'");
-    const told = await hull(['pack', 'apk'], { cwd: other });
+    const told = await hull(['pack', 'apk', '--unproven'], { cwd: other });
     expect(told.err).toContain('permission geolocation: Shows the pier nearest to you.');
     expect(told.err).toContain('permission camera: the browser asks');
     // The location is the app's own here too; the camera is asked for by the browser.
@@ -214,7 +214,7 @@ describe('other people’s readers accept a packed app', () => {
     // Without anything that is the app's to ask for, nobody is let in.
     const config = JSON.parse(readFileSync(join(other, 'hull.json'), 'utf8'));
     writeFiles(other, { 'hull.json': JSON.stringify({ ...config, permissions: {} }) });
-    const bare = JSON.parse((await hull(['pack', 'apk', '--json'], { cwd: other })).out).file;
+    const bare = JSON.parse((await hull(['pack', 'apk', '--json', '--unproven'], { cwd: other })).out).file;
     expect(ask('aapt', 'dump', 'xmltree', bare, 'AndroidManifest.xml')).not.toContain('Delegate');
   });
 

@@ -62,6 +62,7 @@ export const ATTRIBUTE_IDS = {
   maxSdkVersion: 0x01010271,
   testOnly: 0x01010272,
   allowBackup: 0x01010280,
+  fragment: 0x010102e3,
   glEsVersion: 0x01010281,
   required: 0x0101028e,
   installLocation: 0x010102b7,
@@ -107,6 +108,15 @@ export const ATTRIBUTE_IDS = {
   windowSplashScreenAnimatedIcon: 0x0101062d,
   enableOnBackInvokedCallback: 0x0101066c,
   allow: 0x0101068e,
+  query: 0x0101068f,
+  queryPrefix: 0x01010690,
+  queryPattern: 0x01010691,
+  queryAdvancedPattern: 0x01010692,
+  querySuffix: 0x01010693,
+  fragmentPrefix: 0x01010694,
+  fragmentPattern: 0x01010695,
+  fragmentAdvancedPattern: 0x01010696,
+  fragmentSuffix: 0x01010697,
 } as const;
 
 export type AttributeName = keyof typeof ATTRIBUTE_IDS;

@@ -236,7 +236,9 @@ function reach(old: PackageFacts, next: PackageFacts): Difference[] {
   const links = (facts: PackageFacts) =>
     new Set(
       facts.components.flatMap((one) =>
-        one.links.map(({ pattern, verified }) => `${pattern}${verified ? '' : ' (not verified)'}`),
+        one.links
+          .filter(({ excluded }) => !excluded)
+          .map(({ pattern, verified }) => `${pattern}${verified ? '' : ' (not verified)'}`),
       ),
     );
   const [linked, links2] = [links(old), links(next)];

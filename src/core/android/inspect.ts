@@ -1,3 +1,5 @@
+import { type FilterPart, type LinkFilter, partText } from '../domains/match/intent-filter.js';
+import { GROUPS_SINCE } from '../domains/match/levels.js';
 import { fromSystemError, HullError } from '../errors.js';
 import { readBinaryXml } from '../formats/binary-xml/reader.js';
 import type { XmlElement } from '../formats/binary-xml/types.js';
@@ -25,6 +27,7 @@ import {
   duplicates,
   limitFaults,
 } from './contents.js';
+import { readLinkFilter } from './link-filters.js';
 import {
   attributeFlag,
   attributeNumber,
@@ -51,6 +54,8 @@ export interface PackageFacts {
   readonly permissions: readonly PermissionFacts[];
   readonly features: readonly { readonly name: string; readonly required: boolean }[];
   readonly components: readonly ComponentFacts[];
+  /** Filters for links of the web, over all components. */
+  readonly linkFilters: readonly LinkFilter[];
   /** Hosts that the app says it belongs to (Digital Asset Links, "asset_statements"). */
   readonly belongsTo: readonly string[];
   readonly network: NetworkFacts;
@@ -101,7 +106,16 @@ export interface ComponentFacts {
   readonly exported: boolean;
   readonly launcher: boolean;
   /** Links that open this component, as `scheme://host/path` patterns. */
-  readonly links: readonly { readonly pattern: string; readonly verified: boolean }[];
+  readonly links: readonly {
+    readonly pattern: string;
+    readonly verified: boolean;
+    /** Left out rather than opened. */
+    readonly excluded?: true;
+    /** API level from which the platform knows it. */
+    readonly since?: number;
+    /** API level from which it counts no more. */
+    readonly before?: number;
+  }[];
   readonly actions: readonly string[];
 }
 
@@ -257,29 +271,41 @@ class Inspector {
     );
   }
 
-  #links(filter: XmlElement): ComponentFacts['links'] {
-    const data = childrenNamed(filter, 'data');
-    const all = (name: string) => data.flatMap((element) => this.#text(element, name) ?? []);
-    const schemes = all('scheme');
-    const hosts = all('host');
-    const paths = [
-      ...all('path'),
-      ...all('pathPrefix').map((prefix) => `${prefix}*`),
-      ...all('pathPattern'),
-      ...all('pathSuffix').map((suffix) => `*${suffix}`),
-      ...all('pathAdvancedPattern'),
-    ];
-    const verified = attributeFlag(filter, 'autoVerify', false, this.#lookup);
-    const patterns: string[] = [];
-    for (const scheme of schemes) {
-      for (const host of hosts.length > 0 ? hosts : ['*']) {
-        for (const path of paths.length > 0 ? paths : ['']) {
+  #links(element: XmlElement): ComponentFacts['links'] {
+    const filter = readLinkFilter(element, this.#lookup);
+    const shown = (parts: readonly FilterPart[]) => parts.map(partText).join('');
+    const paths = filter.paths.filter(({ since }) => since === undefined);
+    const groups = filter.groups
+      .map(({ allow, parts }) => ({ allow, text: shown(parts) }))
+      .filter(({ allow, text }) => !allow || !paths.some((part) => partText(part) === text));
+    const grouped = new Set(filter.groups.map(({ parts }) => shown(parts)));
+    const links: ComponentFacts['links'][number][] = [];
+    for (const scheme of filter.schemes) {
+      for (const host of filter.hosts.length > 0 ? filter.hosts.map((one) => one.host) : ['*']) {
+        const add = (text: string, more: { excluded?: true; since?: number; before?: number }) => {
           // A filter's lists multiply; a hostile one could ask for millions.
-          if (patterns.length < MAX_LINKS) patterns.push(`${scheme}://${host}${path}`);
+          if (links.length >= MAX_LINKS) return;
+          links.push({ pattern: `${scheme}://${host}${text}`, verified: filter.autoVerify, ...more });
+        };
+        if (paths.length === 0 && groups.length === 0) add('', {});
+        for (const part of paths) {
+          const text = partText(part);
+          add(text, part.before === undefined || grouped.has(text) ? {} : { before: part.before });
+        }
+        for (const { allow, text } of groups) {
+          add(text, { ...(allow ? {} : { excluded: true }), since: GROUPS_SINCE });
         }
       }
     }
-    return patterns.map((pattern) => ({ pattern, verified }));
+    return links;
+  }
+
+  #linkFilters(application: XmlElement | undefined): LinkFilter[] {
+    return ['activity', 'activity-alias']
+      .flatMap((kind) => childrenNamed(application, kind))
+      .flatMap((element) => childrenNamed(element, 'intent-filter'))
+      .map((filter) => readLinkFilter(filter, this.#lookup))
+      .filter(({ schemes }) => schemes.includes('https') || schemes.includes('http'));
   }
 
   #components(application: XmlElement | undefined): ComponentFacts[] {
@@ -479,6 +505,7 @@ class Inspector {
           : [{ name, required: attributeFlag(element, 'required', true, this.#lookup) }];
       }),
       components,
+      linkFilters: this.#linkFilters(application),
       belongsTo: this.#belongsTo(application),
       network: await this.#network(application, target),
       icons: this.#icons(application),

@@ -1,5 +1,11 @@
-import type { AppLink, AppShareTarget, PathRule } from '../app-entry.js';
+import type { AppShareTarget } from '../app-entry.js';
+import type { FilterPart, LinkFilter } from '../domains/match/intent-filter.js';
+import { GROUPS_SINCE } from '../domains/match/levels.js';
+import { lenientDecode } from '../domains/match/link-url.js';
+import type { PatternKind } from '../domains/match/pattern-matcher.js';
 import type { XmlElement } from '../formats/binary-xml/types.js';
+import type { ResourceValue } from '../formats/string-pool/value.js';
+import { type AppLink, excludedFirst, type PathRule, sayMoreThanPaths } from '../links.js';
 import { MEDIA_TYPES } from '../site/media-types.js';
 import type { AttributeName } from './attributes.js';
 import { android, element } from './xml.js';
@@ -12,39 +18,119 @@ const action = (name: string) => element('action', [android('name', name)]);
 /** Characters that mean something in the platform's simple patterns (`PatternMatcher.PATTERN_SIMPLE_GLOB`). */
 const escapeGlob = (text: string) => text.replaceAll(/[\\.*]/g, '\\$&');
 
-/** A path rule as the attribute that matches the same paths, as narrow as the platform has it. */
-export function pathAttribute(pattern: string): { readonly name: AttributeName; readonly value: string } {
-  const stars = pattern.split('*').length - 1;
-  if (stars === 0) return { name: 'path', value: pattern };
-  if (stars === 1 && pattern.endsWith('*')) return { name: 'pathPrefix', value: pattern.slice(0, -1) };
-  return { name: 'pathPattern', value: pattern.split('*').map(escapeGlob).join('.*') };
+type Comparison = Pick<FilterPart, 'kind' | 'text'>;
+
+/** A text with `*` as the comparison that matches the same, as narrow as the platform has it; texts are compared decoded. */
+function comparison(pattern: string): Comparison {
+  const parts = pattern.split('*').map(lenientDecode);
+  if (parts.length === 1) return { kind: 'literal', text: parts[0] as string };
+  if (parts.length === 2 && parts[1] === '') return { kind: 'prefix', text: parts[0] as string };
+  return { kind: 'simple', text: parts.map(escapeGlob).join('.*') };
 }
 
-const pathData = ({ pattern }: PathRule) => {
-  const { name, value } = pathAttribute(pattern);
-  return element('data', [android(name, value)]);
-};
+/** What stands before a text, and the text's pattern; one that is only `*` is one letter at least. */
+function textComparison(before: string, pattern: string): Comparison {
+  return pattern === '*'
+    ? { kind: 'simple', text: `${escapeGlob(lenientDecode(before))}..*` }
+    : comparison(`${before}${pattern}`);
+}
+
+function partsOf({ pattern, query = [], fragment }: PathRule): FilterPart[] {
+  return [
+    { part: 'path', ...comparison(pattern) },
+    ...query.map(([name, value]): FilterPart => ({ part: 'query', ...textComparison(`${name}=`, value) })),
+    ...(fragment === undefined ? [] : [{ part: 'fragment' as const, ...textComparison('', fragment) }]),
+  ];
+}
+
+/** No path of a link begins so: what stands for it matches nothing. */
+export const NO_PATH = '-';
 
 /**
- * A filter for links of one host, verified with its association document. What is excluded can only be said from API 35
- * on, in relative filter groups, which are tried in order; before that the shell hands such links to the browser.
+ * The filter for links of one host. Queries, fragments and what is left out can only be said from API 35 on, in relative
+ * filter groups. A path outside of a group matches there too, whatever the groups say; so such paths count before
+ * API 35 alone, where the shell itself hands to the browser what is left out.
  */
-function linkFilter({ host, rules }: AppLink): XmlElement {
+export function filterOfLink({ host, rules }: AppLink): LinkFilter {
+  const graded = sayMoreThanPaths(rules);
   const allowed = rules.filter(({ allow }) => allow);
-  const excluded = rules.filter(({ allow }) => !allow);
-  const where = [element('data', [android('scheme', 'https')]), element('data', [android('host', host)])];
-  const groups = excluded.map((rule) =>
-    element('uri-relative-filter-group', [android('allow', false)], [pathData(rule)]),
+  const paths = [...new Set(allowed.map(({ pattern }) => pattern))].map(
+    (pattern): FilterPart => ({
+      part: 'path',
+      ...comparison(pattern),
+      ...(graded ? { before: GROUPS_SINCE } : {}),
+    }),
   );
+  return {
+    autoVerify: true,
+    forLinks: true,
+    schemes: ['https'],
+    hosts: [{ host }],
+    paths: [...paths, ...(graded ? paths.map(({ kind }) => noPath(kind)) : [])],
+    groups: graded ? excludedFirst(rules).map((rule) => ({ allow: rule.allow, parts: partsOf(rule) })) : [],
+  };
+}
+
+const noPath = (kind: FilterPart['kind']): FilterPart => ({
+  part: 'path',
+  kind,
+  text: NO_PATH,
+  since: GROUPS_SINCE,
+});
+
+/** Paths that count before API 35 alone, in the order in which the resources have them. */
+export function gradedPaths(links: readonly AppLink[]): string[] {
+  const texts = links.flatMap((link) =>
+    filterOfLink(link).paths.flatMap(({ before, text }) => (before === undefined ? [] : [text])),
+  );
+  return [...new Set(texts)];
+}
+
+const ENDINGS: Readonly<Record<PatternKind, string>> = {
+  literal: '',
+  prefix: 'Prefix',
+  simple: 'Pattern',
+  suffix: 'Suffix',
+  advanced: 'AdvancedPattern',
+};
+
+/** The manifest's attribute for a comparison. */
+export function partAttribute({ part, kind }: Pick<FilterPart, 'part' | 'kind'>): AttributeName {
+  return `${part}${ENDINGS[kind]}` as AttributeName;
+}
+
+function linkFilter(link: AppLink, graded: (text: string) => ResourceValue): XmlElement {
+  const { hosts, paths, groups } = filterOfLink(link);
+  const data = (part: FilterPart, value: ResourceValue | string) =>
+    element('data', [android(partAttribute(part), value)]);
   return element(
     'intent-filter',
     [android('autoVerify', true)],
-    [action(VIEW), ...categories('DEFAULT', 'BROWSABLE'), ...where, ...allowed.map(pathData), ...groups],
+    [
+      action(VIEW),
+      ...categories('DEFAULT', 'BROWSABLE'),
+      element('data', [android('scheme', 'https')]),
+      ...hosts.map(({ host }) => element('data', [android('host', host)])),
+      ...paths
+        .filter(({ since }) => since === undefined)
+        .map((part) => data(part, part.before === undefined ? part.text : graded(part.text))),
+      ...groups.map(({ allow, parts }) =>
+        element(
+          'uri-relative-filter-group',
+          [android('allow', allow)],
+          parts.map((part) => data(part, part.text)),
+        ),
+      ),
+    ],
   );
 }
 
-export function linkFilters(links: readonly AppLink[]): XmlElement[] {
-  return links.map(linkFilter);
+/** @param graded the resource of one of {@link gradedPaths} */
+export function linkFilters(
+  links: readonly AppLink[],
+  graded: (text: string) => ResourceValue,
+): XmlElement[] {
+  return links.map((link) => linkFilter(link, graded));
 }
 
 /** A filter for addresses of the app's own scheme. */

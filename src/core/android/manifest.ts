@@ -12,7 +12,7 @@ import {
 import { linkFilters, schemeFilter, shareFilters } from './intents.js';
 import type { AndroidOptions } from './options.js';
 import { type CapabilityOnAndroid, ownRows } from './permission-table.js';
-import { idOf, vouches } from './resources.js';
+import { idOf, linkPath, vouches } from './resources.js';
 import { ASK_ACTIVITY, DELEGATE_SERVICE, PAGE_ACTIVITY, startActivity } from './shell-settings.js';
 import { android, element, plain, reference } from './xml.js';
 
@@ -167,7 +167,7 @@ export function describeManifest(app: App, options: ManifestOptions): XmlElement
     ],
     [
       launcher,
-      ...linkFilters(app.links),
+      ...linkFilters(app.links, (path) => reference(linkPath(app, path))),
       ...(options.android.scheme === undefined ? [] : [schemeFilter(options.android.scheme)]),
       ...(app.share ? shareFilters(app.share) : []),
       ...(app.shortcuts.length === 0

@@ -1,6 +1,9 @@
 import type { App, AppColors } from '../app.js';
 import { DENSITIES } from '../art/devices.js';
 import { type LauncherIcon, SPLASH_PATH } from '../art/launcher-icon.js';
+import { ASSET_LINKS_PATH, LINK_RELATION } from '../domains/documents/names.js';
+import { documentHost } from '../domains/host.js';
+import { GROUPS_SINCE } from '../domains/match/levels.js';
 import type { XmlElement } from '../formats/binary-xml/types.js';
 import { writeBinaryXml } from '../formats/binary-xml/writer.js';
 import {
@@ -16,6 +19,7 @@ import type { ResourceValue } from '../formats/string-pool/value.js';
 import { type Rgba, toArgb, wantsDarkSymbols } from '../project/color.js';
 import type { Engine } from '../project/config.js';
 import { ATTRIBUTE_IDS, type AttributeName, CUTOUT_ALWAYS, PLATFORM_STYLES } from './attributes.js';
+import { gradedPaths, NO_PATH } from './intents.js';
 import { cloudBackupRules, legacyBackupRules, networkSecurityConfig } from './rules-files.js';
 import { startActivity, trustedOrigins } from './shell-settings.js';
 import { android, element, reference } from './xml.js';
@@ -44,6 +48,12 @@ export function idOf<T extends TypeName>(type: T, name: (typeof RESOURCES)[T][nu
 /** Labels of a shortcut; they stand behind the strings that every package has. */
 function shortcutLabel(index: number, length: 'short' | 'long'): number {
   const at = RESOURCES.string.length + index * 2 + (length === 'short' ? 0 : 1);
+  return resourceId(APP_PACKAGE, TYPE_NAMES.indexOf('string') + 1, at);
+}
+
+/** A path of a link that counts before API 35 alone; these stand behind the labels of shortcuts. */
+export function linkPath(app: App, path: string): number {
+  const at = RESOURCES.string.length + app.shortcuts.length * 2 + gradedPaths(app.links).indexOf(path);
   return resourceId(APP_PACKAGE, TYPE_NAMES.indexOf('string') + 1, at);
 }
 
@@ -224,12 +234,14 @@ export function vouches(app: App, engine: Engine): boolean {
 
 /** The app's side of Digital Asset Links: the hosts that it trusts to speak for it ("asset_statements"). */
 function assetStatements(app: App): string {
-  return JSON.stringify(
-    trustedOrigins(app).map((site) => ({
-      relation: ['delegate_permission/common.handle_all_urls'],
+  const credentials = app.links.filter((link) => link.credentials).map(({ host }) => documentHost(host));
+  return JSON.stringify([
+    ...trustedOrigins(app).map((site) => ({
+      relation: [LINK_RELATION],
       target: { namespace: 'web', site },
     })),
-  );
+    ...credentials.map((host) => ({ include: `https://${host}${ASSET_LINKS_PATH}` })),
+  ]);
 }
 
 /** An app's resources before they are written in any form. */
@@ -304,6 +316,10 @@ export function describeResources(app: App, icon: LauncherIcon, engine: Engine):
     { name: `shortcut_${index}`, values: always(text(shortName)) },
     { name: `shortcut_${index}_long`, values: always(text(name)) },
   ]);
+  const paths = gradedPaths(app.links).map((path, index) => ({
+    name: `link_${index}`,
+    values: [...always(text(path)), { config: { sdk: GROUPS_SINCE }, value: text(NO_PATH) }],
+  }));
   const table: ResourceTable = {
     packages: [
       {
@@ -317,7 +333,7 @@ export function describeResources(app: App, icon: LauncherIcon, engine: Engine):
               name,
               values: (values[type] as Record<string, ConfiguredValue[]>)[name] ?? [],
             })),
-            ...(type === 'string' ? labels : []),
+            ...(type === 'string' ? [...labels, ...paths] : []),
           ]).map((entry, index) => ({ index, ...entry })),
         })),
       },

@@ -1,4 +1,6 @@
 import type { App } from '../app.js';
+import { decodePattern } from '../domains/match/link-url.js';
+import type { PathRule } from '../links.js';
 import { toHex } from '../project/color.js';
 import type { Engine, Orientation } from '../project/config.js';
 import { extensionOf, MEDIA_TYPES } from '../site/media-types.js';
@@ -90,6 +92,22 @@ function shellPermissions(app: App, engine: Engine): Record<string, object> {
   );
 }
 
+/** A rule as the shell compares it: decoded, as the system gives it links. */
+function shellRule({ allow, pattern, query, fragment }: PathRule): object {
+  return {
+    allow,
+    pattern: decodePattern(pattern),
+    ...(query
+      ? {
+          query: Object.fromEntries(
+            query.map(([name, value]) => [decodePattern(name), decodePattern(value)]),
+          ),
+        }
+      : {}),
+    ...(fragment === undefined ? {} : { fragment: decodePattern(fragment) }),
+  };
+}
+
 /** The settings file that the shell reads at start: JSON, UTF-8. Its reader is ShellSettings.java. */
 export function buildShellSettings(app: App, options: AndroidOptions): Uint8Array {
   const used = new Set(app.folder?.files.map((file) => extensionOf(file.path)) ?? []);
@@ -110,7 +128,7 @@ export function buildShellSettings(app: App, options: AndroidOptions): Uint8Arra
     window: app.window,
     errors: { offline: app.errors.offline?.href, notFound: app.errors.notFound, server: app.errors.server },
     permissions: shellPermissions(app, options.engine),
-    links: app.links,
+    links: app.links.map(({ host, rules }) => ({ host, rules: rules.map(shellRule) })),
     scheme: options.scheme,
     browser:
       options.engine === 'browser'

@@ -50,6 +50,7 @@ const facts = (change: Partial<PackageFacts> = {}): PackageFacts => ({
   features: [],
   components: [],
   belongsTo: [],
+  linkFilters: [],
   network: { cleartext: false, exceptions: [] },
   icons: [],
   sizes: [{ part: 'assets', packed: 500, unpacked: 900, files: 2 }],

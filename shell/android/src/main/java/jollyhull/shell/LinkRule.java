@@ -1,6 +1,7 @@
 package jollyhull.shell;
 
 import android.net.Uri;
+import java.util.Iterator;
 import java.util.Locale;
 import java.util.regex.Pattern;
 import org.json.JSONArray;
@@ -23,11 +24,10 @@ final class LinkRule {
     }
 
     boolean allows(Uri url) {
-        String path = url.getEncodedPath() == null || url.getEncodedPath().isEmpty() ? "/" : url.getEncodedPath();
         boolean allowed = false;
         for (int i = 0; i < rules.length(); i++) {
             JSONObject rule = rules.optJSONObject(i);
-            if (matches(rule.optString("pattern"), path)) {
+            if (isAbout(rule, url)) {
                 if (!rule.optBoolean("allow")) {
                     return false;
                 }
@@ -35,6 +35,32 @@ final class LinkRule {
             }
         }
         return allowed;
+    }
+
+    private static boolean isAbout(JSONObject rule, Uri url) {
+        String path = url.getPath() == null || url.getPath().isEmpty() ? "/" : url.getPath();
+        if (!matches(rule.optString("pattern"), path)) {
+            return false;
+        }
+        if (rule.has("fragment") && !matchesText(rule.optString("fragment"), url.getFragment())) {
+            return false;
+        }
+        JSONObject query = rule.optJSONObject("query");
+        if (query == null) {
+            return true;
+        }
+        for (Iterator<String> names = query.keys(); names.hasNext();) {
+            String name = names.next();
+            if (!url.isHierarchical() || !matchesText(query.optString(name), url.getQueryParameter(name))) {
+                return false;
+            }
+        }
+        return true;
+    }
+
+    /** A text that has to be there; alone, {@code *} stands for any that is not empty. */
+    private static boolean matchesText(String pattern, String text) {
+        return text != null && ("*".equals(pattern) ? !text.isEmpty() : matches(pattern, text));
     }
 
     /** {@code *} stands for any run of characters. */
