@@ -1,5 +1,6 @@
 import { HullError, type Place } from './errors.js';
 import { pointerStep } from './json-places.js';
+import { type AppLink, readLinks } from './links.js';
 import { checkLabel } from './project/label.js';
 import { nearest } from './project/nearest.js';
 import type { Project } from './project/project.js';
@@ -12,19 +13,6 @@ export interface AppPermission {
   /** W3C name. */
   readonly name: string;
   readonly reason: string;
-}
-
-/** One rule about the paths of a host: `*` stands for any run of characters. */
-export interface PathRule {
-  readonly allow: boolean;
-  readonly pattern: string;
-}
-
-/** A host whose links open in the app. */
-export interface AppLink {
-  readonly host: string;
-  /** Never empty; what an excluding rule matches is left to the browser, whatever else matches. */
-  readonly rules: readonly PathRule[];
 }
 
 export interface AppShortcut {
@@ -107,64 +95,6 @@ function readPermissions(project: Project): AppPermission[] {
     }
     checkLabel(reason, project.place(pointer));
     return { name, reason: reason.trim() };
-  });
-}
-
-const HOST =
-  /^(\*\.)?(?=.{1,253}$)[a-z0-9](?:[a-z0-9-]{0,61}[a-z0-9])?(?:\.[a-z0-9](?:[a-z0-9-]{0,61}[a-z0-9])?)*$/;
-
-/** Whether a pattern matches a path; `*` is any run of characters. */
-export function pathMatches(pattern: string, path: string): boolean {
-  const parts = pattern.split('*').map((part) => part.replaceAll(/[\\^$.+?()[\]{}|]/g, '\\$&'));
-  return new RegExp(`^${parts.join('.*')}$`, 's').test(path);
-}
-
-function pathRule(text: string, place: Place): PathRule {
-  const allow = !text.startsWith('!');
-  const pattern = allow ? text : text.slice(1);
-  if (!pattern.startsWith('/') || /[?#\s]/.test(pattern)) {
-    throw new HullError('links.bad-path', `"${text}" is not a path of a link.`, {
-      place,
-      remedy:
-        'Begin with a slash, and leave query and fragment out: /timetable/*, or !/admin/* to leave some out.',
-    });
-  }
-  return { allow, pattern };
-}
-
-function readLinks(project: Project): AppLink[] {
-  return (project.config.links ?? []).map(({ host, paths }, index) => {
-    const at = `/links/${index}`;
-    if (!HOST.test(host)) {
-      throw new HullError('links.bad-host', `"${host}" is not a host.`, {
-        place: project.place(`${at}/host`),
-        remedy: 'Write the name alone, in lower case: ferry.saltmarsh.example',
-      });
-    }
-    const rules = (paths ?? ['/*']).map((text, each) => pathRule(text, project.place(`${at}/paths/${each}`)));
-    const excluding = rules.filter(({ allow }) => !allow);
-    rules.forEach((rule, each) => {
-      const isDead =
-        rule.allow &&
-        excluding.some(
-          ({ pattern }) =>
-            pathMatches(pattern, rule.pattern.replaceAll('*', 'x')) &&
-            pathMatches(pattern, rule.pattern.replaceAll('*', '')),
-        );
-      if (!isDead) return;
-      throw new HullError(
-        'links.matches-nothing',
-        `${rule.pattern} matches nothing: another rule leaves all of it out.`,
-        {
-          place: project.place(`${at}/paths/${each}`),
-          remedy: 'Remove one of the two.',
-        },
-      );
-    });
-    if (rules.length > 0 && !rules.some(({ allow }) => allow)) {
-      return { host, rules: [{ allow: true, pattern: '/*' }, ...rules] };
-    }
-    return { host, rules: rules.length === 0 ? [{ allow: true, pattern: '/*' }] : rules };
   });
 }
 

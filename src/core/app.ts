@@ -15,7 +15,7 @@ import {
   patternMatches,
 } from './project/url-pattern.js';
 import { checkVersion } from './project/version.js';
-import { filesForPath } from './site/files-for-path.js';
+import { filesForPath, mayBeRoute } from './site/files-for-path.js';
 import { listWebFolder, type WebFolder } from './site/folder.js';
 
 /** The platform-neutral description of what is being wrapped: what every package kind is made from. */
@@ -154,8 +154,7 @@ function checkPackedStart(project: Project, folder: WebFolder, start: URL, base:
   const names = filesForPath(path);
   if (folder.files.some((file) => names.includes(file.path))) return;
   // An app that routes by itself answers any path without a file name ending from its index page.
-  const routed = !path.slice(path.lastIndexOf('/') + 1).includes('.');
-  if (routed && !folder.files.some((file) => file.path === '404.html')) return;
+  if (mayBeRoute(path) && !folder.files.some((file) => file.path === '404.html')) return;
   throw new HullError('web.start-missing', `The start page ${start.pathname} is not in the folder.`, {
     place: project.place('/web/start'),
     remedy: `Looked for ${names.join(', ')} in ${folder.dir}; correct web.start, or build the page.`,

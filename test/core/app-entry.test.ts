@@ -1,9 +1,11 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { pathAttribute } from '../../src/core/android/intents.js';
+import { filterOfLink } from '../../src/core/android/intents.js';
 import { readAndroidOptions } from '../../src/core/android/options.js';
 import { type App, readApp } from '../../src/core/app.js';
-import { pathMatches } from '../../src/core/app-entry.js';
+import type { FilterPart } from '../../src/core/domains/match/intent-filter.js';
+import { patternMatcherMatches } from '../../src/core/domains/match/pattern-matcher.js';
+import { pathMatches } from '../../src/core/links.js';
 import { readProject } from '../../src/core/project/project.js';
 import { refused } from '../support/errors.js';
 import { temporaryFolder, writeFiles } from '../support/temporary.js';
@@ -55,13 +57,14 @@ describe('what an app may do, and ways into it', () => {
     expect(whole.errors.offline?.pathname).toBe('/offline.html');
     expect(whole.permissions).toEqual([{ name: 'geolocation', reason: 'Shows the pier nearest to you.' }]);
     expect(whole.links).toEqual([
-      { host: 'ferry.saltmarsh.example', rules: [{ allow: true, pattern: '/*' }] },
+      { host: 'ferry.saltmarsh.example', rules: [{ allow: true, pattern: '/*' }], credentials: false },
       {
         host: '*.saltmarsh.example',
         rules: [
           { allow: true, pattern: '/*' },
           { allow: false, pattern: '/admin/*' },
         ],
+        credentials: false,
       },
     ]);
     expect(whole.shortcuts.map(({ url, shortName }) => [url.href, shortName])).toEqual([
@@ -82,7 +85,17 @@ describe('what an app may do, and ways into it', () => {
       'same reason',
     ],
     ['links.bad-host', { links: [{ host: 'https://ferry.saltmarsh.example' }] }, 'lower case'],
+    ['links.bad-host', { links: [{ host: 'a.example' }, { host: 'a.example' }] }, 'one entry'],
     ['links.bad-path', { links: [{ host: 'ferry.saltmarsh.example', paths: ['timetable'] }] }, 'slash'],
+    ['links.bad-path', { links: [{ host: 'ferry.saltmarsh.example', paths: ['/a%2Fb'] }] }, 'encoded slash'],
+    ['links.bad-path', { links: [{ host: 'ferry.saltmarsh.example', paths: ['/100%'] }] }, '%25'],
+    ['links.bad-path', { links: [{ host: 'ferry.saltmarsh.example', paths: ['/a/../b'] }] }, 'steps'],
+    ['links.bad-path', { links: [{ host: 'ferry.saltmarsh.example', paths: ['/$(lang)/'] }] }, '%24'],
+    [
+      'links.bad-path',
+      { links: [{ host: 'a.example', paths: [{ path: '/t', query: { 'a&b': 'c' } }] }] },
+      'query',
+    ],
     ['links.bad-path', { links: [{ host: 'ferry.saltmarsh.example', paths: ['/a?b=1'] }] }, 'query'],
     [
       'links.matches-nothing',
@@ -139,62 +152,33 @@ describe('what an app may do, and ways into it', () => {
   });
 });
 
-/** Android's simple patterns (`PatternMatcher.PATTERN_SIMPLE_GLOB`), as its sources have them. */
-function globMatches(pattern: string, text: string): boolean {
-  let [ip, im] = [0, 0];
-  let next = pattern[0] ?? '';
-  if (pattern === '') return text === '';
-  while (ip < pattern.length && im < text.length) {
-    let c = next;
-    ip += 1;
-    next = pattern[ip] ?? '';
-    const escaped = c === '\\';
-    if (escaped) {
-      c = next;
-      ip += 1;
-      next = pattern[ip] ?? '';
-    }
-    if (next === '*') {
-      if (!escaped && c === '.') {
-        if (ip >= pattern.length - 1) return true;
-        ip += 1;
-        next = pattern[ip] ?? '';
-        if (next === '\\') {
-          ip += 1;
-          next = pattern[ip] ?? '';
-        }
-        do {
-          if (text[im] === next) break;
-          im += 1;
-        } while (im < text.length);
-        if (im === text.length) return false;
-        ip += 1;
-        next = pattern[ip] ?? '';
-        im += 1;
-      } else {
-        do {
-          if (text[im] !== c) break;
-          im += 1;
-        } while (im < text.length);
-        ip += 1;
-        next = pattern[ip] ?? '';
-      }
-    } else {
-      if (c !== '.' && text[im] !== c) return false;
-      im += 1;
-    }
-  }
-  if (ip >= pattern.length && im >= text.length) return true;
-  return ip === pattern.length - 2 && pattern[ip] === '.' && pattern[ip + 1] === '*';
-}
-
 describe('paths as the system matches them', () => {
-  it('are as narrow as it allows', () => {
-    expect(pathAttribute('/pier.html')).toEqual({ name: 'path', value: '/pier.html' });
-    expect(pathAttribute('/timetable/*')).toEqual({ name: 'pathPrefix', value: '/timetable/' });
-    expect(pathAttribute('/a.b*c')).toEqual({ name: 'pathPattern', value: '/a\\.b.*c' });
-    expect(globMatches('/a\\.b.*c', '/a.bxxc')).toBe(true);
-    expect(globMatches('/a\\.b.*c', '/a.bxx')).toBe(false);
+  const compared = (pattern: string) =>
+    filterOfLink({ host: 'ferry.saltmarsh.example', rules: [{ allow: true, pattern }], credentials: false })
+      .paths[0];
+
+  it('are as narrow as it allows, and decoded', () => {
+    expect(compared('/pier.html')).toEqual({ part: 'path', kind: 'literal', text: '/pier.html' });
+    expect(compared('/timetable/*')).toEqual({ part: 'path', kind: 'prefix', text: '/timetable/' });
+    expect(compared('/a.b*c')).toEqual({ part: 'path', kind: 'simple', text: '/a\\.b.*c' });
+    expect(compared('/f%C3%A4hre/*')).toEqual({ part: 'path', kind: 'prefix', text: '/fähre/' });
+  });
+
+  it('count before API 35 alone where groups say more', () => {
+    const { paths, groups } = filterOfLink({
+      host: 'ferry.saltmarsh.example',
+      rules: [
+        { allow: true, pattern: '/tickets', query: [['code', '*']] },
+        { allow: false, pattern: '/admin/*' },
+      ],
+      credentials: false,
+    });
+    expect(paths).toEqual([
+      { part: 'path', kind: 'literal', text: '/tickets', before: 35 },
+      { part: 'path', kind: 'literal', text: '-', since: 35 },
+    ]);
+    expect(groups.map(({ allow }) => allow)).toEqual([false, true]);
+    expect(groups[1]?.parts).toContainEqual({ part: 'query', kind: 'simple', text: 'code=..*' });
   });
 
   it('take nothing for a link that is none with one star, but for points', () => {
@@ -202,9 +186,8 @@ describe('paths as the system matches them', () => {
     fc.assert(
       fc.property(part, part, fc.stringMatching(/^\/[a-z0-9-]{0,9}$/), (before, after, path) => {
         const pattern = `/${before}*${after}`;
-        const { name, value } = pathAttribute(pattern);
-        const system = name === 'pathPrefix' ? path.startsWith(value) : globMatches(value, path);
-        if (system) expect(pathMatches(pattern, path)).toBe(true);
+        const { kind, text } = compared(pattern) as FilterPart;
+        if (patternMatcherMatches(kind, text, path)) expect(pathMatches(pattern, path)).toBe(true);
       }),
     );
   });

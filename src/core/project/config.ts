@@ -37,7 +37,7 @@ export interface HullConfig {
     readonly art?: ArtConfig;
   };
   readonly permissions?: Readonly<Record<string, string>>;
-  readonly links?: readonly { readonly host: string; readonly paths?: readonly string[] }[];
+  readonly links?: readonly LinkConfig[];
   readonly shortcuts?: readonly ShortcutConfig[];
   readonly share_target?: ShareTargetConfig;
   /** `silence`: rule → reason. */
@@ -52,8 +52,32 @@ export interface HullConfig {
     readonly fallback?: BrowserFallback;
     readonly min_sdk?: number;
   };
-  readonly apple?: { readonly team?: string; readonly id?: string };
+  readonly apple?: {
+    readonly team?: string;
+    readonly id?: string;
+    readonly clip?: string;
+    readonly min_version?: string;
+  };
   readonly keys?: Readonly<Record<string, KeyConfig>>;
+}
+
+/** A host whose links open in the app. */
+export interface LinkConfig {
+  readonly host: string;
+  readonly paths?: readonly (string | LinkPathConfig)[];
+  /** Whether passwords that are kept for the host may be used in the app. */
+  readonly credentials?: boolean;
+  /** What the host serves, where it is not `web.folder`. */
+  readonly folder?: string;
+}
+
+export interface LinkPathConfig {
+  readonly path: string;
+  /** Name → value. */
+  readonly query?: Readonly<Record<string, string>>;
+  readonly fragment?: string;
+  readonly exclude?: boolean;
+  readonly comment?: string;
 }
 
 export interface WindowConfig {

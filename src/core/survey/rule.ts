@@ -1,3 +1,4 @@
+import type { HostProof } from '../domains/prove.js';
 import type { Place } from '../errors.js';
 import type { Engine } from '../project/config.js';
 import type { Project } from '../project/project.js';
@@ -60,6 +61,8 @@ export interface SurveyContext {
   readonly site: Site;
   readonly project: Project | undefined;
   readonly browser: BrowserFacts | undefined;
+  /** What the hosts of links say of the app; `undefined` where that was not asked. */
+  readonly association?: readonly HostProof[];
 }
 
 /** One rule of the survey. */

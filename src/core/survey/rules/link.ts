@@ -1,10 +1,16 @@
+import type { Problem } from '../../domains/prove.js';
 import type { Place } from '../../errors.js';
-import { type Rule, rule } from '../rule.js';
+import { type Rule, type RuleFinding, rule } from '../rule.js';
 
 const DOCUMENTS = [
   { path: '.well-known/assetlinks.json', who: 'Android' },
   { path: '.well-known/apple-app-site-association', who: 'Apple devices' },
 ] as const;
+
+/** A problem that keeps a host from being verified, as a finding. */
+function asFinding({ weight, place, saw, means, remedy }: Problem): RuleFinding[] {
+  return weight === 'breaks' ? [{ place, saw, means: means ?? '', remedy }] : [];
+}
 
 export const LINK_RULES: readonly Rule[] = [
   rule({
@@ -13,8 +19,14 @@ export const LINK_RULES: readonly Rule[] = [
     severity: 'warning',
     platforms: ['android', 'apple'],
     source: 'Digital Asset Links; Apple App Site Association; RFC 8615 (well-known addresses)',
-    why: 'Links open in an app only where the host names the app in a small file at a fixed place, and the browser engine shows pages full screen only then. This rule looks whether the files are there at all.',
-    *check({ site, project }) {
+    why: 'Links open in an app only where the host names the app in a small file at a fixed place, and the browser engine shows pages full screen only then. With links in hull.json the documents are read and compared with it, as hull domains prove does; without, this rule looks whether they are there.',
+    *check({ site, project, association }) {
+      if (association) {
+        yield* association.flatMap(({ platforms }) =>
+          platforms.flatMap(({ problems }) => problems.flatMap(asFinding)),
+        );
+        return;
+      }
       const means = (who: string) =>
         `On ${who} links open in the browser instead of the app, and the browser engine shows an address bar.`;
       const remedy = (path: string) =>

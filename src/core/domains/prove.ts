@@ -1,0 +1,537 @@
+import type { Place } from '../errors.js';
+import { parseUrl } from '../project/url-path.js';
+import { type AppleAssociation, readAppleAssociation } from './documents/apple-association.js';
+import { type AssetLinks, readAssetLinks } from './documents/asset-links.js';
+import {
+  APPLE_PATH,
+  ASSET_LINKS_PATH,
+  CREDENTIALS_RELATION,
+  LINK_RELATION,
+  ORIGIN_PATH,
+} from './documents/names.js';
+import { type OriginAssociation, readOriginAssociation } from './documents/origin-association.js';
+import type { DocumentFault } from './documents/read-json.js';
+import { type DocumentSource, type FetchedDocument, inParallel } from './fetch-documents.js';
+import { documentHost, wwwVariant } from './host.js';
+import type { LinkFilter } from './match/intent-filter.js';
+import type { AppIds, DocumentKind, HostPlan } from './plan.js';
+import { ROLE_TEXT, type Signer } from './signers.js';
+import type { WebApp } from './web-app.js';
+
+/** Something that keeps a host from being verified, or will. */
+export interface Problem {
+  /** `breaks`: not verified now; `later`: verified, and will break or is not what was meant; `note`: to be known. */
+  readonly weight: 'breaks' | 'later' | 'note';
+  readonly place: Place;
+  readonly saw: string;
+  /** What users meet. */
+  readonly means?: string;
+  readonly remedy: string;
+}
+
+export interface PlatformProof {
+  readonly platform: DocumentKind;
+  readonly verified: boolean;
+  /** What was found, in one line. */
+  readonly says: string;
+  readonly problems: readonly Problem[];
+}
+
+export interface HostProof {
+  readonly host: string;
+  readonly platforms: readonly PlatformProof[];
+  /** What does not belong to one platform. */
+  readonly problems: readonly Problem[];
+}
+
+/** A package as far as association goes: read from the file, not from what it should be. */
+export interface PackageSide {
+  readonly file: string;
+  readonly kind: 'apk' | 'aab';
+  readonly packageName: string;
+  /** SHA-256 of the certificates that a device sees, as `AA:BB:…`. */
+  readonly certificates: readonly string[];
+  readonly filters: readonly LinkFilter[];
+  readonly belongsTo: readonly string[];
+}
+
+/** What documents are compared with. */
+export interface Expectation {
+  readonly plans: readonly HostPlan[];
+  readonly ids: AppIds;
+  /** Certificates that `hull.json` knows of; empty where the keystore could not be opened. */
+  readonly signers: readonly Signer[];
+  readonly packages: readonly PackageSide[];
+  readonly web: WebApp | undefined;
+  /** Hosts whose pages a browser shows full screen. */
+  readonly browserHosts: readonly string[];
+  /** Whether `hull.json` says with which key the store signs. */
+  readonly knowsStoreKey: boolean;
+  /** Whether a host can be verified where no certificate is known to compare: only what it says is judged then. */
+  readonly unknownCertificate: 'breaks' | 'passes';
+  readonly now: Date;
+}
+
+/** Days before its end from which a host's TLS certificate is told. */
+const CERTIFICATE_DAYS = 21;
+/** Seconds that a document should be cached at most: a change is a day late then. */
+const LONGEST_CACHE = 86_400;
+/** Lists that one list may include, over all of them. */
+const MOST_INCLUDES = 10;
+/** Hosts that are asked at the same time. */
+const HOSTS_AT_ONCE = 16;
+const DAY_MS = 86_400_000;
+
+const MEANS: Readonly<Record<DocumentKind, string>> = {
+  android: 'Links open in the browser instead of the app.',
+  apple: 'Links open in the browser instead of the app.',
+  web: 'Pages of this host open outside of the installed web app.',
+};
+
+const fromFault = (fault: DocumentFault, kind: DocumentKind): Problem => ({
+  weight: fault.weight === 'breaks' ? 'breaks' : 'later',
+  place: fault.place,
+  saw: fault.saw,
+  ...(fault.weight === 'breaks' ? { means: MEANS[kind] } : {}),
+  remedy: fault.remedy,
+});
+
+const holds = (problems: readonly Problem[]) => problems.every(({ weight }) => weight !== 'breaks');
+
+/** What is wrong with the way a document arrived. */
+function arrivalProblems(fetched: FetchedDocument, kind: DocumentKind): Problem[] {
+  const problems = fetched.faults.map((fault) => fromFault(fault, kind));
+  if (fetched.typeFault) {
+    // Only Android's verifiers are known to insist.
+    const weight = kind === 'android' ? 'breaks' : 'warns';
+    problems.push(fromFault({ ...fetched.typeFault, weight }, kind));
+  }
+  const { maxAge = 0, place } = fetched;
+  if (maxAge > LONGEST_CACHE) {
+    problems.push({
+      weight: 'later',
+      place,
+      saw: `Caches may keep the document for ${Math.round(maxAge / LONGEST_CACHE)} days (max-age=${maxAge}).`,
+      means: 'A change reaches devices that much later.',
+      remedy: 'Answer with Cache-Control: max-age=3600 while it still changes, and a day at most afterwards.',
+    });
+  }
+  return problems;
+}
+
+/** A statement list with all that it includes (Digital Asset Links, "include"). */
+export async function withIncludes(
+  source: DocumentSource,
+  first: AssetLinks,
+): Promise<{ readonly lists: readonly AssetLinks[]; readonly problems: readonly Problem[] }> {
+  const lists = [first];
+  const problems: Problem[] = [];
+  const waiting = [...first.includes];
+  const seen = new Set<string>();
+  while (waiting.length > 0 && seen.size < MOST_INCLUDES) {
+    const text = waiting.shift() as string;
+    if (seen.has(text)) continue;
+    seen.add(text);
+    const url = parseUrl(text);
+    if (url?.protocol !== 'https:') {
+      const place = first.json ? { file: first.json.file } : {};
+      problems.push({
+        weight: 'breaks',
+        place,
+        saw: `The list includes ${text}, which is no https address.`,
+        remedy: 'Write the address in full, with https.',
+      });
+      continue;
+    }
+    const fetched = await source.include(url);
+    problems.push(...arrivalProblems(fetched, 'android'));
+    if (fetched.bytes === undefined) continue;
+    const list = readAssetLinks(fetched.place, fetched.bytes);
+    problems.push(...list.faults.map((fault) => fromFault(fault, 'android')));
+    lists.push(list);
+    waiting.push(...list.includes);
+  }
+  return { lists, problems };
+}
+
+/** Certificates that packages carry which go to devices as they are. */
+function neededCertificates({ packages, signers, ids }: Expectation): { sha256: string; whose: string }[] {
+  const released = packages.filter(({ kind, packageName }) => kind === 'apk' && packageName === ids.android);
+  if (released.length > 0) {
+    return released.flatMap(({ file, certificates }) =>
+      certificates.map((sha256) => ({ sha256, whose: `the certificate of ${file}` })),
+    );
+  }
+  return signers
+    .filter(({ role }) => role === 'own')
+    .map(({ name, sha256 }) => ({ sha256, whose: `the certificate of the key "${name}"` }));
+}
+
+const WRITE = 'hull domains write, and deploy what it writes.';
+
+function certificateProblems(place: Place, listed: ReadonlySet<string>, expected: Expectation): Problem[] {
+  const problems: Problem[] = [];
+  const needed = neededCertificates(expected);
+  if (needed.length === 0 && expected.unknownCertificate === 'breaks') {
+    problems.push({
+      weight: 'breaks',
+      place,
+      saw: 'No certificate is known to compare with: there is no package, and the keystore’s password was not given.',
+      remedy:
+        'Pack first; or set HULL_KEY_PASSWORD; or name the certificate beside the keystore: keys.<name>.certificate',
+    });
+  }
+  for (const { sha256, whose } of needed) {
+    if (listed.has(sha256)) continue;
+    problems.push({
+      weight: 'breaks',
+      place,
+      saw: `The document does not list ${whose}, ${sha256}.`,
+      means: MEANS.android,
+      remedy: listed.size === 0 ? WRITE : `It lists ${[...listed].join(', ')}. Write it anew: ${WRITE}`,
+    });
+  }
+  for (const { role, name, sha256 } of expected.signers) {
+    if (listed.has(sha256) || role === 'own' || role === 'debug') continue;
+    problems.push({
+      weight: 'later',
+      place,
+      saw: `The document does not list the certificate of "${name}", ${sha256}: it signs ${ROLE_TEXT[role]}.`,
+      means: 'For whoever has the app so, links open in the browser.',
+      remedy: WRITE,
+    });
+  }
+  if (!expected.knowsStoreKey && expected.packages.some(({ kind }) => kind === 'aab')) {
+    problems.push({
+      weight: 'later',
+      place,
+      saw: 'Nothing says with which key the store signs what users get.',
+      means:
+        'A bundle is signed anew by the store: with only your own certificate listed, its users’ links open in the browser.',
+      remedy:
+        'Save the store’s certificate from its console, name it under keys in hull.json and in android.store_key; then hull domains write.',
+    });
+  }
+  return problems;
+}
+
+/** Whether packages that are made already ask for this host. */
+function packageProblems(plan: HostPlan, expected: Expectation): Problem[] {
+  const problems: Problem[] = [];
+  for (const { file, packageName, filters, belongsTo } of expected.packages) {
+    if (packageName !== expected.ids.android) continue;
+    const hosts = new Set(
+      filters
+        .filter(({ autoVerify, forLinks }) => autoVerify && forLinks)
+        .flatMap((one) => one.hosts.map(({ host }) => host)),
+    );
+    for (const { host } of plan.links) {
+      if (hosts.has(host)) continue;
+      problems.push({
+        weight: 'breaks',
+        place: { file },
+        saw: `The package has no verified filter for ${host}.`,
+        means: MEANS.android,
+        remedy: 'It was packed before hull.json named the host: hull pack anew.',
+      });
+    }
+    if (expected.browserHosts.includes(plan.host) && !belongsTo.includes(`https://${plan.host}`)) {
+      problems.push({
+        weight: 'breaks',
+        place: { file },
+        saw: `The package does not say that it belongs to https://${plan.host}.`,
+        means: 'The browser shows a bar with the address above the pages.',
+        remedy: 'hull pack anew, with the browser engine.',
+      });
+    }
+  }
+  return problems;
+}
+
+interface Judged {
+  readonly says: string;
+  readonly problems: readonly Problem[];
+  /** Fingerprints that the document lists for the app. */
+  readonly listed?: ReadonlySet<string>;
+}
+
+async function judgeAndroid(
+  source: DocumentSource,
+  fetched: FetchedDocument,
+  plan: HostPlan,
+  expected: Expectation,
+): Promise<Judged> {
+  const problems = [...arrivalProblems(fetched, 'android'), ...packageProblems(plan, expected)];
+  const { place } = fetched;
+  if (fetched.bytes === undefined) return { says: 'no document', problems };
+  const own = readAssetLinks(place, fetched.bytes);
+  problems.push(...own.faults.map((fault) => fromFault(fault, 'android')));
+  const { lists, problems: included } = await withIncludes(source, own);
+  problems.push(...included);
+  const { android } = expected.ids;
+  const all = lists.flatMap(({ statements }) => statements);
+  const ofApp = all.filter((one) => one.packageName === android && one.relations.includes(LINK_RELATION));
+  const listed = new Set(ofApp.flatMap(({ fingerprints }) => fingerprints));
+  if (ofApp.length === 0 && own.json !== undefined) {
+    const others = [...new Set(all.map(({ packageName }) => packageName))];
+    problems.push({
+      weight: 'breaks',
+      place,
+      saw: `The document does not name ${android}${others.length === 0 ? '' : ` (it names ${others.join(', ')})`}.`,
+      means: MEANS.android,
+      remedy: WRITE,
+    });
+  } else if (own.json !== undefined) problems.push(...certificateProblems(place, listed, expected));
+  const wantsCredentials = plan.links.some(({ credentials }) => credentials);
+  if (
+    wantsCredentials &&
+    !all.some((one) => one.packageName === android && one.relations.includes(CREDENTIALS_RELATION))
+  ) {
+    problems.push({
+      weight: 'breaks',
+      place,
+      saw: `The document does not lend its passwords to ${android}.`,
+      means: 'Passwords that are kept for the site are not offered in the app.',
+      remedy: WRITE,
+    });
+  }
+  return {
+    says: `names ${android} with ${listed.size} ${listed.size === 1 ? 'certificate' : 'certificates'}`,
+    problems: holds(problems)
+      ? [...problems, ...driftProblems(plan, 'android', own.json?.value, place, expected)]
+      : problems,
+    listed,
+  };
+}
+
+function judgeApple(fetched: FetchedDocument, plan: HostPlan, expected: Expectation, appId: string): Judged {
+  const problems = arrivalProblems(fetched, 'apple');
+  const { place } = fetched;
+  if (fetched.bytes === undefined) return { says: 'no document', problems };
+  const document: AppleAssociation = readAppleAssociation(place, fetched.bytes);
+  problems.push(...document.faults.map((fault) => fromFault(fault, 'apple')));
+  const names = document.details.some(({ appIds }) => appIds.includes(appId));
+  if (!names && document.json !== undefined) {
+    const others = [...new Set(document.details.flatMap(({ appIds }) => appIds))];
+    problems.push({
+      weight: 'breaks',
+      place,
+      saw: `The document does not name ${appId}${others.length === 0 ? '' : ` (it names ${others.join(', ')})`}.`,
+      means: MEANS.apple,
+      remedy: WRITE,
+    });
+  }
+  if (plan.links.some(({ credentials }) => credentials) && !document.credentials.includes(appId)) {
+    problems.push({
+      weight: 'breaks',
+      place,
+      saw: `webcredentials does not name ${appId}.`,
+      means: 'Passwords that are kept for the site are not offered in the app.',
+      remedy: WRITE,
+    });
+  }
+  return {
+    says: `names ${appId}`,
+    problems: holds(problems)
+      ? [...problems, ...driftProblems(plan, 'apple', document.json?.value, place, expected)]
+      : problems,
+  };
+}
+
+function judgeWeb(fetched: FetchedDocument, plan: HostPlan, id: string, web: WebApp): Judged {
+  const problems = arrivalProblems(fetched, 'web');
+  const { place } = fetched;
+  for (const { host } of plan.links) {
+    const bare = documentHost(host);
+    const there = web.extensions.some(
+      ({ origin, wildcard }) => origin.hostname === bare && wildcard === host.startsWith('*.'),
+    );
+    if (there) continue;
+    problems.push({
+      weight: 'breaks',
+      place: { file: web.manifest },
+      saw: `The manifest’s scope_extensions do not name https://${host}.`,
+      means: MEANS.web,
+      remedy: WRITE,
+    });
+  }
+  if (fetched.bytes === undefined) return { says: 'no document', problems };
+  const document: OriginAssociation = readOriginAssociation(place, fetched.bytes);
+  problems.push(...document.faults.map((fault) => fromFault(fault, 'web')));
+  if (document.json !== undefined && !document.apps.some((one) => one.id === id)) {
+    problems.push({
+      weight: 'breaks',
+      place,
+      saw: `The document does not name the web app ${id}.`,
+      means: MEANS.web,
+      remedy: WRITE,
+    });
+  }
+  return { says: `names ${id}`, problems };
+}
+
+/** Whether writing a document anew would change it; asked only of one that holds: what is wrong with others is told already. */
+function driftProblems(
+  plan: HostPlan,
+  kind: DocumentKind,
+  value: unknown,
+  place: Place,
+  expected: Expectation,
+): Problem[] {
+  const planned = plan.documents.find((document) => document.kind === kind);
+  if (planned === undefined || value === undefined || expected.signers.length === 0) return [];
+  if (JSON.stringify(planned.merge(value)) === JSON.stringify(value)) return [];
+  return [
+    {
+      weight: 'later',
+      place,
+      saw: 'The document says something else of the app than hull.json: other rules, certificates or relations.',
+      means: 'Links may open elsewhere than you mean; hull domains ask says where.',
+      remedy: WRITE,
+    },
+  ];
+}
+
+function certificateEndProblem(fetched: readonly FetchedDocument[], now: Date): Problem[] {
+  const [ends] = fetched.flatMap(({ certificateEnds }) => certificateEnds ?? []).sort();
+  const [first] = fetched;
+  if (ends === undefined || first === undefined) return [];
+  const days = Math.floor((Date.parse(ends) - now.getTime()) / DAY_MS);
+  if (!(days < CERTIFICATE_DAYS)) return [];
+  return [
+    {
+      weight: 'later',
+      place: { url: new URL('/', first.place.url ?? 'https://unknown.invalid').href },
+      saw: `The host’s TLS certificate ends in ${days} ${days === 1 ? 'day' : 'days'}, on ${ends.slice(0, 10)}.`,
+      means: 'From then on no verifier gets a document, and no page opens.',
+      remedy: 'Renew it, and see why that did not happen by itself.',
+    },
+  ];
+}
+
+const proofOf = (platform: DocumentKind, { says, problems }: Judged): PlatformProof => ({
+  platform,
+  verified: holds(problems),
+  says,
+  problems,
+});
+
+/** Lists by which two hosts differ in what they say of the app. */
+function differences(
+  proofs: readonly (HostProof & { readonly listed?: ReadonlySet<string> })[],
+): Map<string, Problem> {
+  const withDocument = proofs.filter(({ listed }) => listed !== undefined && listed.size > 0);
+  const text = ({ listed }: (typeof withDocument)[number]) => [...(listed ?? [])].sort().join();
+  const [first] = withDocument;
+  const found = new Map<string, Problem>();
+  for (const other of withDocument) {
+    if (first === undefined || text(other) === text(first)) continue;
+    found.set(other.host, {
+      weight: 'later',
+      place: { url: `https://${other.host}${ASSET_LINKS_PATH}` },
+      saw: `It lists other certificates than https://${first.host}${ASSET_LINKS_PATH}.`,
+      means: 'Links of one host may open in the app, and those of the other not.',
+      remedy: 'Deploy the same statements to both: hull domains write.',
+    });
+  }
+  return found;
+}
+
+function variantProblem(plan: HostPlan, expected: Expectation): Problem[] {
+  const variant = plan.links.some(({ host }) => host === plan.host) ? wwwVariant(plan.host) : undefined;
+  const named = expected.plans.flatMap(({ links }) => links.map(({ host }) => host));
+  if (variant === undefined || named.includes(variant)) return [];
+  return [
+    {
+      weight: 'later',
+      place: { url: `https://${variant}/` },
+      saw: `hull.json names ${plan.host}, and not ${variant}, which is another host.`,
+      means: `Links to ${variant} open in the browser.`,
+      remedy: `Where such links are about, add { "host": "${variant}" } to links, and serve the documents there too.`,
+    },
+  ];
+}
+
+/** Before API 31 a device verifies all hosts of an app or none (Android, "Verify app links"). */
+function togetherProblems(proofs: readonly HostProof[]): Problem | undefined {
+  const broken = proofs.filter(({ platforms }) =>
+    platforms.some(({ platform, verified }) => platform === 'android' && !verified),
+  );
+  const [first] = broken;
+  if (first === undefined || broken.length === proofs.length) return undefined;
+  return {
+    weight: 'note',
+    place: { url: `https://${first.host}${ASSET_LINKS_PATH}` },
+    saw: `Before Android 12 a device verifies all hosts of an app or none: ${broken.map(({ host }) => host).join(', ')} keeps the others out there.`,
+    remedy: 'Mend that host, or take it out of links.',
+  };
+}
+
+/**
+ * Proves hosts from both sides: asks each for its documents as a verifier would, and compares them with the packages and
+ * with `hull.json`.
+ *
+ * @param hosts those to prove; each has to be in the plans
+ * @param source where documents come from
+ */
+export async function proveDomains(
+  hosts: readonly string[],
+  expected: Expectation,
+  source: DocumentSource,
+  onProof: (done: number, total: number) => void = () => undefined,
+): Promise<HostProof[]> {
+  let done = 0;
+  const plans = expected.plans.filter(({ host }) => hosts.includes(host));
+  const proofs = await inParallel(plans, HOSTS_AT_ONCE, async (plan) => {
+    const proof = await proveHost(plan, expected, source);
+    done += 1;
+    onProof(done, plans.length);
+    return proof;
+  });
+  const differing = differences(proofs);
+  const together = togetherProblems(proofs);
+  return proofs.map(({ listed: _listed, ...proof }) => {
+    const more = differing.get(proof.host);
+    const isFine = proof.platforms.some(({ platform, verified }) => platform === 'android' && verified);
+    return {
+      ...proof,
+      problems: [...proof.problems, ...(more ? [more] : []), ...(together && isFine ? [together] : [])],
+    };
+  });
+}
+
+async function proveHost(
+  plan: HostPlan,
+  expected: Expectation,
+  source: DocumentSource,
+): Promise<HostProof & { readonly listed?: ReadonlySet<string> }> {
+  const { host } = plan;
+  const { apple, web: webId } = expected.ids;
+  const wants = (kind: DocumentKind) => plan.documents.some((document) => document.kind === kind);
+  const get = (kind: DocumentKind, path: string) => (wants(kind) ? source.document(host, path) : undefined);
+  const [android, appleDocument, origin] = await Promise.all([
+    get('android', ASSET_LINKS_PATH),
+    get('apple', APPLE_PATH),
+    get('web', ORIGIN_PATH),
+  ]);
+  const platforms: PlatformProof[] = [];
+  let listed: ReadonlySet<string> | undefined;
+  if (android) {
+    const judged = await judgeAndroid(source, android, plan, expected);
+    listed = judged.listed;
+    platforms.push(proofOf('android', judged));
+  }
+  if (appleDocument && apple !== undefined) {
+    platforms.push(proofOf('apple', judgeApple(appleDocument, plan, expected, apple)));
+  }
+  if (origin && webId !== undefined && expected.web !== undefined) {
+    platforms.push(proofOf('web', judgeWeb(origin, plan, webId, expected.web)));
+  }
+  const fetched = [android, appleDocument, origin].filter((one) => one !== undefined);
+  return {
+    host,
+    platforms,
+    problems: [...certificateEndProblem(fetched, expected.now), ...variantProblem(plan, expected)],
+    ...(listed ? { listed } : {}),
+  };
+}
