@@ -65,14 +65,18 @@ function hosts(command: Command): Command {
   return common(command)
     .option('--pages <number>', 'pages to read at most (default: 200 of a host, 50000 of a folder)')
     .option('--depth <number>', 'links to follow from the start page at most (default: 8)')
-    .option(
-      '--resolve <host=address:port>',
-      'where to find a host that is not public yet; may be given again',
-      (value: string, earlier: string[] = []) => [...earlier, value],
-    )
-    .option('--ca <file>', 'certificate authority to trust as well, PEM');
+    .addOption(resolveOption())
+    .addOption(caOption());
 }
 
+/** @param concerns what it is about, where that is not all of the command */
+const resolveOption = (concerns = '') =>
+  new Option(
+    '--resolve <host=address:port>',
+    `${concerns}where to find a host that is not public yet; may be given again`,
+  ).argParser((value: string, earlier: string[] = []) => [...earlier, value]);
+const caOption = (concerns = '') =>
+  new Option('--ca <file>', `${concerns}certificate authority to trust as well, PEM`);
 const yesOption = () => new Option('--yes', 'ask nothing; what is missing is an error that names its option');
 const passwordOption = () =>
   new Option(
@@ -99,6 +103,8 @@ In the order of the work:
   hull keys new                                     make the identity it is signed with
   hull pack apk                                     make the signed package
   hull inspect out/*.apk                            see what is in it
+  hull domains write                                write the documents that let links open in the app
+  hull domains prove                                prove them from both sides
   hull install                                      put it on an attached device
 
 Not ready to use your own? hull demo does all of it with made-up data.
@@ -282,6 +288,9 @@ Exit codes: 0 done, 1 a check found something, 2 wrong input, 3 something outsid
         'write a bill of materials (CycloneDX) beside the package: every file with its hash',
       )
       .option('--verify-record <file>', 'write no package; exit with 1 where a rebuild differs from a record')
+      .option('--unproven', 'browser engine: pack although the host does not name the key yet')
+      .addOption(resolveOption('browser engine: '))
+      .addOption(caOption('browser engine: '))
       .option('--from <bundle>', 'make it out of an .aab file: everything in it in one package, for trying')
       .option('--debuggable', 'let web inspectors attach; stores refuse such a package')
       .addOption(passwordOption())
@@ -299,6 +308,9 @@ Exit codes: 0 done, 1 a check found something, 2 wrong input, 3 something outsid
         'write a bill of materials (CycloneDX) beside the package: every file with its hash',
       )
       .option('--verify-record <file>', 'write no package; exit with 1 where a rebuild differs from a record')
+      .option('--unproven', 'browser engine: pack although the host does not name the key yet')
+      .addOption(resolveOption('browser engine: '))
+      .addOption(caOption('browser engine: '))
       .addOption(passwordOption())
       .addOption(yesOption()),
   ).action(action(async () => (await import('./commands/pack-apk.js')).packAabCommand));
@@ -366,6 +378,67 @@ Exit codes: 0 done, 1 a check found something, 2 wrong input, 3 something outsid
       .option('--log', 'follow what the app logs until Ctrl-C'),
   ).action(action(async () => (await import('./commands/install.js')).install));
 
+  const domains = program
+    .command('domains')
+    .description('links that open in the app: write the documents, prove them, ask about links');
+  const ofHosts = (command: Command) =>
+    common(command)
+      .addOption(resolveOption())
+      .addOption(caOption())
+      .option('--packages <dir>', 'folder of the packages to compare with (default: out, beside hull.json)')
+      .option('--key <name>', 'key of hull.json that signs')
+      .addOption(passwordOption());
+  common(
+    domains
+      .command('write')
+      .description('write every host’s association documents, merged into what is there')
+      .option(
+        '--out <dir>',
+        'write each host’s below <dir>/<host> instead of into the folders that are served',
+      )
+      .option('--check', 'write nothing; exit with 1 where a document is not as it should be')
+      .option('--debug', 'name the key of debuggable packages too; never for release')
+      .option('--serving', 'print how servers are told to serve them')
+      .option('--key <name>', 'key of hull.json that signs')
+      .addOption(passwordOption())
+      .addOption(yesOption()),
+  ).action(action(async () => (await import('./commands/domains-write.js')).domainsWrite));
+  ofHosts(
+    domains
+      .command('prove')
+      .description(
+        'ask hosts as devices do, and compare with hull.json and the packages; exit with 1 where one is not verified',
+      )
+      .argument('[host...]', 'hosts of hull.json (default: all)')
+      .option('--local', 'look into the folders instead, before they are deployed')
+      .option('--verifier <address>', 'also say what a stand-in still holds (hull drydock verifier)'),
+  ).action(action(async () => (await import('./commands/domains-prove.js')).domainsProve));
+  ofHosts(
+    domains
+      .command('ask')
+      .description('say for addresses which app opens them on each platform, and by which rule')
+      .argument('[URL...]', 'addresses; more than five are told as a table')
+      .option('--explain', 'every step on the way')
+      .option('--from <file>', 'a list, one address a line; - for standard input')
+      .option('--from-site', 'the pages of the web folder and its sitemap')
+      .option('--live', 'go by what the hosts serve now, instead of the folders'),
+  ).action(action(async () => (await import('./commands/domains-ask.js')).domainsAsk));
+
+  common(
+    program
+      .command('serve')
+      .description('serve the web folder and its association documents on loopback; runs until Ctrl-C')
+      .option('--https', 'with TLS too, from a certificate authority of this run alone')
+      .option('--port <number>', 'port (default: any that is free)')
+      .option('--no-qr', 'print no QR codes')
+      .addOption(
+        new Option(
+          '--fault <fault>',
+          'do something wrong, to see what the app and the prover make of it',
+        ).choices(['offline', 'slow', '404', '500', 'redirect', 'type']),
+      ),
+  ).action(action(async () => (await import('./commands/serve.js')).serve));
+
   const drydock = program.command('drydock').description('stand-ins on loopback, to try what needs a device');
   common(
     drydock
@@ -384,10 +457,17 @@ Exit codes: 0 done, 1 a check found something, 2 wrong input, 3 something outsid
       ),
   ).action(action(async () => (await import('./commands/drydock-device.js')).drydockDevice));
 
+  ofHosts(
+    drydock
+      .command('verifier')
+      .description('a stand-in for what verifies links: a device, at install; a vendor’s cache, once a day')
+      .option('--port <number>', 'port (default: any that is free)'),
+  ).action(action(async () => (await import('./commands/drydock-verifier.js')).drydockVerifier));
+
   common(
     program
       .command('demo')
-      .description('do the whole job on made-up data: begin, keys, pack, inspect')
+      .description('do the whole job on made-up data: survey, begin, keys, pack, inspect, domains')
       .argument('[folder]', 'folder to work in, made if it is not there (default: a new temporary one)'),
   ).action(action(async () => (await import('./commands/demo.js')).demo));
 

@@ -44,7 +44,8 @@ export function resolutions(given: readonly string[] | undefined): Map<string, s
   return map;
 }
 
-function readCa(file: string | undefined): string | undefined {
+/** A certificate authority’s PEM. Throws `survey.bad-option`, `file.missing`. */
+export function readCa(file: string | undefined): string | undefined {
   if (file === undefined) return undefined;
   try {
     const text = readFileSync(file, 'utf8');

@@ -2,12 +2,21 @@ import { mkdtempSync, readdirSync } from 'node:fs';
 import { cp } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join, resolve } from 'node:path';
+import { VerifierFetcher } from '../../core/domains/fetch-documents.js';
 import { fromSystemError, HullError } from '../../core/errors.js';
 import { makeFolder } from '../../core/files.js';
 import { packagedPath } from '../../core/packaged.js';
+import { changeProject } from '../../core/project/edit.js';
+import { readProject } from '../../core/project/project.js';
+import { startVerifier } from '../../drydock/verifier.js';
+import { type DomainOptions, fetcherOptions, gather } from '../domains.js';
 import { type CommonOptions, type Io, outJson } from '../io.js';
 import { PASSWORD_VARIABLE } from '../passwords.js';
+import { proveOptions, serveProject } from '../serving.js';
 import { begin } from './begin.js';
+import { domainsAsk } from './domains-ask.js';
+import { domainsProve } from './domains-prove.js';
+import { domainsWrite } from './domains-write.js';
 import { inspect } from './inspect.js';
 import { keysNew } from './keys-new.js';
 import { packApkCommand } from './pack-apk.js';
@@ -28,6 +37,71 @@ async function workFolder(folder: string | undefined): Promise<string> {
     });
   }
   return dir;
+}
+
+type Step = (title: string, command: string, run: (io: Io) => Promise<unknown>) => Promise<void>;
+
+/** Changes the rules of links after an install, and asks the stand-in what it still holds. */
+async function showStale(io: Io, found: DomainOptions): Promise<void> {
+  const app = () => gather({ ...io, note: () => undefined }, found, 'if-known');
+  const hosts = (await app()).plans.map(({ host }) => host);
+  const source = new VerifierFetcher(fetcherOptions(io, found, hosts));
+  const verifier = await startVerifier({
+    port: 0,
+    source,
+    hosts,
+    app,
+    onEvent: io.json ? () => undefined : io.out,
+  });
+  const address = `http://127.0.0.1:${verifier.port}`;
+  try {
+    await fetch(`${address}/install`, { method: 'POST' });
+    await changeProject(readProject('.'), [{ path: ['links', 0, 'paths'], value: ['/*', '!/privacy.html'] }]);
+    const quiet = { ...io, out: () => undefined, note: () => undefined };
+    await domainsWrite(quiet, found);
+    if (!io.json) io.out(`$ hull domains prove … --verifier ${address}`);
+    await domainsProve(io, { ...found, verifier: address }, []);
+  } finally {
+    await verifier.close();
+    source.close();
+  }
+}
+
+/** Serves the folder, proves it, and shows why a change is not seen at once: a device asks at install alone. */
+async function proveHere(step: Step, common: CommonOptions): Promise<void> {
+  const serving = await serveProject(readProject('.'), {
+    https: true,
+    port: 0,
+    fault: undefined,
+    onRequest: () => undefined,
+  });
+  const { hosts, secure } = serving;
+  if (secure === undefined) throw new Error('no host with TLS');
+  const found = {
+    ...common,
+    ca: secure.authority,
+    resolve: hosts.map((host) => `${host}=127.0.0.1:${secure.port}`),
+  };
+  try {
+    await step(
+      '7. Prove it from both sides, on a server of this machine',
+      `hull serve --https &\n$ hull domains prove ${proveOptions(serving)}`,
+      async (inner) => {
+        const code = await domainsProve(inner, found, []);
+        if (code !== 0) throw new Error('the demo is not verified');
+      },
+    );
+    await step('8. Ask what opens a link', `hull domains ask https://${hosts[0]}/tickets.html`, (inner) =>
+      domainsAsk(inner, found, [`https://${hosts[0]}/tickets.html`]),
+    );
+    await step(
+      '9. See why a change is not seen at once',
+      `hull drydock verifier ${proveOptions(serving)} &; then "!/privacy.html" in hull.json, and hull domains write`,
+      (inner) => showStale(inner, found),
+    );
+  } finally {
+    await serving.close();
+  }
 }
 
 export async function demo(io: Io, options: CommonOptions, folder?: string): Promise<void> {
@@ -77,6 +151,9 @@ export async function demo(io: Io, options: CommonOptions, folder?: string): Pro
   const [name] = readdirSync('out');
   const file = `out/${name ?? ''}`;
   await step('5. See what is in it', `hull inspect out/${name}`, (inner) => inspect(inner, common, file));
+
+  await step('6. Let links open in the app', 'hull domains write', (inner) => domainsWrite(inner, common));
+  await proveHere(step, common);
 
   if (io.json) {
     outJson(io, { folder: dir, package: join(dir, file), steps: collected });

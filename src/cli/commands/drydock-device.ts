@@ -1,9 +1,9 @@
 import { join } from 'node:path';
 import { BRIDGE_PORT } from '../../core/device/bridge.js';
-import { HullError } from '../../core/errors.js';
 import { startStandIn } from '../../drydock/device.js';
 import { safe } from '../format.js';
 import { type CommonOptions, type Io, outJson } from '../io.js';
+import { numberBetween, portNumber } from '../ports.js';
 
 export interface DrydockDeviceOptions extends CommonOptions {
   readonly port?: string;
@@ -13,28 +13,12 @@ export interface DrydockDeviceOptions extends CommonOptions {
   readonly state?: 'device' | 'unauthorized' | 'offline';
 }
 
-function number(
-  text: string | undefined,
-  option: string,
-  least: number,
-  most: number,
-  usual: number,
-): number {
-  if (text === undefined) return usual;
-  const value = Number(text);
-  if (/^\d+$/.test(text) && value >= least && value <= most) return value;
-  throw new HullError('cli.usage', `"${text}" is not a number from ${least} to ${most}.`, {
-    place: { option },
-    remedy: `Write it as ${option} ${usual}`,
-  });
-}
-
 /** Runs until it is stopped. */
 export async function drydockDevice(io: Io, options: DrydockDeviceOptions): Promise<void> {
-  const sdk = number(options.sdk, '--sdk', 21, 99, 36);
+  const sdk = numberBetween(options.sdk, '--sdk', [21, 99], 36);
   const dir = options.dir ?? join('.hull', 'device');
   const device = await startStandIn({
-    port: number(options.port, '--port', 0, 65_535, BRIDGE_PORT),
+    port: portNumber(options.port, '--port', BRIDGE_PORT),
     dir,
     serial: options.serial ?? 'stand-in',
     sdk,

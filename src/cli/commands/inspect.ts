@@ -90,7 +90,11 @@ function components(io: Io, facts: PackageFacts): void {
   if (shown.length < facts.components.length)
     io.out(`  … ${facts.components.length - shown.length} more (--verbose)`);
   const links = facts.components.flatMap((item) => item.links);
-  for (const link of links) io.out(`  link ${safe(link.pattern)}${link.verified ? ', verified' : ''}`);
+  for (const { pattern, verified, excluded, since, before } of links) {
+    const level = since ? `, from API ${since} on` : before ? `, before API ${before}` : '';
+    const how = excluded ? `${level.replace(', ', ' left out ')}` : `${verified ? ', verified' : ''}${level}`;
+    io.out(`  link ${safe(pattern)}${how}`);
+  }
   if (links.length === 0) io.out('  No links open in this app.');
   for (const site of facts.belongsTo) io.out(`  belongs to ${safe(site)}`);
   if (facts.belongsTo.length > 0) {

@@ -3,11 +3,12 @@ import { writeNewFile } from '../../core/files.js';
 import { backupSheet, type SheetKey } from '../../core/keys/backup-sheet.js';
 import { checkKeys } from '../../core/keys/check.js';
 import { certificateFacts } from '../../core/keys/fingerprint.js';
-import { chooseKey, openIdentity, readKeystoreFile } from '../../core/keys/open.js';
+import { chooseKey } from '../../core/keys/open.js';
 import { readProject } from '../../core/project/project.js';
 import { safe, wrap } from '../format.js';
 import { type CommonOptions, type Io, outJson } from '../io.js';
-import { knownPasswords, passwordFor } from '../passwords.js';
+import { openWithPassword } from '../open-key.js';
+import { knownPasswords } from '../passwords.js';
 
 export interface KeysCheckOptions extends CommonOptions {
   readonly sheet?: string;
@@ -24,12 +25,7 @@ export async function keysCheck(io: Io, options: KeysCheckOptions): Promise<numb
     const keys: SheetKey[] = [];
     for (const name of names) {
       const key = chooseKey(project, name);
-      readKeystoreFile(key.file);
-      const identity = await openIdentity(
-        key.file,
-        key.config.alias,
-        await passwordFor(io, options, key.path, name),
-      );
+      const identity = await openWithPassword(io, options, key);
       keys.push({
         name,
         file: key.path,

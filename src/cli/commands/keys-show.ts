@@ -1,8 +1,7 @@
-import { readFileSync } from 'node:fs';
-import { fromSystemError, HullError } from '../../core/errors.js';
+import { HullError } from '../../core/errors.js';
 import { certificateFacts } from '../../core/keys/fingerprint.js';
-import { namedKey, openIdentity, readKeystoreFile } from '../../core/keys/open.js';
-import { readCertificates } from '../../core/keys/pem.js';
+import { namedKey } from '../../core/keys/open.js';
+import { readCertificateFile } from '../../core/keys/public-part.js';
 import { weaknesses } from '../../core/keys/weakness.js';
 import type { KeyConfig } from '../../core/project/config.js';
 import { readProject } from '../../core/project/project.js';
@@ -10,7 +9,7 @@ import { capabilitiesOf } from '../../core/signing/lineage.js';
 import { readLineage } from '../../core/signing/plan.js';
 import { columns, safe, wrap } from '../format.js';
 import { type CommonOptions, type Io, outJson } from '../io.js';
-import { passwordFor } from '../passwords.js';
+import { openWithPassword } from '../open-key.js';
 
 export interface KeysShowOptions extends CommonOptions {
   readonly file?: string;
@@ -36,20 +35,11 @@ async function open(
 ): Promise<Shown> {
   if (config.file === undefined) {
     const path = config.certificate ?? '';
-    try {
-      const [certificate] = readCertificates(readFileSync(resolve(path)));
-      if (certificate === undefined)
-        throw new HullError('keys.damaged', 'There is no certificate in this file.');
-      return { name, path, file: resolve(path), alias: undefined, certificate, config };
-    } catch (error) {
-      throw error instanceof HullError ? error.at({ file: path }) : fromSystemError(error, path);
-    }
+    const certificate = readCertificateFile(resolve(path), path);
+    return { name, path, file: resolve(path), alias: undefined, certificate, config };
   }
   const file = resolve(config.file);
-  // Asked before the password, so that nobody types one for a file that is not there.
-  readKeystoreFile(file);
-  const password = await passwordFor(io, options, config.file, name);
-  const identity = await openIdentity(file, config.alias, password);
+  const identity = await openWithPassword(io, options, { name, path: config.file, file, config });
   return {
     name,
     path: config.file,

@@ -1,5 +1,5 @@
 import { readFileSync } from 'node:fs';
-import { join, relative, resolve } from 'node:path';
+import { join, resolve } from 'node:path';
 import { findIconSource } from '../../core/android/icon-source.js';
 import { type AndroidOptions, readAndroidOptions } from '../../core/android/options.js';
 import { type ContentRequest, type PackReport, packAndroid, packedFiles } from '../../core/android/pack.js';
@@ -10,17 +10,21 @@ import { unusedPermissions } from '../../core/android/unused-permissions.js';
 import { type App, readApp } from '../../core/app.js';
 import { ART_CACHE } from '../../core/art/kit.js';
 import { artInputs } from '../../core/art/project-art.js';
+import { GROUPS_SINCE } from '../../core/domains/match/levels.js';
 import { fromSystemError } from '../../core/errors.js';
 import { fileSha256, replaceFile } from '../../core/files.js';
+import { ruleText, sayMoreThanPaths } from '../../core/links.js';
 import { type Project, readProject } from '../../core/project/project.js';
 import { jarSignerName } from '../../core/signing/jar-names.js';
 import { bytes, columns, duration, percent, safe } from '../format.js';
 import { type CommonOptions, type Io, outJson } from '../io.js';
+import { shortPath } from '../paths.js';
 import { fileProgress } from '../progress.js';
 import { signingPlan } from '../signing-key.js';
+import type { SiteOptions } from '../site-options.js';
 import { VERSION } from '../version.js';
 
-export interface PackApkOptions extends CommonOptions {
+export interface PackApkOptions extends CommonOptions, SiteOptions {
   readonly out?: string;
   readonly key?: string;
   readonly debuggable?: boolean;
@@ -28,6 +32,7 @@ export interface PackApkOptions extends CommonOptions {
   readonly record?: boolean;
   readonly verifyRecord?: string;
   readonly passwordFile?: string;
+  readonly unproven?: boolean;
 }
 
 /** Packages go here, beside `hull.json`, where nothing else is said. */
@@ -39,11 +44,6 @@ const PART_TEXT = {
   web: 'web content',
   signature: 'signatures',
 } as const;
-
-function shortPath(file: string): string {
-  const path = relative(process.cwd(), file);
-  return path.startsWith('..') ? file : path;
-}
 
 function show(io: Io, report: PackReport, milliseconds: number): void {
   const { paint } = io;
@@ -140,6 +140,10 @@ async function packCommand(io: Io, options: PackApkOptions, kind: PackageKind): 
   const { signerName, plan: identity } = await signerOf(io, options, project);
   const content = await contentRequest(options, project, kind);
   const { app, android } = content;
+  if (android.engine === 'browser' && !options.debuggable && !options.unproven) {
+    const { checkOrigin } = await import('../origin-check.js');
+    await checkOrigin(io, options, project, app, await identity);
+  }
   const progress = await fileProgress(io, app.folder?.files.length ?? 0);
   const report = await packAndroid({
     ...content,
@@ -184,7 +188,7 @@ async function tellEntries(io: Io, app: App, android: AndroidOptions): Promise<v
   const { paint } = io;
   if (android.engine === 'browser') {
     io.note(
-      `${paint.dim('engine')} browser: pages come from ${app.base.origin}, none is packed. Its /.well-known/assetlinks.json has to name this package’s certificate, or the browser shows a bar with the address.`,
+      `${paint.dim('engine')} browser: pages come from ${app.base.origin}, none is packed. Its /.well-known/assetlinks.json has to name this package’s certificate, or the browser shows a bar with the address: hull domains prove.`,
     );
   }
   // Only told, so not looked for where nobody is told.
@@ -205,13 +209,14 @@ async function tellEntries(io: Io, app: App, android: AndroidOptions): Promise<v
     }
   }
   for (const { host, rules } of app.links) {
-    const shown = rules.map(({ allow, pattern }) => (allow ? pattern : `!${pattern}`)).join(' ');
-    io.note(`${paint.dim('links')} https://${host} ${safe(shown)}, once the host says so`);
-    if (rules.some(({ allow }) => !allow)) {
-      io.note(
-        `${paint.dim('links')} before Android 15 links that are left out open the app first, which hands them to the browser.`,
-      );
-    }
+    io.note(
+      `${paint.dim('links')} https://${host} ${safe(rules.map(ruleText).join(' '))}, once the host says so`,
+    );
+  }
+  if (app.links.some(({ rules }) => sayMoreThanPaths(rules)) && android.minSdk < GROUPS_SINCE) {
+    io.note(
+      `${paint.dim('links')} before Android 15 the system knows paths alone: what is left out by a rule, a query or a fragment opens the app, which hands it to the browser.`,
+    );
   }
 }
 

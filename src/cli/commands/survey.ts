@@ -1,6 +1,7 @@
 import { existsSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { findBrowser } from '../../core/browser/find.js';
+import type { HostProof } from '../../core/domains/prove.js';
 import { formatPlace, HullError } from '../../core/errors.js';
 import { replaceFile } from '../../core/files.js';
 import { CONFIG_FILE } from '../../core/project/config.js';
@@ -52,6 +53,17 @@ interface Target {
   readonly folder?: string;
   readonly url?: URL;
   readonly project?: Project;
+}
+
+/** What the hosts of the project's links say of the app; `undefined` where there are none, or nothing to ask. */
+async function associationOf(
+  io: Io,
+  options: SurveyOptions,
+  { project, url }: Target,
+): Promise<HostProof[] | undefined> {
+  if ((project?.config.links ?? []).length === 0) return undefined;
+  const { surveyAssociation } = await import('../survey-association.js');
+  return surveyAssociation(io, options, url);
 }
 
 function projectHere(dir: string): Project | undefined {
@@ -127,7 +139,13 @@ export async function survey(io: Io, options: SurveyOptions, named?: string): Pr
   const target = chooseTarget(named, options.project ?? '.');
   const site = await readSite(io, target, options);
   const browser = await browse(io, site, options, map);
-  const report = surveySite({ site, project: target.project, browser });
+  const association = await associationOf(io, options, target);
+  const report = surveySite({
+    site,
+    project: target.project,
+    browser,
+    ...(association ? { association } : {}),
+  });
   const format = io.json ? 'json' : (options.format ?? 'text');
   const text = await render(io, report, format);
   if (options.out !== undefined) {

@@ -1,0 +1,188 @@
+import { createReadStream, realpathSync, type Stats, statSync } from 'node:fs';
+import type { ServerResponse } from 'node:http';
+import { join, sep } from 'node:path';
+import { setTimeout as wait } from 'node:timers/promises';
+import { type FastifyInstance, type FastifyReply, type FastifyRequest, fastify } from 'fastify';
+import { systemErrorCode } from '../core/errors.js';
+import { decodePath } from '../core/project/url-path.js';
+import { filesForPath, mayBeRoute } from '../core/site/files-for-path.js';
+import { extensionOf, MEDIA_TYPES } from '../core/site/media-types.js';
+import type { ServerCertificate } from './authority.js';
+import { listenOnLoopback } from './listen.js';
+
+/** What a host may do wrong on purpose. */
+export type Fault = 'offline' | 'slow' | '404' | '500' | 'redirect' | 'type';
+
+export interface WebHostOptions {
+  /** The web folder. */
+  readonly folder: string;
+  /** Path that the folder is served below; ends with a slash. */
+  readonly basePath: string;
+  /** The folder whose `.well-known` a host serves. */
+  readonly documentsOf: (host: string) => string;
+  readonly fault?: Fault;
+  /** 0 for any that is free. */
+  readonly port: number;
+  readonly certificate?: ServerCertificate;
+  readonly onRequest: (request: ServedRequest) => void;
+}
+
+export interface ServedRequest {
+  readonly method: string;
+  readonly host: string;
+  readonly path: string;
+  readonly status: number | 'closed';
+  readonly type: string;
+  /** ms */
+  readonly took: number;
+}
+
+export interface WebHost {
+  readonly port: number;
+  close(): Promise<void>;
+}
+
+const WELL_KNOWN = '.well-known';
+/** ms between two bytes of a slow answer. */
+const DRIP = 500;
+
+/** A path's steps, `undefined` where it may not be asked for: steps upwards, dot files, what no file is named. */
+function safeSteps(pathname: string): string[] | undefined {
+  const path = decodePath(pathname);
+  if (path === undefined || /[\0\\]/.test(path)) return undefined;
+  const steps = path.split('/').filter((step) => step !== '');
+  const isHidden = (step: string, index: number) =>
+    step.startsWith('.') && !(index === 0 && step === WELL_KNOWN);
+  return steps.some(isHidden) ? undefined : steps;
+}
+
+interface Found {
+  readonly file: string;
+  readonly facts: Stats;
+}
+
+/** A file below a folder, `undefined` where there is none or a link leads out of the folder. */
+function fileBelow(folder: string, steps: readonly string[]): Found | undefined {
+  try {
+    const root = realpathSync(folder);
+    const file = realpathSync(join(root, ...steps));
+    if (file !== root && !file.startsWith(root + sep)) return undefined;
+    const facts = statSync(file);
+    return facts.isFile() ? { file, facts } : undefined;
+  } catch (error) {
+    if (systemErrorCode(error) !== undefined) return undefined;
+    throw error;
+  }
+}
+
+class Host {
+  readonly #options: WebHostOptions;
+
+  constructor(options: WebHostOptions) {
+    this.#options = options;
+  }
+
+  /** The file that answers a path, and with which status. */
+  #find(
+    host: string,
+    pathname: string,
+  ): (Found & { readonly status: number; readonly type: string }) | undefined {
+    const { folder, basePath, documentsOf } = this.#options;
+    const steps = safeSteps(pathname);
+    if (steps === undefined) return undefined;
+    if (steps[0] === WELL_KNOWN) {
+      const found = fileBelow(documentsOf(host), steps);
+      // Two of the documents have no ending to tell their type by.
+      return found && { ...found, status: 200, type: 'application/json' };
+    }
+    if (!`${pathname}/`.startsWith(basePath)) return undefined;
+    const inside = decodePath(pathname.slice(basePath.length)) ?? '';
+    const typed = (found: Found, status: number) => ({
+      ...found,
+      status,
+      type: MEDIA_TYPES[extensionOf(found.file)] ?? 'application/octet-stream',
+    });
+    for (const name of filesForPath(inside)) {
+      const found = fileBelow(folder, name.split('/'));
+      if (found) return typed(found, 200);
+    }
+    const lost = fileBelow(folder, ['404.html']);
+    if (lost) return typed(lost, 404);
+    const start = fileBelow(folder, ['index.html']);
+    return start && mayBeRoute(inside) ? typed(start, 200) : undefined;
+  }
+
+  async answer(request: FastifyRequest, reply: FastifyReply): Promise<FastifyReply> {
+    const { fault } = this.#options;
+    const host = request.hostname.toLowerCase();
+    const { pathname } = new URL(request.url, 'http://host.invalid');
+    if (fault === 'offline') {
+      request.raw.socket.destroy();
+      return reply.hijack();
+    }
+    if (fault === '404' || fault === '500') {
+      const status = Number(fault);
+      return reply
+        .code(status)
+        .type('text/plain; charset=utf-8')
+        .send(`Status ${status}, as --fault asks for.\n`);
+    }
+    if (fault === 'redirect') return reply.redirect(`https://www.${host}${request.url}`, 301);
+    const found = this.#find(host, pathname);
+    if (found === undefined) {
+      return reply.code(404).type('text/plain; charset=utf-8').send('There is no such file.\n');
+    }
+    const type = fault === 'type' ? 'text/html; charset=utf-8' : found.type;
+    reply.code(found.status).header('cache-control', 'no-cache');
+    if (fault === 'slow') {
+      reply.hijack();
+      await drip(reply.raw, found, type);
+      return reply;
+    }
+    return reply.type(type).header('content-length', found.facts.size).send(createReadStream(found.file));
+  }
+}
+
+/** Sends a file a byte at a time, until it is done or nobody waits any more. */
+async function drip(response: ServerResponse, { file, facts }: Found, type: string): Promise<void> {
+  response.writeHead(200, { 'content-type': type, 'content-length': facts.size });
+  for await (const chunk of createReadStream(file)) {
+    for (const byte of chunk as Uint8Array) {
+      if (response.destroyed) return;
+      response.write(Uint8Array.of(byte));
+      await wait(DRIP);
+    }
+  }
+  response.end();
+}
+
+/**
+ * Serves a web folder and its association documents on loopback. Nothing outside of the folder, no dot file but
+ * `.well-known`, and no link that leads out is ever answered with.
+ *
+ * @throws HullError `serve.port-taken`
+ */
+export async function startWebHost(options: WebHostOptions): Promise<WebHost> {
+  const host = new Host(options);
+  const base = { forceCloseConnections: true, logger: false, exposeHeadRoutes: true } as const;
+  const server: FastifyInstance = options.certificate
+    ? (fastify({ ...base, https: { ...options.certificate } }) as unknown as FastifyInstance)
+    : fastify(base);
+  server.get('/*', (request, reply) => host.answer(request, reply));
+  const tell = (request: FastifyRequest, status: ServedRequest['status'], reply: FastifyReply) => {
+    options.onRequest({
+      method: request.method,
+      host: request.hostname,
+      path: request.url,
+      status,
+      type: String(reply.raw.getHeader('content-type') ?? '').split(';')[0] ?? '',
+      took: reply.elapsedTime,
+    });
+  };
+  server.addHook('onResponse', async (request, reply) => {
+    // A connection that was cut on purpose had no answer.
+    tell(request, reply.raw.headersSent ? reply.raw.statusCode : 'closed', reply);
+  });
+  const port = await listenOnLoopback(server, options.port);
+  return { port, close: () => server.close() };
+}
