@@ -2,9 +2,11 @@
 // compared with, so that a machine's changing mood meets both. --small does the same with small inputs, for CI.
 import { execFileSync, spawn, spawnSync } from 'node:child_process';
 import { cpSync, mkdtempSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
+import { createServer } from 'node:net';
 import { availableParallelism, tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { makeAskProject } from './ask-inputs.mjs';
 import { makeLargeFolder } from './large-folder.mjs';
 import { makeManyPages } from './many-pages.mjs';
 
@@ -13,6 +15,7 @@ const hull = join(root, 'dist/cli/hull.cjs');
 const floor = join(root, 'bench/floor.mjs');
 const artFloor = join(root, 'bench/art-floor.mjs');
 const parseFloor = join(root, 'bench/parse-floor.mjs');
+const askFloor = join(root, 'bench/ask-floor.mjs');
 const signFloor = join(root, 'bench/sign-floor.mjs');
 const dex = join(root, 'shell/android/dist/webview.dex');
 const small = process.argv.includes('--small');
@@ -22,7 +25,7 @@ const env = { ...process.env, HULL_KEY_PASSWORD: 'only-for-the-bench', NO_COLOR:
  * Runs a command to its end: wall time in ms and, where asked for, the peak of its resident memory in bytes (Linux).
  * Watching the memory takes time from what is watched, so it is not done where only the time counts.
  */
-function once(command, args, cwd, watch = 'time') {
+function once(command, args, cwd, watch = 'time', codes = [0]) {
   return new Promise((resolve, reject) => {
     const start = performance.now();
     const child = spawn(command, args, { cwd, env, stdio: 'ignore' });
@@ -39,7 +42,7 @@ function once(command, args, cwd, watch = 'time') {
     child.on('error', reject);
     child.on('close', (code) => {
       clearInterval(timer);
-      if (code === 0) resolve({ time: performance.now() - start, peak });
+      if (codes.includes(code)) resolve({ time: performance.now() - start, peak });
       else reject(new Error(`${command} ${args.join(' ')} exited with ${code}`));
     });
   });
@@ -104,6 +107,78 @@ function project(dir, site) {
   execFileSync(process.execPath, [hull, 'keys', 'new', '--yes'], quiet);
 }
 
+/** Addresses asked about, against one regular expression that holds every rule; and how that grows with the rules. */
+async function askFigures() {
+  const count = small ? 2000 : 100_000;
+  const times = [];
+  const sizes = [10, 100, 1000];
+  let judged;
+  for (const rules of sizes) {
+    const dir = join(work, `ask-${rules}`);
+    makeAskProject(dir, rules, count);
+    const urls = join(dir, 'urls.txt');
+    judged = await compare(small ? 1 : 5, {
+      hull: () => once(process.execPath, [hull, 'domains', 'ask', '--from', urls, '--json', '--quiet'], dir),
+      floor: () => once(process.execPath, [askFloor, urls, String(rules)]),
+    });
+    times.push(judged.times.hull);
+  }
+  const name = `${count.toLocaleString('en')} addresses and 1,000 rules`;
+  figure(`${name}: hull domains ask to its floor`, judged.ratios.floor, '×', small ? undefined : 3);
+  rows.push([
+    'hull domains ask: time with the rules',
+    times.map((time, index) => `${(time / 1000).toFixed(2)} s for ${sizes[index]}`).join(', '),
+    `floor ${(judged.times.floor / 1000).toFixed(2)} s for 1000`,
+    '',
+  ]);
+}
+
+/** Many hosts proved at once, served by hull itself; then with one that never answers. */
+async function proveFigures() {
+  const dir = join(work, 'prove');
+  makeAskProject(dir, 1, 1);
+  const config = JSON.parse(readFileSync(join(dir, 'hull.json'), 'utf8'));
+  const hosts = Array.from({ length: small ? 5 : 50 }, (_none, index) => `pier-${index}.saltmarsh.example`);
+  config.web.url = `https://${hosts[0]}/`;
+  config.links = hosts.map((host) => ({ host }));
+  writeFileSync(join(dir, 'hull.json'), JSON.stringify(config));
+  execFileSync(process.execPath, [hull, 'keys', 'new', '--yes'], { cwd: dir, env, stdio: 'ignore' });
+  execFileSync(process.execPath, [hull, 'domains', 'write'], { cwd: dir, env, stdio: 'ignore' });
+  const server = spawn(process.execPath, [hull, 'serve', '--https', '--json', '--quiet'], { cwd: dir, env });
+  const never = createServer(() => undefined);
+  await new Promise((resolve) => {
+    never.listen(0, '127.0.0.1', resolve);
+  });
+  try {
+    let text = '';
+    for await (const chunk of server.stdout) {
+      text += chunk;
+      if (text.trimEnd().endsWith('}')) break;
+    }
+    const { port } = JSON.parse(text).https;
+    const prove = (list, slow) => {
+      const at = (host) => (host === slow ? never.address().port : port);
+      const found = list.flatMap((host) => ['--resolve', `${host}=127.0.0.1:${at(host)}`]);
+      const args = [hull, 'domains', 'prove', ...list, ...found, '--ca', '.hull/serve-ca.pem', '--quiet'];
+      return once(process.execPath, args, dir, 'time', slow ? [0, 1] : [0]);
+    };
+    const many = await compare(small ? 1 : 5, {
+      all: () => prove(hosts),
+      one: () => prove(hosts.slice(0, 1)),
+    });
+    const held = await prove(hosts, hosts[1]);
+    rows.push([
+      `${hosts.length} hosts: hull domains prove to the same of one host`,
+      `${many.ratios.one.toFixed(2)} ×`,
+      `${(many.times.all / 1000).toFixed(2)} s; with one that never answers ${(held.time / 1000).toFixed(1)} s`,
+      '',
+    ]);
+  } finally {
+    server.kill();
+    never.close();
+  }
+}
+
 const work = mkdtempSync(join(tmpdir(), 'hull-bench-'));
 try {
   const start = await compare(small ? 3 : 21, {
@@ -147,7 +222,11 @@ try {
   hostedConfig.android = { engine: 'browser', key: 'release' };
   writeFileSync(join(asHosted, 'hull.json'), JSON.stringify(hostedConfig));
   const hosted = JSON.parse(
-    execFileSync(process.execPath, [hull, 'pack', 'apk', '--json'], { cwd: asHosted, env, encoding: 'utf8' }),
+    execFileSync(process.execPath, [hull, 'pack', 'apk', '--json', '--unproven'], {
+      cwd: asHosted,
+      env,
+      encoding: 'utf8',
+    }),
   );
   figure('demo, browser engine: the package', hosted.size / 1000, 'KB', 120);
   figure(
@@ -312,6 +391,9 @@ try {
     `${slope(1, 2).toFixed(2)} from ${sizes[1]} to ${sizes[2]}`,
     `${(times[2] / 1000).toFixed(1)} s for ${sizes[2]} pages`,
   ]);
+
+  await askFigures();
+  await proveFigures();
 } finally {
   rmSync(work, { recursive: true, force: true });
 }

@@ -1,6 +1,6 @@
 // Takes the pictures in docs/screenshots from the built program and the demo data:
 //   npm run screenshots     needs Xvfb, xterm, ImageMagick and Chromium, from Debian's packages
-import { execFileSync, spawn } from 'node:child_process';
+import { execFileSync, spawn, spawnSync } from 'node:child_process';
 import { cpSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { createServer } from 'node:http';
 import { tmpdir } from 'node:os';
@@ -346,6 +346,29 @@ try {
     'sed -i \'s/"build": 2/"build": 3/\' hull.json; hull refit out/android-project',
     'pkill -f "drydock device"',
   ]);
+  rmSync(join(work, 'out'), { recursive: true });
+  const hullFile = join(work, 'hull.json');
+  const linked = JSON.parse(readFileSync(hullFile, 'utf8'));
+  linked.links = [{ host: 'ferry.saltmarsh.example', paths: ['/*', '!/admin/*'] }];
+  linked.apple = { team: 'A1B2C3D4E5' };
+  const original = readFileSync(hullFile);
+  writeFileSync(hullFile, JSON.stringify(linked, undefined, 2));
+  const found = '--resolve ferry.saltmarsh.example=127.0.0.1:8443 --ca .hull/serve-ca.pem';
+  await terminal('domains', [
+    'hull domains write',
+    '(hull serve --https --port 8443 > /dev/null 2>&1 &) ; sleep 2',
+    `hull domains prove ${found}`,
+    'pkill -f "hull.cjs serve"; (hull serve --https --port 8443 --fault redirect > /dev/null 2>&1 &) ; sleep 2',
+    `hull domains prove ${found} 2> /dev/null | head -7`,
+    'hull domains ask https://ferry.saltmarsh.example/admin/ --explain | head -13; pkill -f "hull.cjs serve"',
+  ]);
+  // Someone proves it meanwhile, so that there is something to log.
+  const prove = `sleep 3; node ${join(root, 'dist/cli/hull.cjs')} domains prove ${found}`;
+  const prover = spawn('sh', ['-c', prove], { cwd: work, env, stdio: 'ignore' });
+  await terminal('serve', ['hull serve --https --port 8443 & sleep 6']);
+  prover.kill();
+  spawnSync('pkill', ['-f', 'hull.cjs serve']);
+  writeFileSync(hullFile, original);
   await terminal('errors', [
     'hull begin site --id example.salt-marsh --project app',
     'hull begin art --id example.saltmarsh.ferry --project app',
