@@ -32,8 +32,17 @@ export function damaged(what: string): HullError {
   });
 }
 
+/** asn1js tells most faults by the offset -1, but throws for some values: a time that is none, say. */
+function readBer(bytes: Uint8Array): asn1.FromBerResult | { readonly offset: -1; readonly result: Node } {
+  try {
+    return asn1.fromBER(bytes);
+  } catch {
+    return { offset: -1, result: nothing() };
+  }
+}
+
 export function fromDer(bytes: Uint8Array, what: string): Node {
-  const { offset, result } = asn1.fromBER(bytes);
+  const { offset, result } = readBer(bytes);
   if (offset === -1) throw damaged(`${what} is not ASN.1`);
   return result;
 }

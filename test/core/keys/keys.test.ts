@@ -89,6 +89,11 @@ describe('a keystore', () => {
     await refused('keys.damaged', () => readPkcs12(new TextEncoder().encode('not a keystore'), PASSWORD));
   });
 
+  it('is damaged where it holds a value that no ASN.1 type allows', async () => {
+    // SEQUENCE { GeneralizedTime "18:00" } (X.690 section 11.7): the parser throws for it.
+    await refused('keys.damaged', () => readPkcs12(Buffer.from('3007180531383a3030', 'hex'), PASSWORD));
+  });
+
   it('never opens with other contents than it was written with', async () => {
     await fc.assert(
       fc.asyncProperty(fc.nat(bytes.length - 1), fc.integer({ min: 1, max: 255 }), async (at, bits) => {
