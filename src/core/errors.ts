@@ -9,7 +9,6 @@ export const ERROR_CODES = {
   'app.bad-id': 2,
   'app.bad-language': 2,
   'app.bad-version': 2,
-  'apk.not-an-apk': 2,
   'apk.readback': 70,
   'art.icon-missing': 2,
   'art.icon-too-large': 2,

@@ -12,7 +12,7 @@ import {
   USUAL_CAPABILITIES,
   writeLineageFile,
 } from '../../core/signing/lineage.js';
-import { readLineage } from '../../core/signing/plan.js';
+import { badSince, DEFAULT_SINCE, isSinceLevel, readLineage } from '../../core/signing/plan.js';
 import { columns } from '../format.js';
 import { type CommonOptions, type Io, outJson } from '../io.js';
 import { passwordFor } from '../passwords.js';
@@ -51,12 +51,7 @@ export async function keysSucceed(
     });
   }
   const since = Number(options.since);
-  if (!Number.isInteger(since) || (since !== 28 && since < 33)) {
-    throw new HullError('cli.usage', `A successor cannot count from API level ${options.since} on.`, {
-      place: { option: '--since' },
-      remedy: 'Use 28, where devices learnt to read a lineage, or 33 and later.',
-    });
-  }
+  if (!isSinceLevel(since)) throw badSince('cli.usage', options.since, { option: '--since' });
   const keeps = readKeeps(options.keeps);
   const open = async (key: typeof old) => {
     readKeystoreFile(key.file);
@@ -77,7 +72,7 @@ export async function keysSucceed(
   await changeProject(project, [
     { path: ['keys', to, 'succeeds'], value: from },
     { path: ['keys', to, 'lineage'], value: path },
-    ...(since === 33 ? [] : [{ path: ['keys', to, 'since'], value: since }]),
+    ...(since === DEFAULT_SINCE ? [] : [{ path: ['keys', to, 'since'], value: since }]),
     { path: ['android', 'key'], value: to },
   ]);
   const certificates = lineage.map((level) => certificateFacts(level.certificate));

@@ -2,7 +2,7 @@ import { openPackage, packageSignatures, signPackage } from '../../core/android/
 import { certificateFacts } from '../../core/keys/fingerprint.js';
 import { readProject } from '../../core/project/project.js';
 import { jarSignerName } from '../../core/signing/jar-names.js';
-import type { SignatureReport } from '../../core/signing/verify.js';
+import type { SignatureReport } from '../../core/signing/report.js';
 import { bytes, columns, safe } from '../format.js';
 import { type CommonOptions, type Io, outJson } from '../io.js';
 import { signingPlan } from '../signing-key.js';

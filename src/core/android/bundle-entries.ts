@@ -6,6 +6,7 @@ import { writeProtoXml } from '../formats/bundle/xml.js';
 import { extensionOf, isCompressed } from '../site/media-types.js';
 import { type ApkOptions, entry, type PackageEntry, webEntries } from './entries.js';
 import { describeManifest } from './manifest.js';
+import { BASE_MODULE, BUNDLE_CONFIG, MANIFEST_PATH, TABLE_PATH } from './package-kind.js';
 import { describeResources } from './resources.js';
 import { buildShellSettings, SETTINGS_PATH, SITE_PATH } from './shell-settings.js';
 
@@ -14,8 +15,6 @@ export interface BundleOptions extends ApkOptions {
   readonly dexMap: Uint8Array;
 }
 
-/** The bundle's one module; apps of ours have no other. */
-const BASE = 'base/';
 /** Where stores look for the names behind the code's (bundle format, "metadata files"). */
 const DEX_MAP_PATH = 'BUNDLE-METADATA/com.android.tools.build.obfuscation/proguard.map';
 /** Version of the bundle format: stores go by it where rules changed. */
@@ -42,12 +41,13 @@ export function bundleEntries(app: App, icon: LauncherIcon, options: BundleOptio
   const shown = iconSince(icon, options.android.minSdk);
   const { table, trees } = describeResources(app, shown, options.android.engine);
   const manifest = writeProtoXml(describeManifest(app, options));
-  const at = (path: string) => `${BASE}${path}`;
+  // Apps of ours have one module and no other.
+  const at = (path: string) => `${BASE_MODULE}/${path}`;
   return [
-    entry('shell', 'BundleConfig.pb', bundleSettings(app), 'deflate'),
-    entry('shell', at('manifest/AndroidManifest.xml'), manifest, 'deflate'),
+    entry('shell', BUNDLE_CONFIG, bundleSettings(app), 'deflate'),
+    entry('shell', MANIFEST_PATH.aab, manifest, 'deflate'),
     entry('shell', at('dex/classes.dex'), options.dex, 'deflate'),
-    entry('shell', at('resources.pb'), writeProtoTable(table), 'deflate'),
+    entry('shell', TABLE_PATH.aab, writeProtoTable(table), 'deflate'),
     ...trees.map(({ path, tree }) => entry('shell', at(path), writeProtoXml(tree), 'deflate')),
     ...[...shown.pictures].map(([path, bytes]) => entry('art', at(path), bytes, 'store')),
     entry('shell', at(SETTINGS_PATH), buildShellSettings(app, options.android), 'deflate'),

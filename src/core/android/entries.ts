@@ -5,6 +5,7 @@ import { isCompressed } from '../site/media-types.js';
 import { STORED_ALIGNMENT } from './attributes.js';
 import { buildManifest } from './manifest.js';
 import type { AndroidOptions } from './options.js';
+import { MANIFEST_PATH, TABLE_PATH } from './package-kind.js';
 import { buildResources } from './resources.js';
 import { buildShellSettings, SETTINGS_PATH, SITE_PATH } from './shell-settings.js';
 
@@ -44,9 +45,9 @@ export function webEntries(app: App, folder: string): PackageEntry[] {
 export function apkEntries(app: App, icon: LauncherIcon, options: ApkOptions): PackageEntry[] {
   const resources = buildResources(app, iconSince(icon, options.android.minSdk), options.android.engine);
   return [
-    entry('shell', 'AndroidManifest.xml', buildManifest(app, options), 'deflate'),
+    entry('shell', MANIFEST_PATH.apk, buildManifest(app, options), 'deflate'),
     entry('shell', 'classes.dex', options.dex, 'deflate'),
-    entry('shell', 'resources.arsc', resources.table, 'store'),
+    entry('shell', TABLE_PATH.apk, resources.table, 'store'),
     ...resources.files.map((file) =>
       entry(file.part, file.path, file.bytes, isCompressed(file.path) ? 'store' : 'deflate'),
     ),

@@ -12,12 +12,8 @@ import { readEntry, readZip } from '../formats/zip/reader.js';
 import type { ZipEntry, ZipLayout } from '../formats/zip/types.js';
 import { type CertificateFacts, certificateFacts } from '../keys/fingerprint.js';
 import type { Capability } from '../signing/lineage.js';
-import {
-  type SchemeResult,
-  type SignatureReport,
-  verifyBundle,
-  verifySignatures,
-} from '../signing/verify.js';
+import type { SchemeResult, SignatureReport } from '../signing/report.js';
+import { verifyBundle, verifySignatures } from '../signing/verify.js';
 import { STORED_ALIGNMENT } from './attributes.js';
 import {
   type ContentFile,
@@ -35,8 +31,17 @@ import {
   attributeValue,
   childrenNamed,
 } from './manifest-facts.js';
+import {
+  BUNDLE_CONFIG,
+  bundleModules,
+  MANIFEST_PATH,
+  missingPart,
+  type PackageKind,
+  packageKind,
+  TABLE_PATH,
+} from './package-kind.js';
 import { permissionMeaning } from './permissions.js';
-import { LIBRARY_ALIGNMENT, type PackageKind } from './resign.js';
+import { LIBRARY_ALIGNMENT } from './resign.js';
 import { SETTINGS_PATH } from './shell-settings.js';
 
 /** Everything that `hull inspect` tells of a package. Sizes in bytes. */
@@ -199,32 +204,27 @@ class Inspector {
 
   static async read(source: FileSource): Promise<Inspector> {
     const layout = await readZip(source);
-    const find = (path: string) => layout.entries.find((entry) => entry.path === path);
-    const bundled = find('base/manifest/AndroidManifest.xml');
-    if (bundled) {
-      const [{ readProtoXml }, { readProtoTable }] = await Promise.all([
-        import('../formats/bundle/xml.js'),
-        import('../formats/bundle/table.js'),
-      ]);
-      const tree = readProtoXml(await readEntry(source, bundled, XML_LIMIT));
-      const resources = find('base/resources.pb');
-      const read = resources && readProtoTable(await readEntry(source, resources, TABLE_LIMIT));
-      return new Inspector('aab', source, layout, tree, new ResourceLookup(read?.table ?? { packages: [] }));
+    const kind = packageKind(layout);
+    const read = async (path: string, limit: number) => {
+      const entry = layout.entries.find((one) => one.path === path);
+      return entry && readEntry(source, entry, limit);
+    };
+    const [manifest, table] = await Promise.all([
+      read(MANIFEST_PATH[kind], XML_LIMIT),
+      read(TABLE_PATH[kind], TABLE_LIMIT),
+    ]);
+    if (manifest === undefined) throw missingPart(MANIFEST_PATH[kind]);
+    const none = { packages: [] };
+    if (kind === 'apk') {
+      const lookup = new ResourceLookup(table ? readResourceTable(table) : none);
+      return new Inspector(kind, source, layout, readBinaryXml(manifest), lookup);
     }
-    const manifestEntry = find('AndroidManifest.xml');
-    if (manifestEntry === undefined) {
-      throw new HullError(
-        'apk.not-an-apk',
-        'This archive has no AndroidManifest.xml: it is neither an APK nor a bundle.',
-        { remedy: 'Give the path of an .apk or .aab file.' },
-      );
-    }
-    const manifest = readBinaryXml(await readEntry(source, manifestEntry, XML_LIMIT));
-    const tableEntry = find('resources.arsc');
-    const table = tableEntry
-      ? readResourceTable(await readEntry(source, tableEntry, TABLE_LIMIT))
-      : { packages: [] };
-    return new Inspector('apk', source, layout, manifest, new ResourceLookup(table));
+    const [{ readProtoXml }, { readProtoTable }] = await Promise.all([
+      import('../formats/bundle/xml.js'),
+      import('../formats/bundle/table.js'),
+    ]);
+    const lookup = new ResourceLookup(table ? readProtoTable(table).table : none);
+    return new Inspector(kind, source, layout, readProtoXml(manifest), lookup);
   }
 
   #text(element: XmlElement | undefined, name: string): string | undefined {
@@ -349,13 +349,9 @@ class Inspector {
   async #bundle(): Promise<Pick<PackageFacts, 'bundle'>> {
     if (this.#kind === 'apk') return {};
     const { readBundleSettings } = await import('../formats/bundle/config.js');
-    const entry = this.#layout.entries.find(({ path }) => path === 'BundleConfig.pb');
+    const entry = this.#layout.entries.find(({ path }) => path === BUNDLE_CONFIG);
     const settings = entry && readBundleSettings(await readEntry(this.#source, entry, XML_LIMIT));
-    const manifests = this.#layout.entries.filter(({ path }) =>
-      /^[^/]+\/manifest\/AndroidManifest\.xml$/.test(path),
-    );
-    const modules = manifests.map(({ path }) => {
-      const name = path.split('/')[0] as string;
+    const modules = bundleModules(this.#layout).map((name) => {
       const own = this.#layout.entries.filter((item) => item.path.startsWith(`${name}/`));
       return { name, files: own.length, packed: own.reduce((sum, item) => sum + item.compressedSize, 0) };
     });
@@ -546,7 +542,7 @@ function isDelivered(path: string, kind: PackageKind): boolean {
 }
 
 function partOf(path: string): SizeShare['part'] {
-  if (path === 'AndroidManifest.xml') return 'manifest';
+  if (path === MANIFEST_PATH.apk) return 'manifest';
   if (/^classes\d*\.dex$/.test(path)) return 'code';
   if (path.startsWith('lib/')) return 'libraries';
   if (path.startsWith('res/') || path === 'resources.arsc' || path === 'resources.pb') return 'resources';
@@ -592,7 +588,7 @@ function signatureFacts(report: SignatureReport): SignatureFacts {
 /**
  * Reads any APK or bundle: its own manifest and resources, its structure and its signatures. Nothing in it is trusted.
  *
- * @throws HullError `file.missing`, `zip.*`, `apk.not-an-apk`, `axml.malformed`, `resources.malformed`,
+ * @throws HullError `file.missing`, `zip.*`, `package.unknown`, `axml.malformed`, `resources.malformed`,
  *   `string-pool.malformed`, `signing.malformed`, each with the file and, where there is one, the offset
  */
 export async function inspectPackage(file: string): Promise<PackageFacts> {

@@ -15,16 +15,17 @@ import { writeEntries } from '../formats/zip/writer.js';
 import { fingerprint } from '../keys/fingerprint.js';
 import { packagedPath } from '../packaged.js';
 import type { Engine } from '../project/config.js';
+import type { SchemeName, SignatureReport } from '../signing/report.js';
 import type { SigningPlan } from '../signing/sign.js';
-import { type SchemeName, type SignatureReport, verifyBundle, verifySignatures } from '../signing/verify.js';
+import { verifyBundle, verifySignatures } from '../signing/verify.js';
 import { isAboutSignature } from '../signing/verify-v1.js';
 import { writeSignedPackage } from '../signing/write-signed.js';
 import { SDK, STORED_ALIGNMENT } from './attributes.js';
 import { apkEntries, PARTS, type PackageEntry, type Part } from './entries.js';
 import { attributeText } from './manifest-facts.js';
 import { type AndroidOptions, appInEngine } from './options.js';
+import { MANIFEST_PATH, type PackageKind } from './package-kind.js';
 import type { RecordedFile } from './record.js';
-import type { PackageKind } from './resign.js';
 
 /** What is packed, before anything is said of keys and places. */
 export interface ContentRequest {
@@ -99,7 +100,7 @@ function readbackFault(message: string, file: string, cause?: unknown): HullErro
 }
 
 async function readManifest(source: FileSource, layout: ZipLayout, kind: PackageKind) {
-  const path = kind === 'apk' ? 'AndroidManifest.xml' : 'base/manifest/AndroidManifest.xml';
+  const path = MANIFEST_PATH[kind];
   const entry = layout.entries.find((item) => item.path === path);
   if (entry === undefined) throw new Error('there is no manifest');
   const bytes = await readEntry(source, entry);

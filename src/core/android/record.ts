@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
 import type { App } from '../app.js';
 import { HullError } from '../errors.js';
-import type { PackageKind } from './resign.js';
+import type { PackageKind } from './package-kind.js';
 
 /** A bill of materials of what went into a package (CycloneDX 1.6, ECMA-424), and whether a rebuild gives the same. */
 

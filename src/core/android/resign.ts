@@ -6,40 +6,28 @@ import { readEntry, readZip } from '../formats/zip/reader.js';
 import type { Entry, EntryDigest, ZipEntry, ZipLayout } from '../formats/zip/types.js';
 import { checkEntries } from '../formats/zip/writer.js';
 import { fingerprint } from '../keys/fingerprint.js';
+import type { SignatureReport } from '../signing/report.js';
 import { SCHEME_LEVELS } from '../signing/scheme.js';
 import type { SigningPlan } from '../signing/sign.js';
 import { readSigningBlock } from '../signing/signing-block.js';
-import { type ApiLevels, type SignatureReport, verifyBundle, verifySignatures } from '../signing/verify.js';
+import { type ApiLevels, verifyBundle, verifySignatures } from '../signing/verify.js';
 import { isAboutSignature } from '../signing/verify-v1.js';
 import { copySigned, writeSignedPackage } from '../signing/write-signed.js';
 import { SDK, STORED_ALIGNMENT } from './attributes.js';
 import { attributeNumber, childrenNamed } from './manifest-facts.js';
+import { MANIFEST_PATH, type PackageKind, packageKind } from './package-kind.js';
 
 /** Signing packages that anyone made: their files stay as they are, their places and signatures are made anew. */
 
-export type PackageKind = 'apk' | 'aab';
-
 /** Pages of shared libraries that are not unpacked at installation (Android 15, 16 KiB pages). */
 export const LIBRARY_ALIGNMENT = 16 * 1024;
-const MANIFEST = 'AndroidManifest.xml';
-const BUNDLE_CONFIG = 'BundleConfig.pb';
 const MANIFEST_LIMIT = 16 * 1024 * 1024;
 /** Below this level devices know no SHA-256 in JAR signatures (Android 4.3). */
 const SHA256_SINCE = 18;
 
-/** What a package is, going by what is in it. Throws `package.unknown`. */
-export function packageKind(layout: ZipLayout): PackageKind {
-  const has = (path: string) => layout.entries.some((entry) => entry.path === path);
-  if (has(BUNDLE_CONFIG) || has(`base/manifest/${MANIFEST}`)) return 'aab';
-  if (has(MANIFEST)) return 'apk';
-  throw new HullError('package.unknown', 'This archive is neither an Android package nor a store bundle.', {
-    remedy: `A package holds ${MANIFEST}, a bundle ${BUNDLE_CONFIG}.`,
-  });
-}
-
 /** API levels that an APK's manifest names. */
 export async function packageLevels(source: FileSource, layout: ZipLayout): Promise<ApiLevels> {
-  const entry = layout.entries.find(({ path }) => path === MANIFEST) as ZipEntry;
+  const entry = layout.entries.find(({ path }) => path === MANIFEST_PATH.apk) as ZipEntry;
   const manifest = readBinaryXml(await readEntry(source, entry, MANIFEST_LIMIT));
   const [sdk] = childrenNamed(manifest, 'uses-sdk');
   const min = (sdk && attributeNumber(sdk, 'minSdkVersion')) ?? 1;

@@ -14,13 +14,10 @@ import type { SigningPlan } from '../signing/sign.js';
 import { writeSignedPackage } from '../signing/write-signed.js';
 import { SDK, STORED_ALIGNMENT } from './attributes.js';
 import { attributeNumber, childrenNamed } from './manifest-facts.js';
+import { BASE_MODULE, bundleModules, MANIFEST_PATH, missingPart, TABLE_PATH } from './package-kind.js';
 import { checkSigned, openPackage, wantedAlignment } from './resign.js';
 
 /** The one package with everything in it that a store could make of a bundle, for trying it on a device. */
-
-const MODULE = 'base';
-const MANIFEST = `${MODULE}/manifest/AndroidManifest.xml`;
-const TABLE = `${MODULE}/resources.pb`;
 
 export interface UniversalRequest {
   /** The bundle. */
@@ -46,16 +43,11 @@ export interface UniversalReport {
 /** Where a module's file stands in a package; `undefined` for what only the store reads. */
 function pathInPackage(path: string): string | undefined {
   const [module, folder, ...rest] = path.split('/');
-  if (module !== MODULE || folder === undefined || rest.length === 0) return undefined;
+  if (module !== BASE_MODULE || folder === undefined || rest.length === 0) return undefined;
   const name = rest.join('/');
   if (folder === 'manifest') return undefined;
   if (folder === 'dex' || folder === 'root') return name;
   return `${folder}/${name}`;
-}
-
-function modulesOf(layout: ZipLayout): string[] {
-  const manifests = layout.entries.filter(({ path }) => /^[^/]+\/manifest\/AndroidManifest\.xml$/.test(path));
-  return manifests.map(({ path }) => path.split('/')[0] as string);
 }
 
 /** Text that is compressed in a package: what was stored in the bundle stays so. */
@@ -65,11 +57,7 @@ function method(entry: ZipEntry, path: string): Entry['method'] {
 
 async function read(source: FileSource, layout: ZipLayout, path: string): Promise<Uint8Array> {
   const entry = layout.entries.find((item) => item.path === path);
-  if (entry === undefined) {
-    throw new HullError('bundle.malformed', `The bundle has no ${path}.`, {
-      remedy: 'Build the bundle again.',
-    });
-  }
+  if (entry === undefined) throw missingPart(path);
   return readEntry(source, entry);
 }
 
@@ -88,14 +76,14 @@ export async function universalApk(request: UniversalRequest): Promise<Universal
         remedy: 'Give the .aab file that hull pack aab made.',
       });
     }
-    const manifest = readProtoXml(await read(source, layout, MANIFEST));
-    const hasTable = layout.entries.some(({ path }) => path === TABLE);
+    const manifest = readProtoXml(await read(source, layout, MANIFEST_PATH.aab));
+    const hasTable = layout.entries.some(({ path }) => path === TABLE_PATH.aab);
     const { table, protoXml, passedOver } = hasTable
-      ? readProtoTable(await read(source, layout, TABLE))
+      ? readProtoTable(await read(source, layout, TABLE_PATH.aab))
       : { table: undefined, protoXml: new Set<string>(), passedOver: 0 };
     const entries: Entry[] = [
       {
-        path: 'AndroidManifest.xml',
+        path: MANIFEST_PATH.apk,
         content: writeBinaryXml(manifest, 'utf-16'),
         method: 'deflate',
         alignment: STORED_ALIGNMENT,
@@ -103,7 +91,7 @@ export async function universalApk(request: UniversalRequest): Promise<Universal
       ...(table
         ? [
             {
-              path: 'resources.arsc',
+              path: TABLE_PATH.apk,
               content: writeResourceTable(table),
               method: 'store' as const,
               alignment: STORED_ALIGNMENT,
@@ -143,7 +131,7 @@ export async function universalApk(request: UniversalRequest): Promise<Universal
       file,
       size: written.size,
       certificate: own === undefined ? '' : fingerprint(own, 'sha256'),
-      leftOut: modulesOf(layout).filter((module) => module !== MODULE),
+      leftOut: bundleModules(layout).filter((module) => module !== BASE_MODULE),
       passedOver,
     };
   } catch (error) {

@@ -1,4 +1,4 @@
-import { createHash, type KeyObject, sign as signBytes } from 'node:crypto';
+import { createHash } from 'node:crypto';
 import * as asn1 from 'asn1js';
 import {
   AlgorithmIdentifier,
@@ -11,7 +11,8 @@ import {
 } from 'pkijs';
 import { HullError } from '../errors.js';
 import type { Entry, EntryDigest } from '../formats/zip/types.js';
-import type { SigningIdentity } from './sign.js';
+import type { SigningIdentity } from './identity.js';
+import { signBytes } from './sign-bytes.js';
 
 /** Making a JAR signature (JAR File Specification, "Signed JAR File"; CMS, RFC 5652): bundles, and APKs for old devices. */
 
@@ -71,12 +72,6 @@ export function jarManifest(
   return { manifest, signatureFile };
 }
 
-function signAsync(digest: EntryDigest, data: Uint8Array, key: KeyObject): Promise<Uint8Array> {
-  return new Promise((resolve, reject) => {
-    signBytes(digest, data, key, (error, signature) => (error ? reject(error) : resolve(signature)));
-  });
-}
-
 /** A detached CMS signature without signed attributes, which is deterministic for RSA keys. DER. */
 export async function cmsSignature(
   identity: SigningIdentity,
@@ -112,7 +107,7 @@ export async function cmsSignature(
         digestAlgorithm,
         signatureAlgorithm,
         signature: new asn1.OctetString({
-          valueHex: new Uint8Array(await signAsync(digest, data, identity.privateKey)),
+          valueHex: new Uint8Array(await signBytes(digest, data, { key: identity.privateKey })),
         }),
       }),
     ],

@@ -3,7 +3,7 @@ import { HullError } from '../errors.js';
 import { ByteReader } from '../formats/bytes/reader.js';
 import { ByteWriter } from '../formats/bytes/writer.js';
 import { algorithmById, algorithmForKey, paddingOptions } from './algorithms.js';
-import type { SigningIdentity } from './sign.js';
+import type { SigningIdentity } from './identity.js';
 
 /**
  * A proof of rotation: who signed an app before, each vouching for the next (APK Signature Scheme v3, "proof-of-rotation

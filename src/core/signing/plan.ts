@@ -1,13 +1,27 @@
 import { readFileSync } from 'node:fs';
-import { fromSystemError, HullError } from '../errors.js';
+import { fromSystemError, HullError, type Place } from '../errors.js';
 import { pointerStep } from '../json-places.js';
 import { chooseKey, type NamedKey, openIdentity } from '../keys/open.js';
 import type { Project } from '../project/project.js';
 import { type Lineage, readLineageFile } from './lineage.js';
+import { SCHEME_LEVELS } from './scheme.js';
 import type { SigningPlan } from './sign.js';
 
 /** API level from which a successor counts where nothing is said: older devices have trouble with another signer. */
-const DEFAULT_SINCE = 33;
+export const DEFAULT_SINCE = SCHEME_LEVELS.v31;
+
+/** Whether a successor may count from an API level on: that of v3, which reads a lineage, or from that of v3.1 on. */
+export function isSinceLevel(level: number): boolean {
+  return level === SCHEME_LEVELS.v3 || (Number.isInteger(level) && level >= SCHEME_LEVELS.v31);
+}
+
+/** @param written the level as it was given */
+export function badSince(code: 'config.bad-value' | 'cli.usage', written: string, place: Place): HullError {
+  return new HullError(code, `A successor cannot count from API level ${written} on.`, {
+    place,
+    remedy: `Use ${SCHEME_LEVELS.v3}, where devices learnt to read a lineage, or ${SCHEME_LEVELS.v31} and later.`,
+  });
+}
 
 /** A project's lineage file. Throws `signing.malformed`, `signing.lineage`, `file.missing`. */
 export function readLineage(file: string): Lineage {
@@ -70,11 +84,6 @@ export async function openPlan(
     });
   }
   const { since = DEFAULT_SINCE } = key.config;
-  if (since !== 28 && since < DEFAULT_SINCE) {
-    throw new HullError('config.bad-value', `A successor cannot count from API level ${since} on.`, {
-      place,
-      remedy: 'Use 28, where devices learnt to read a lineage, or 33 and later.',
-    });
-  }
+  if (!isSinceLevel(since)) throw badSince('config.bad-value', String(since), place);
   return { ...newest, succession: { original, lineage, since } };
 }

@@ -1,7 +1,8 @@
-import { type KeyObject, sign as signBytes, X509Certificate } from 'node:crypto';
+import { X509Certificate } from 'node:crypto';
 import { HullError } from '../errors.js';
 import { ByteWriter } from '../formats/bytes/writer.js';
 import { algorithmForKey, paddingOptions, type SignatureAlgorithm } from './algorithms.js';
+import type { SigningIdentity } from './identity.js';
 import { encodeLineage, type Lineage } from './lineage.js';
 import {
   ATTRIBUTE_LINEAGE,
@@ -13,23 +14,8 @@ import {
   type SignedData,
   type SignerBlock,
 } from './scheme.js';
+import { signBytes } from './sign-bytes.js';
 import { BLOCK_ID, writeSigningBlock } from './signing-block.js';
-
-/** What a package is signed with. */
-export interface SigningIdentity {
-  readonly privateKey: KeyObject;
-  /** DER, the key's own first, then its issuers. */
-  readonly certificates: readonly Uint8Array[];
-}
-
-function signAsync(algorithm: SignatureAlgorithm, data: Uint8Array, key: KeyObject): Promise<Uint8Array> {
-  return new Promise((resolve, reject) => {
-    signBytes(algorithm.digest, data, { key, ...paddingOptions(algorithm) }, (error, signature) => {
-      if (error) reject(error);
-      else resolve(signature);
-    });
-  });
-}
 
 /** An older signer whose devices keep updating, and its word for the newer one. */
 export interface Succession {
@@ -83,7 +69,10 @@ async function signerBlock(
     ...(levels ? { levels } : {}),
     attributes,
   });
-  const signature = await signAsync(algorithm, signedData, privateKey);
+  const signature = await signBytes(algorithm.digest, signedData, {
+    key: privateKey,
+    ...paddingOptions(algorithm),
+  });
   return {
     signedData,
     ...(levels ? { levels } : {}),

@@ -5,7 +5,7 @@ import { readEntry } from '../formats/zip/reader.js';
 import type { ZipEntry, ZipLayout } from '../formats/zip/types.js';
 import { child, children, fromDer, isContext, octetsOf, oidOf, rawBytes } from '../keys/asn1.js';
 import { type ManifestSection, parseJarManifest } from './jar-manifest.js';
-import type { SchemeName, VerifiedSigner } from './verify.js';
+import type { SchemeName, VerifiedSigner } from './report.js';
 
 /** The JAR signature scheme that Android calls v1 (JAR File Specification, "Signed JAR File"; CMS, RFC 5652). */
 

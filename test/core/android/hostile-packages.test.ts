@@ -76,7 +76,7 @@ describe('a bundle that is damaged', () => {
     expect((await universal(twice)).leftOut).toEqual(['maps']);
     const bare = kept(await writeZip([file('BundleConfig.pb', new Uint8Array())]));
     await refused('bundle.malformed', () => universal(bare));
-    await refused('apk.not-an-apk', () => inspectPackage(bare));
+    await refused('bundle.malformed', () => inspectPackage(bare));
     await refused('package.unknown', async () =>
       sign(kept(await writeZip([file('a.txt', new Uint8Array(3))]))),
     );

@@ -271,6 +271,6 @@ describe('inspecting', () => {
       file,
       await writeZip([{ path: 'a', content: new Uint8Array(1), method: 'store', alignment: 1 }]),
     );
-    await refused('apk.not-an-apk', () => inspectPackage(file));
+    await refused('package.unknown', () => inspectPackage(file));
   });
 });
