@@ -2,10 +2,11 @@ import { basename, dirname, extname, join, resolve } from 'node:path';
 import { fromSystemError, HullError } from '../errors.js';
 import { readBinaryXml } from '../formats/binary-xml/reader.js';
 import { FileSource } from '../formats/bytes/source.js';
+import { checkPath } from '../formats/zip/path.js';
 import { readEntry, readZip } from '../formats/zip/reader.js';
 import type { Entry, EntryDigest, ZipEntry, ZipLayout } from '../formats/zip/types.js';
-import { checkEntries } from '../formats/zip/writer.js';
 import { fingerprint } from '../keys/fingerprint.js';
+import type { ContentsDigest } from '../signing/content-digest.js';
 import type { SignatureReport } from '../signing/report.js';
 import { SCHEME_LEVELS } from '../signing/scheme.js';
 import type { SigningPlan } from '../signing/sign.js';
@@ -15,7 +16,7 @@ import { isAboutSignature } from '../signing/verify-v1.js';
 import { copySigned, writeSignedPackage } from '../signing/write-signed.js';
 import { SDK, STORED_ALIGNMENT } from './attributes.js';
 import { attributeNumber, childrenNamed } from './manifest-facts.js';
-import { MANIFEST_PATH, type PackageKind, packageKind } from './package-kind.js';
+import { MANIFEST_PATH, type PackageKind, packageKind, TABLE_PATH } from './package-kind.js';
 
 /** Signing packages that anyone made: their files stay as they are, their places and signatures are made anew. */
 
@@ -85,14 +86,34 @@ export async function openPackage(
   }
 }
 
-/** The signatures of a package of either kind. */
+/** The signatures of a package of either kind. @param digested what was digested of the same file already */
 export async function packageSignatures(
   source: FileSource,
   layout: ZipLayout,
   kind: PackageKind,
+  digested?: ContentsDigest,
 ): Promise<SignatureReport> {
   if (kind === 'aab') return verifyBundle(source, layout);
-  return verifySignatures(source, layout, await packageLevels(source, layout));
+  return verifySignatures(source, layout, await packageLevels(source, layout), digested);
+}
+
+/** Whether an entry is the table of resources, compressed. */
+const isPackedTable = ({ path, method }: ZipEntry) => path === TABLE_PATH.apk && method === 'deflate';
+
+/** Whether an entry of a package cannot stay as it stands. */
+function isMisplaced(entry: ZipEntry): boolean {
+  return isPackedTable(entry) || entry.dataOffset % wantedAlignment(entry) !== 0;
+}
+
+/** An entry as it goes into the package that is signed anew. */
+async function takenOver(source: FileSource, entry: ZipEntry, kind: PackageKind): Promise<Entry> {
+  const { path, method, size } = entry;
+  // Android 11 and later map the table into memory as it stands.
+  if (kind === 'apk' && isPackedTable(entry)) {
+    return { path, content: await readEntry(source, entry), method: 'store', alignment: STORED_ALIGNMENT };
+  }
+  const alignment = kind === 'aab' ? 1 : wantedAlignment(entry);
+  return { path, content: { archive: source, entry, size }, method, alignment };
 }
 
 function signedName(file: string): string {
@@ -118,34 +139,11 @@ export async function signPackage(request: SignRequest): Promise<SignReport> {
     const old = layout.entries.filter(({ path }) => isAboutSignature(path));
     const kept = layout.entries.filter((entry) => !old.includes(entry));
     const levels = kind === 'apk' ? await packageLevels(source, layout) : SDK;
-    const realigned: string[] = [];
+    for (const { path } of kept) checkPath(path);
+    const realigned = kind === 'apk' ? kept.filter(isMisplaced).map(({ path }) => path) : [];
     let schemes: string[] = [];
-    const entries = await Promise.all(
-      kept.map(async (entry): Promise<Entry> => {
-        const packed = {
-          path: entry.path,
-          content: { archive: source, entry, size: entry.size },
-          method: entry.method,
-        };
-        if (kind === 'aab') return { ...packed, alignment: 1 };
-        if (entry.path === 'resources.arsc' && entry.method === 'deflate') {
-          // Android 11 and later map it into memory as it stands.
-          realigned.push(entry.path);
-          return {
-            path: entry.path,
-            content: await readEntry(source, entry),
-            method: 'store',
-            alignment: STORED_ALIGNMENT,
-          };
-        }
-        const alignment = wantedAlignment(entry);
-        if (entry.dataOffset % alignment !== 0) realigned.push(entry.path);
-        return { ...packed, alignment };
-      }),
-    );
-    checkEntries(entries);
-    const check = async (temporary: string) => {
-      schemes = await checkSigned(temporary, kind);
+    const check = async (temporary: string, digested?: ContentsDigest) => {
+      schemes = await checkSigned(temporary, kind, digested);
     };
     const done = async (size: number): Promise<SignReport> => {
       const [own] = (await request.plan).certificates;
@@ -166,8 +164,9 @@ export async function signPackage(request: SignRequest): Promise<SignReport> {
     if (!needsJar && old.length === 0 && realigned.length === 0 && starts === 0) {
       const block = await readSigningBlock(source, layout.centralDirectory.offset);
       const sections = { ...layout, contentsEnd: block?.offset ?? layout.centralDirectory.offset };
-      return await done(await copySigned(out, source, sections, request.plan, { ...signal, check }));
+      return await done(await copySigned(out, request.file, sections, request.plan, { ...signal, check }));
     }
+    const entries = await Promise.all(kept.map((entry) => takenOver(source, entry, kind)));
     const written = await writeSignedPackage(out, entries, request.plan, {
       kind: kind === 'aab' ? 'bundle' : 'apk',
       ...(needsJar ? { jar: { digest, name: request.signerName } } : {}),
@@ -180,11 +179,19 @@ export async function signPackage(request: SignRequest): Promise<SignReport> {
   }
 }
 
-/** Reads a signed package back. Throws `apk.readback`. */
-export async function checkSigned(file: string, kind: PackageKind): Promise<string[]> {
+/**
+ * Reads a signed package back. Throws `apk.readback`.
+ *
+ * @param digested what was read back of its contents already
+ */
+export async function checkSigned(
+  file: string,
+  kind: PackageKind,
+  digested?: ContentsDigest,
+): Promise<string[]> {
   const source = await FileSource.open(file);
   try {
-    const report = await packageSignatures(source, await readZip(source), kind);
+    const report = await packageSignatures(source, await readZip(source), kind, digested);
     if (!report.verifies) {
       const why = [...report.schemes.flatMap(({ faults }) => faults), ...report.gaps].join(' ');
       throw new HullError(

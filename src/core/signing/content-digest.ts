@@ -1,4 +1,5 @@
 import { createHash, webcrypto } from 'node:crypto';
+import { availableParallelism } from 'node:os';
 import type { ByteSource } from '../formats/bytes/source.js';
 import type { DigestName } from './algorithms.js';
 
@@ -7,32 +8,51 @@ const CHUNK = 1024 * 1024;
 const CHUNK_PREFIX = 0xa5;
 const WHOLE_PREFIX = 0x5a;
 const HEAD = 5;
-/** Chunks that may be hashed in the thread pool at one time. */
-const PARALLEL = 4;
+/** Chunks that may be in the thread pool at one time: one for each core but the one that reads, which hashes too. */
+const PARALLEL = Math.min(4, Math.max(1, availableParallelism() - 1));
 
 const WEB_CRYPTO_NAMES: Record<DigestName, string> = { sha256: 'SHA-256', sha512: 'SHA-512' };
+
+/** The digests of a package's first section, chunk by chunk: what is left to digest is short. */
+export interface ContentsDigest {
+  /** Where the section ends, in bytes from the package's start. */
+  readonly end: number;
+  readonly chunks: ReadonlyMap<DigestName, readonly Uint8Array[]>;
+}
 
 /**
  * The content digest of APK Signature Scheme v2 and v3: each section is cut into chunks of 1 MiB, each chunk
  * hashed behind 0xa5 and its length, and the chunk digests hashed behind 0x5a and their number. Full chunks are
- * hashed in the thread pool; bytes are copied in, so a caller may reuse its buffers.
+ * hashed in the thread pool, and here where it is busy; bytes are copied in, so a caller may reuse its buffers.
  */
 export class ContentDigester {
   readonly #digests: readonly DigestName[];
   readonly #chunks: Map<DigestName, Promise<Uint8Array>[]>;
   readonly #buffer = new Uint8Array(HEAD + CHUNK);
   #filled = 0;
-  readonly #pending: Promise<unknown>[] = [];
+  #inPool = 0;
+  /** Whether a chunk was hashed here since the pool's results were last taken in. */
+  #hasWorked = false;
 
-  constructor(digests: readonly DigestName[]) {
+  /** @param before digests of sections that came before, by the name of each digest asked for */
+  constructor(digests: readonly DigestName[], before?: ContentsDigest['chunks']) {
     this.#digests = digests;
-    this.#chunks = new Map(digests.map((name) => [name, []]));
+    this.#chunks = new Map(
+      digests.map((name) => [name, (before?.get(name) ?? []).map((one) => Promise.resolve(one))]),
+    );
   }
 
   #hash(name: DigestName, bytes: Uint8Array): Promise<Uint8Array> {
-    if (bytes.length <= CHUNK / 2) return Promise.resolve(createHash(name).update(bytes).digest());
+    if (bytes.length <= CHUNK / 2 || this.#inPool >= PARALLEL) {
+      this.#hasWorked = true;
+      return Promise.resolve(createHash(name).update(bytes).digest());
+    }
+    this.#inPool += 1;
     // Web Crypto copies its input before it returns.
-    return webcrypto.subtle.digest(WEB_CRYPTO_NAMES[name], bytes).then((digest) => new Uint8Array(digest));
+    return webcrypto.subtle.digest(WEB_CRYPTO_NAMES[name], bytes).then((digest) => {
+      this.#inPool -= 1;
+      return new Uint8Array(digest);
+    });
   }
 
   #flush(): void {
@@ -41,9 +61,7 @@ export class ContentDigester {
     new DataView(this.#buffer.buffer).setUint32(1, this.#filled, true);
     const chunk = this.#buffer.subarray(0, HEAD + this.#filled);
     for (const name of this.#digests) {
-      const digest = this.#hash(name, chunk);
-      this.#chunks.get(name)?.push(digest);
-      this.#pending.push(digest);
+      this.#chunks.get(name)?.push(this.#hash(name, chunk));
     }
     this.#filled = 0;
   }
@@ -58,7 +76,7 @@ export class ContentDigester {
       at += count;
       if (this.#filled === CHUNK) this.#flush();
     }
-    return this.#pending.length > PARALLEL * this.#digests.length ? this.#drain() : undefined;
+    return this.#takeIn();
   }
 
   /** Adds a range of a source, read to where it is hashed from. */
@@ -72,13 +90,17 @@ export class ContentDigester {
       this.#filled += count;
       done += count;
       if (this.#filled === CHUNK) this.#flush();
-      if (this.#pending.length > PARALLEL * this.#digests.length) await this.#drain();
+      await this.#takeIn();
     }
   }
 
-  /** Waits for the oldest chunks only, so that the pool never runs dry. */
-  async #drain(): Promise<void> {
-    while (this.#pending.length > PARALLEL * this.#digests.length) await this.#pending.shift();
+  /** Lets the pool's results come in after work done here, which held them up. */
+  #takeIn(): Promise<void> | undefined {
+    if (!this.#hasWorked) return undefined;
+    this.#hasWorked = false;
+    return new Promise((resolve) => {
+      setImmediate(resolve);
+    });
   }
 
   /** Ends a section: the next bytes start a chunk of their own. */
@@ -86,17 +108,24 @@ export class ContentDigester {
     this.#flush();
   }
 
+  /** The digests of all chunks so far. */
+  async chunks(): Promise<Map<DigestName, Uint8Array[]>> {
+    this.#flush();
+    const result = new Map<DigestName, Uint8Array[]>();
+    for (const [name, chunks] of this.#chunks) result.set(name, await Promise.all(chunks));
+    return result;
+  }
+
   /** The content digest for each algorithm asked for. */
   async finish(): Promise<Map<DigestName, Uint8Array>> {
-    this.#flush();
     const result = new Map<DigestName, Uint8Array>();
-    for (const [name, chunks] of this.#chunks) {
+    for (const [name, chunks] of await this.chunks()) {
       const hash = createHash(name);
       const head = new Uint8Array(HEAD);
       head[0] = WHOLE_PREFIX;
       new DataView(head.buffer).setUint32(1, chunks.length, true);
       hash.update(head);
-      for (const digest of await Promise.all(chunks)) hash.update(digest);
+      for (const digest of chunks) hash.update(digest);
       result.set(name, hash.digest());
     }
     return result;
@@ -121,18 +150,35 @@ export function digestedEndRecord(record: Uint8Array, contentsEnd: number): Uint
   return copy;
 }
 
-/** Digests a package on disk: its entries, central directory and end record, without the signing block. */
+/** Digests the first section of a package on disk. @param end where it ends, in bytes from the start */
+export async function digestContents(
+  source: ByteSource,
+  end: number,
+  digests: readonly DigestName[],
+): Promise<ContentsDigest> {
+  const digester = new ContentDigester(digests);
+  await digester.updateFrom(source, 0, end);
+  return { end, chunks: await digester.chunks() };
+}
+
+/**
+ * Digests a package on disk: its entries, central directory and end record, without the signing block.
+ *
+ * @param contents what was read of the same file already; used where it is the section that `sections` names
+ */
 export async function digestPackage(
   source: ByteSource,
   sections: Sections,
   digests: readonly DigestName[],
+  contents?: ContentsDigest,
 ): Promise<Map<DigestName, Uint8Array>> {
-  const digester = new ContentDigester(digests);
+  const known = contents?.end === sections.contentsEnd && digests.every((name) => contents.chunks.has(name));
+  const digester = new ContentDigester(digests, known ? contents.chunks : undefined);
   const range = async (offset: number, size: number) => {
     await digester.updateFrom(source, offset, size);
     digester.endSection();
   };
-  await range(0, sections.contentsEnd);
+  if (!known) await range(0, sections.contentsEnd);
   await range(sections.centralDirectory.offset, sections.centralDirectory.size);
   const { offset, size } = sections.endRecord;
   await digester.update(digestedEndRecord(await source.read(offset, size), sections.contentsEnd));

@@ -4,7 +4,7 @@ import { ByteReader } from '../formats/bytes/reader.js';
 import type { ByteSource } from '../formats/bytes/source.js';
 import type { ZipLayout } from '../formats/zip/types.js';
 import { algorithmById, type DigestName, paddingOptions, type SignatureAlgorithm } from './algorithms.js';
-import { digestPackage } from './content-digest.js';
+import { type ContentsDigest, digestPackage } from './content-digest.js';
 import { capabilitiesOf, decodeLineage, lineageFaults } from './lineage.js';
 import type { SchemeName, SchemeResult, SignatureReport, VerifiedSigner } from './report.js';
 import {
@@ -251,12 +251,14 @@ function uncovered(schemes: readonly SchemeResult[], { min, target }: ApiLevels)
  * is a fault in the report.
  *
  * @param levels API levels of the package: below the lowest, no device needs a signature
+ * @param digested what was digested of the same file already, so that it is not read twice
  * @throws HullError `signing.malformed` where the signing block as a whole cannot be read
  */
 export async function verifySignatures(
   source: ByteSource,
   layout: ZipLayout,
   levels: ApiLevels,
+  digested?: ContentsDigest,
 ): Promise<SignatureReport> {
   const block = await readSigningBlock(source, layout.centralDirectory.offset);
   const parsed = block ? parseBlock(block) : [];
@@ -284,7 +286,8 @@ export async function verifySignatures(
         item.signers.flatMap(({ data }) => known(data.digests).map((row) => row.digest)),
       ),
     );
-    const contents = await digestPackage(source, { contentsEnd: block.offset, ...layout }, [...digests]);
+    const sections = { contentsEnd: block.offset, ...layout };
+    const contents = await digestPackage(source, sections, [...digests], digested);
     for (const scheme of parsed) compareContents(scheme, contents);
   }
   const schemes: SchemeResult[] = parsed.map((item) => ({

@@ -1,7 +1,8 @@
-import { type FileHandle, open, rename, rm } from 'node:fs/promises';
+import { constants } from 'node:fs';
+import { chmod, copyFile, type FileHandle, open, rename, rm } from 'node:fs/promises';
 import { fromSystemError } from '../errors.js';
 import { temporaryBeside } from '../files.js';
-import type { ByteSource } from '../formats/bytes/source.js';
+import { FileSource } from '../formats/bytes/source.js';
 import type { Entry, EntryDigest, ZipEntry } from '../formats/zip/types.js';
 import {
   centralDirectory,
@@ -13,7 +14,14 @@ import {
   writeEntries,
 } from '../formats/zip/writer.js';
 import { CONTENT_DIGEST } from './algorithms.js';
-import { ContentDigester, digestedEndRecord, type Sections } from './content-digest.js';
+import {
+  ContentDigester,
+  type ContentsDigest,
+  digestContents,
+  digestedEndRecord,
+  digestPackage,
+  type Sections,
+} from './content-digest.js';
 import { type SigningPlan, signDigest } from './sign.js';
 
 /** Bytes gathered before they are handed to the disk. */
@@ -74,8 +82,12 @@ export interface SignedWriteOptions extends Pick<WriteOptions, 'onEntry' | 'sign
   readonly jar?: { readonly digest: EntryDigest; readonly name: string };
   /** Digest the unpacked bytes of every entry (see WrittenPackage); the JAR signature's own digest where there is one. */
   readonly digest?: EntryDigest;
-  /** Looks at the whole package under its temporary name; where it throws, nothing is left. */
-  readonly check: (temporary: string) => Promise<void>;
+  /**
+   * Looks at the whole package under its temporary name; where it throws, nothing is left.
+   *
+   * @param digested what was read back of its contents already
+   */
+  readonly check: (temporary: string, digested?: ContentsDigest) => Promise<void>;
 }
 
 /**
@@ -92,35 +104,32 @@ export async function writeSignedPackage(
   options: SignedWriteOptions,
 ): Promise<WrittenPackage> {
   let spare = 0;
-  return underTemporaryName(file, options, (handle, temporary) =>
-    writeAll(handle, entries, identity, {
-      ...(options.onEntry ? { onEntry: options.onEntry } : {}),
-      signal: options.signal,
-      kind: options.kind ?? 'apk',
-      ...(options.jar ? { jar: options.jar } : {}),
-      digest: options.jar?.digest ?? options.digest,
-      temporary: () => `${temporary}.${spare++}`,
-    }),
-  );
+  return underTemporaryName(file, options.signal, async (temporary) => {
+    const written = await withFile(temporary, 'wx', (handle) =>
+      writeAll(handle, entries, identity, {
+        ...(options.onEntry ? { onEntry: options.onEntry } : {}),
+        signal: options.signal,
+        kind: options.kind ?? 'apk',
+        ...(options.jar ? { jar: options.jar } : {}),
+        digest: options.jar?.digest ?? options.digest,
+        temporary: () => `${temporary}.${spare++}`,
+      }),
+    );
+    await options.check(temporary);
+    return written;
+  });
 }
 
-/** Writes a file under a temporary name, has it checked, and renames it; whatever goes wrong, nothing is left. */
+/** Writes a file under a temporary name and renames it; whatever goes wrong, nothing is left. */
 async function underTemporaryName<T>(
   file: string,
-  options: Pick<SignedWriteOptions, 'check' | 'signal'>,
-  write: (handle: FileHandle, temporary: string) => Promise<T>,
+  signal: AbortSignal | undefined,
+  write: (temporary: string) => Promise<T>,
 ): Promise<T> {
   const temporary = temporaryBeside(file);
   try {
-    const handle = await open(temporary, 'wx', 0o644);
-    let written: T;
-    try {
-      written = await write(handle, temporary);
-    } finally {
-      await handle.close();
-    }
-    await options.check(temporary);
-    options.signal?.throwIfAborted();
+    const written = await write(temporary);
+    signal?.throwIfAborted();
     await rename(temporary, file);
     return written;
   } catch (error) {
@@ -129,56 +138,81 @@ async function underTemporaryName<T>(
   }
 }
 
-/** Bytes that are copied at a time. */
-const PIECE = 1024 * 1024;
+async function withFile<T>(
+  path: string,
+  flags: 'wx' | 'r+',
+  use: (handle: FileHandle) => Promise<T>,
+): Promise<T> {
+  const handle = await open(path, flags, 0o644);
+  try {
+    return await use(handle);
+  } finally {
+    await handle.close();
+  }
+}
+
+/** A copy under a name that is free, made by the system, which may share the bytes on disk; its mode is a new file's. */
+async function copyNew(from: string, to: string): Promise<void> {
+  const { mode } = await withFile(to, 'wx', (handle) => handle.stat());
+  await copyFile(from, to, constants.COPYFILE_FICLONE);
+  await chmod(to, mode);
+}
 
 /**
- * Signs a package whose files may stay exactly where they are: its contents and directory are copied as they stand, and a
- * new signing block stands between them.
+ * Signs a package whose files may stay exactly where they are: it is copied as it stands, and a new signing block takes
+ * its place between contents and directory. The contents are digested from the copy, so that what is signed is what
+ * was written.
  *
+ * @param from the package, whose sections are known
  * @returns the size of the signed package in bytes
  * @throws HullError `zip.limit`, `disk.*`, and what `check` throws
  */
 export async function copySigned(
   file: string,
-  source: ByteSource,
+  from: string,
   sections: Sections,
   plan: Promise<SigningPlan>,
   options: Pick<SignedWriteOptions, 'check' | 'signal'>,
 ): Promise<number> {
-  return underTemporaryName(file, options, async (handle) => {
-    const { contentsEnd, centralDirectory: directory } = sections;
-    const digester = new ContentDigester([CONTENT_DIGEST]);
-    const piece = new Uint8Array(PIECE);
-    for (let done = 0; done < contentsEnd; done += PIECE) {
-      options.signal?.throwIfAborted();
-      const part = piece.subarray(0, Math.min(PIECE, contentsEnd - done));
-      await source.readInto(part, done);
-      // Hashing has its own copy of the bytes before the write begins.
-      const held = digester.update(part);
-      await writeWhole(handle, part);
-      await held;
+  const { contentsEnd, centralDirectory: directory } = sections;
+  return underTemporaryName(file, options.signal, async (temporary) => {
+    await copyNew(from, temporary);
+    options.signal?.throwIfAborted();
+    const copy = await FileSource.open(temporary);
+    let contents: ContentsDigest;
+    let records: Uint8Array;
+    let end: Uint8Array;
+    let block: Uint8Array;
+    try {
+      contents = await digestContents(copy, contentsEnd, [CONTENT_DIGEST]);
+      records = await copy.read(directory.offset, directory.size);
+      end = await copy.read(sections.endRecord.offset, sections.endRecord.size);
+      const digests = await digestPackage(copy, sections, [CONTENT_DIGEST], contents);
+      block = await signDigest(await plan, digests.get(CONTENT_DIGEST) as Uint8Array);
+    } finally {
+      await copy.close();
     }
-    digester.endSection();
-    const records = await source.read(directory.offset, directory.size);
-    await digester.update(records);
-    digester.endSection();
-    const end = new Uint8Array(await source.read(sections.endRecord.offset, sections.endRecord.size));
-    await digester.update(digestedEndRecord(end, contentsEnd));
-    const digest = (await digester.finish()).get(CONTENT_DIGEST) as Uint8Array;
-    const block = await signDigest(await plan, digest);
     const size = contentsEnd + block.length + records.length + end.length;
     checkArchiveSize(size);
-    for (const part of [block, records, digestedEndRecord(end, contentsEnd + block.length)]) {
-      await writeWhole(handle, part);
-    }
+    await withFile(temporary, 'r+', async (handle) => {
+      let at = contentsEnd;
+      for (const part of [block, records, digestedEndRecord(end, contentsEnd + block.length)]) {
+        await writeWhole(handle, part, at);
+        at += part.length;
+      }
+      await handle.truncate(size);
+    });
+    await options.check(temporary, contents);
     return size;
   });
 }
 
-async function writeWhole(handle: FileHandle, bytes: Uint8Array): Promise<void> {
-  for (let done = 0; done < bytes.length; )
-    done += (await handle.write(bytes, done, bytes.length - done)).bytesWritten;
+/** @param at where the bytes go, in bytes from the file's start; default: behind what was written last */
+async function writeWhole(handle: FileHandle, bytes: Uint8Array, at?: number): Promise<void> {
+  for (let done = 0; done < bytes.length; ) {
+    const place = at === undefined ? null : at + done;
+    done += (await handle.write(bytes, done, bytes.length - done, place)).bytesWritten;
+  }
 }
 
 /** Writes the JAR signature behind what it signs; the original signer makes it, since old devices know no other. */

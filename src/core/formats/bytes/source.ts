@@ -2,26 +2,34 @@ import { readSync } from 'node:fs';
 import { type FileHandle, open } from 'node:fs/promises';
 
 /** Reads of up to this many bytes are done at once: handing them to the thread pool costs more than they do. */
-const AT_ONCE = 64 * 1024;
-/** Bytes that are read where fewer are asked for. */
-const WINDOW = 256 * 1024;
+const AT_ONCE = 1024 * 1024;
+/** Reads of up to this many bytes come from a window. */
+const SMALL = 64 * 1024;
+/** Bytes that are read where fewer are asked for: few at first, more while most of what was read is then asked for. */
+const WINDOW = { least: 512, most: 256 * 1024 } as const;
+
+/** Bytes of memory that windows are cut from: one allocation for many small ones. */
+const SLAB = 64 * 1024;
 
 /** Random access to bytes that may be larger than memory. */
 export interface ByteSource {
   /** Size in bytes. */
   readonly size: number;
-  /** Exactly `length` bytes from `offset`; the caller has checked both against `size`. They are not to be changed. */
-  read(offset: number, length: number): Promise<Uint8Array>;
-  /** Fills `target` from `offset`. */
-  readInto(target: Uint8Array, offset: number): Promise<void>;
+  /**
+   * Exactly `length` bytes from `offset`, at once where they are few; the caller has checked both against `size`. They
+   * are not to be changed.
+   */
+  read(offset: number, length: number): Uint8Array | Promise<Uint8Array>;
+  /** Fills `target` from `offset`, at once where it is small. */
+  readInto(target: Uint8Array, offset: number): void | Promise<void>;
 }
 
 /** Bytes already in memory. */
 export function bytesSource(bytes: Uint8Array): ByteSource {
   return {
     size: bytes.length,
-    read: async (offset, length) => bytes.subarray(offset, offset + length),
-    readInto: async (target, offset) => target.set(bytes.subarray(offset, offset + target.length)),
+    read: (offset, length) => bytes.subarray(offset, offset + length),
+    readInto: (target, offset) => target.set(bytes.subarray(offset, offset + target.length)),
   };
 }
 
@@ -32,6 +40,11 @@ export class FileSource implements ByteSource {
   /** Bytes read ahead for small reads, which mostly follow each other. */
   #window = new Uint8Array();
   #windowAt = 0;
+  #reach: number = WINDOW.least;
+  /** Bytes of the window that were asked for. */
+  #served = 0;
+  /** Memory that windows are cut from. */
+  #memory = new Uint8Array();
 
   private constructor(handle: FileHandle, size: number) {
     this.#handle = handle;
@@ -48,8 +61,11 @@ export class FileSource implements ByteSource {
     }
   }
 
-  async read(offset: number, length: number): Promise<Uint8Array> {
-    if (length <= AT_ONCE) return this.#small(offset, length);
+  read(offset: number, length: number): Uint8Array | Promise<Uint8Array> {
+    return length <= SMALL ? this.#small(offset, length) : this.#large(offset, length);
+  }
+
+  async #large(offset: number, length: number): Promise<Uint8Array> {
     const bytes = new Uint8Array(length);
     await this.readInto(bytes, offset);
     return bytes;
@@ -58,27 +74,41 @@ export class FileSource implements ByteSource {
   /** A part of the window; where it does not hold the bytes, another one is read, which parts given before keep alive. */
   #small(offset: number, length: number): Uint8Array {
     const start = offset - this.#windowAt;
-    if (start >= 0 && start + length <= this.#window.length)
+    if (start >= 0 && start + length <= this.#window.length) {
+      this.#served += length;
       return this.#window.subarray(start, start + length);
-    const window = new Uint8Array(Math.max(length, Math.min(WINDOW, this.size - offset)));
-    let done = 0;
-    while (done < window.length) {
-      const count = readSync(this.#handle.fd, window, done, window.length - done, offset + done);
-      if (count === 0) throw this.#shorter();
-      done += count;
     }
+    const wasWorth = this.#served > this.#window.length / 4;
+    this.#reach = wasWorth ? Math.min(2 * this.#reach, WINDOW.most) : WINDOW.least;
+    this.#served = length;
+    const size = Math.max(length, Math.min(this.#reach, this.size - offset));
+    if (this.#memory.length < size) this.#memory = new Uint8Array(Math.max(size, SLAB));
+    const window = this.#memory.subarray(0, size);
+    this.#memory = this.#memory.subarray(size);
+    this.#readNow(window, offset);
     this.#window = window;
     this.#windowAt = offset;
     return window.subarray(0, length);
+  }
+
+  #readNow(target: Uint8Array, offset: number): void {
+    for (let done = 0; done < target.length; ) {
+      const count = readSync(this.#handle.fd, target, done, target.length - done, offset + done);
+      if (count === 0) throw this.#shorter();
+      done += count;
+    }
   }
 
   #shorter(): Error {
     return new Error(`the file became shorter than ${this.size} bytes while it was read`);
   }
 
-  async readInto(target: Uint8Array, offset: number): Promise<void> {
-    let done = 0;
-    while (done < target.length) {
+  readInto(target: Uint8Array, offset: number): void | Promise<void> {
+    return target.length <= AT_ONCE ? this.#readNow(target, offset) : this.#readLater(target, offset);
+  }
+
+  async #readLater(target: Uint8Array, offset: number): Promise<void> {
+    for (let done = 0; done < target.length; ) {
       const { bytesRead } = await this.#handle.read(target, done, target.length - done, offset + done);
       if (bytesRead === 0) throw this.#shorter();
       done += bytesRead;

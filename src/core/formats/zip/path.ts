@@ -1,6 +1,8 @@
 import { HullError } from '../../errors.js';
 import { ZIP_LIMITS } from './types.js';
 
+const UTF8 = new TextEncoder();
+
 /**
  * Why a path may not stand in an archive, or `undefined` where it may: names that readers treat as a way out of the
  * folder they unpack to, or that they cut.
@@ -10,13 +12,13 @@ export function pathFault(path: string): string | undefined {
   if (path.includes('\0')) return 'it holds a NUL character';
   if (path.includes('\\')) return 'it holds a backslash';
   if (path.startsWith('/')) return 'it starts with a slash';
-  if (path.split('/').some((name) => name === '..' || name === '.')) return 'it holds a "." or ".." step';
+  if (/(?:^|\/)\.{1,2}(?:\/|$)/.test(path)) return 'it holds a "." or ".." step';
   if (!path.isWellFormed()) return 'it is not valid Unicode';
   return undefined;
 }
 
-/** UTF-8 bytes of an archive path. Throws `zip.path` for a hostile name, `zip.limit` for one that is too long. */
-export function encodePath(path: string): Uint8Array {
+/** Throws `zip.path` for a hostile name. */
+export function checkPath(path: string): void {
   const fault = pathFault(path);
   if (fault !== undefined) {
     throw new HullError('zip.path', `This path cannot stand in a package: ${fault}.`, {
@@ -24,7 +26,12 @@ export function encodePath(path: string): Uint8Array {
       remedy: 'Rename the file.',
     });
   }
-  const bytes = new TextEncoder().encode(path);
+}
+
+/** UTF-8 bytes of an archive path. Throws `zip.path` for a hostile name, `zip.limit` for one that is too long. */
+export function encodePath(path: string): Uint8Array {
+  checkPath(path);
+  const bytes = UTF8.encode(path);
   if (bytes.length > ZIP_LIMITS.pathBytes) {
     throw new HullError(
       'zip.limit',

@@ -49,6 +49,8 @@ async function findEndRecord(
 
 interface CentralRow {
   readonly path: string;
+  /** Where the name stands in the directory, in bytes, and how long it is there. */
+  readonly nameAt: number;
   readonly nameLength: number;
   readonly method: number;
   readonly flags: number;
@@ -59,101 +61,132 @@ interface CentralRow {
   readonly recordOffset: number;
 }
 
-function decodeName(bytes: Uint8Array, flags: number, offset: number): string {
+const STRICT = new TextDecoder('utf-8', { fatal: true, ignoreBOM: true });
+
+function decodeName(directory: Buffer, start: number, end: number, flags: number, offset: number): string {
+  // Android reads every name as UTF-8; a name that is plain ASCII is the same either way.
+  const name = directory.toString('utf8', start, end);
+  if (!name.includes('\ufffd')) return name;
   try {
-    // Android reads every name as UTF-8; a name that is plain ASCII is the same either way.
-    return new TextDecoder('utf-8', { fatal: true, ignoreBOM: true }).decode(bytes);
+    return STRICT.decode(directory.subarray(start, end));
   } catch {
     if (flags & FLAG_UTF8) throw malformed('An entry name is not valid UTF-8.', offset);
-    return Buffer.from(bytes).toString('latin1');
+    return directory.toString('latin1', start, end);
   }
 }
 
-function readCentral(reader: ByteReader, count: number): CentralRow[] {
+/** Where fields stand in a directory record and in a local header, in bytes (APPNOTE.TXT 4.3.12 and 4.3.7). */
+const CENTRAL = {
+  flags: 8,
+  method: 10,
+  crc32: 16,
+  compressedSize: 20,
+  size: 24,
+  nameLength: 28,
+  extraLength: 30,
+  commentLength: 32,
+  headerOffset: 42,
+} as const;
+const LOCAL = { method: 8, nameLength: 26, extraLength: 28 } as const;
+
+const viewOf = (bytes: Uint8Array) => new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+
+/** @param base offset of the directory in the file, in bytes */
+function readCentral(directory: Buffer, count: number, base: number): CentralRow[] {
+  const view = viewOf(directory);
   const rows: CentralRow[] = [];
+  let at = 0;
   for (let i = 0; i < count; i += 1) {
-    const recordOffset = reader.base + reader.at;
-    reader.need(reader.at, CENTRAL_RECORD_SIZE, `central directory record ${i + 1} of ${count}`);
-    if (reader.u32('a record') !== SIGNATURES.central) {
+    const nameAt = at + CENTRAL_RECORD_SIZE;
+    if (nameAt > directory.length || view.getUint32(at, true) !== SIGNATURES.central) {
       throw malformed(
         `Record ${i + 1} of the central directory does not start with its signature.`,
-        recordOffset,
+        base + at,
       );
     }
-    reader.at += 4;
-    const flags = reader.u16('flags');
-    const method = reader.u16('method');
-    reader.at += 4;
-    const sum = reader.u32('CRC-32');
-    const compressedSize = reader.u32('compressed size');
-    const size = reader.u32('size');
-    const nameLength = reader.u16('name length');
-    const extraLength = reader.u16('extra length');
-    const commentLength = reader.u16('comment length');
-    reader.at += 8;
-    const headerOffset = reader.u32('header offset');
-    const path = decodeName(reader.take(nameLength, 'an entry name'), flags, recordOffset);
-    reader.take(extraLength, 'an extra field');
-    reader.take(commentLength, 'an entry comment');
+    const extraAt = nameAt + view.getUint16(at + CENTRAL.nameLength, true);
+    const end =
+      extraAt +
+      view.getUint16(at + CENTRAL.extraLength, true) +
+      view.getUint16(at + CENTRAL.commentLength, true);
+    if (end > directory.length) {
+      throw malformed(`Record ${i + 1} of ${count} ends outside the central directory.`, base + at);
+    }
+    const flags = view.getUint16(at + CENTRAL.flags, true);
     rows.push({
-      path,
-      nameLength,
-      method,
+      path: decodeName(directory, nameAt, extraAt, flags, base + at),
+      nameAt,
+      nameLength: extraAt - nameAt,
+      method: view.getUint16(at + CENTRAL.method, true),
       flags,
-      crc32: sum,
-      compressedSize,
-      size,
-      headerOffset,
-      recordOffset,
+      crc32: view.getUint32(at + CENTRAL.crc32, true),
+      compressedSize: view.getUint32(at + CENTRAL.compressedSize, true),
+      size: view.getUint32(at + CENTRAL.size, true),
+      headerOffset: view.getUint32(at + CENTRAL.headerOffset, true),
+      recordOffset: base + at,
     });
+    at = end;
   }
+  if (at !== directory.length) throw malformed('There are bytes after the last directory record.', base + at);
   return rows;
 }
 
-async function locate(source: ByteSource, row: CentralRow, limit: number): Promise<ZipEntry> {
-  const at = row.headerOffset;
-  const place = { entry: row.path, offset: at };
-  if (row.flags & FLAGS_ENCRYPTED) {
-    throw malformed('This entry is encrypted; packages never are.', at).at(place);
-  }
+const wrongEntry = ({ path, headerOffset }: CentralRow, message: string) =>
+  malformed(message, headerOffset).at({ entry: path, offset: headerOffset });
+
+/** Checks what the directory says of an entry. @param limit where the entries end, in bytes */
+function checkRow(row: CentralRow, limit: number): void {
+  if (row.flags & FLAGS_ENCRYPTED) throw wrongEntry(row, 'This entry is encrypted; packages never are.');
   if (row.method !== 0 && row.method !== 8) {
-    throw malformed(`This entry uses compression method ${row.method}; packages use 0 or 8.`, at).at(place);
+    throw wrongEntry(row, `This entry uses compression method ${row.method}; packages use 0 or 8.`);
   }
-  const headerSize = LOCAL_HEADER_SIZE + row.nameLength;
-  if (at + headerSize > limit) throw malformed('The entry starts outside the archive.', at).at(place);
-  const header = new ByteReader(await source.read(at, headerSize), 'zip.malformed', 0, at);
-  if (header.u32('a local header') !== SIGNATURES.local) {
-    throw malformed('There is no local header where the directory says.', at).at(place);
+  if (row.headerOffset + LOCAL_HEADER_SIZE + row.nameLength > limit) {
+    throw wrongEntry(row, 'The entry starts outside the archive.');
   }
-  header.at = 8;
-  if (header.u16('method') !== row.method) {
-    throw malformed('Local header and directory name different methods.', at).at(place);
+}
+
+/** Memory for one local header after the other. */
+interface HeaderBuffer {
+  readonly bytes: Buffer;
+  readonly view: DataView;
+}
+
+/** Holds an entry's local header against the directory. */
+function locate(row: CentralRow, { bytes, view }: HeaderBuffer, directory: Buffer, limit: number): ZipEntry {
+  if (view.getUint32(0, true) !== SIGNATURES.local) {
+    throw wrongEntry(row, 'There is no local header where the directory says.');
   }
-  header.at = 26;
-  const nameLength = header.u16('name length');
-  const extraLength = header.u16('extra length');
-  const dataOffset = at + LOCAL_HEADER_SIZE + nameLength + extraLength;
-  if (dataOffset + row.compressedSize > limit)
-    throw malformed('The entry ends outside the archive.', at).at(place);
-  const sameName = nameLength === row.nameLength;
-  if (!sameName || decodeName(header.take(nameLength, 'the name'), row.flags, at) !== row.path)
-    throw malformed('Local header and directory name different paths.', at).at(place);
-  if (row.method === 0 && row.compressedSize !== row.size) {
-    throw malformed('A stored entry has two sizes.', at).at(place);
+  if (view.getUint16(LOCAL.method, true) !== row.method) {
+    throw wrongEntry(row, 'Local header and directory name different methods.');
   }
+  const nameLength = view.getUint16(LOCAL.nameLength, true);
+  const dataOffset =
+    row.headerOffset + LOCAL_HEADER_SIZE + nameLength + view.getUint16(LOCAL.extraLength, true);
+  if (dataOffset + row.compressedSize > limit) throw wrongEntry(row, 'The entry ends outside the archive.');
+  const isSame =
+    nameLength === row.nameLength &&
+    bytes.compare(
+      directory,
+      row.nameAt,
+      row.nameAt + nameLength,
+      LOCAL_HEADER_SIZE,
+      LOCAL_HEADER_SIZE + nameLength,
+    ) === 0;
+  if (!isSame) {
+    throw wrongEntry(row, 'Local header and directory name different paths.');
+  }
+  if (row.method === 0 && row.compressedSize !== row.size)
+    throw wrongEntry(row, 'A stored entry has two sizes.');
   return {
     path: row.path,
     method: row.method === 0 ? 'store' : 'deflate',
     crc32: row.crc32,
     compressedSize: row.compressedSize,
     size: row.size,
-    headerOffset: at,
+    headerOffset: row.headerOffset,
     dataOffset,
   };
 }
-
-/** How many local headers are asked for at a time. */
-const LOCATE_BATCH = 64;
 
 /**
  * The structure of an archive: every entry located and checked against its local header, paths unique, no two
@@ -185,10 +218,9 @@ export async function readZip(source: ByteSource): Promise<ZipLayout> {
   if (count * CENTRAL_RECORD_SIZE > size) {
     throw malformed(`${count} records cannot stand in a directory of ${size} bytes.`, end.offset);
   }
-  const reader = new ByteReader(await source.read(offset, size), 'zip.malformed', 0, offset);
-  const rows = readCentral(reader, count);
-  if (reader.remaining !== 0)
-    throw malformed('There are bytes after the last directory record.', offset + reader.at);
+  const read = await source.read(offset, size);
+  const directory = Buffer.from(read.buffer, read.byteOffset, read.byteLength);
+  const rows = readCentral(directory, count, offset);
 
   const seen = new Set<string>();
   for (const row of rows) {
@@ -205,10 +237,15 @@ export async function readZip(source: ByteSource): Promise<ZipLayout> {
     seen.add(row.path);
   }
   const entries: ZipEntry[] = [];
-  for (let i = 0; i < rows.length; i += LOCATE_BATCH) {
-    entries.push(
-      ...(await Promise.all(rows.slice(i, i + LOCATE_BATCH).map((row) => locate(source, row, offset)))),
-    );
+  const longest = rows.reduce((most, { nameLength }) => Math.max(most, nameLength), 0);
+  const bytes = Buffer.alloc(LOCAL_HEADER_SIZE + longest);
+  const header = { bytes, view: viewOf(bytes) };
+  for (const row of rows) {
+    checkRow(row, offset);
+    // Behind the last header stand the directory and the end record, which are longer than what is read too much.
+    const reading = source.readInto(bytes, row.headerOffset);
+    if (reading) await reading;
+    entries.push(locate(row, header, directory, offset));
   }
   const ordered = [...entries].sort((a, b) => a.headerOffset - b.headerOffset);
   for (let i = 1; i < ordered.length; i += 1) {
