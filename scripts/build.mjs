@@ -92,8 +92,22 @@ const library = {
     js: "import{createRequire as __hullRequire}from'node:module';const require=__hullRequire(import.meta.url);",
   },
 };
+/** The parser of arguments asks for a module of Node.js that only programs in several files need, and that is slow to load. */
+const withoutChildProcess = {
+  name: 'without-child-process',
+  setup({ onLoad }) {
+    onLoad({ filter: /commander[\\/]lib[\\/]command\.js$/ }, ({ path }) => {
+      const source = readFileSync(path, 'utf8');
+      const asked = "const childProcess = require('node:child_process');\n";
+      if (!source.includes(asked))
+        throw new Error(`${path} no longer asks for node:child_process at its head`);
+      return { contents: source.replace(asked, 'const childProcess = undefined;\n') };
+    });
+  },
+};
 const program = {
   ...shared,
+  plugins: [withoutChildProcess],
   entryPoints: ['src/cli/hull.ts'],
   outdir: 'dist/cli',
   outExtension: { '.js': '.cjs' },

@@ -154,7 +154,7 @@ async function packCommand(io: Io, options: PackApkOptions, kind: PackageKind): 
     signal: io.signal,
     onProgress: progress.update,
   }).finally(progress.end);
-  const milliseconds = performance.now();
+  const milliseconds = process.uptime() * 1000;
   const record = report.recorded && (await writeRecord(report, content, kind));
   if (io.json) {
     const { recorded: _recorded, ...rest } = report;

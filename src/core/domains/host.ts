@@ -1,4 +1,3 @@
-import { isIP } from 'node:net';
 import { domainToASCII, domainToUnicode } from 'node:url';
 
 /** A host name as links, certificates and association documents have it. */
@@ -32,7 +31,7 @@ export function readHostName(text: string): HostName | HostFault {
   if (text.includes('://')) return fault(`${quoted} is a whole address, and not a host.`);
   if (/[/?#@\s]/.test(text)) return fault(`${quoted} is not a host.`);
   const bare = text.replace(/^\[|\]$/g, '');
-  if (isIP(bare) !== 0 || /^[\d.]+$/.test(text)) {
+  if (/^[\d.]+$/.test(text) || (bare.includes(':') && URL.canParse(`http://[${bare}]/`))) {
     return fault(
       `${quoted} is an address of a machine: links are associated with names alone.`,
       'Give the name under which the site is reached: ferry.saltmarsh.example',
