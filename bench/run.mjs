@@ -204,15 +204,11 @@ try {
     '',
   ]);
   rows.push(['demo: the first time, icons drawn', `${cold.time.toFixed(0)} ms`, '', '']);
+  const shellShare = ({ parts }) => (parts.shell + parts.signature) / 1000;
   const report = JSON.parse(
     execFileSync(process.execPath, [hull, 'pack', 'apk', '--json'], { cwd: demo, env, encoding: 'utf8' }),
   );
-  figure(
-    'demo: shell’s share of the package',
-    (report.parts.shell + report.parts.signature) / 1000,
-    'KB',
-    60,
-  );
+  figure('demo: shell’s share of the package', shellShare(report), 'KB', 60);
 
   const asHosted = join(work, 'hosted');
   cpSync(demo, asHosted, { recursive: true });
@@ -220,21 +216,16 @@ try {
   hostedConfig.web = { url: 'https://ferry.saltmarsh.example/' };
   hostedConfig.look.icon = join(site, 'icons/icon.svg');
   hostedConfig.android = { engine: 'browser', key: 'release' };
-  writeFileSync(join(asHosted, 'hull.json'), JSON.stringify(hostedConfig));
-  const hosted = JSON.parse(
-    execFileSync(process.execPath, [hull, 'pack', 'apk', '--json', '--unproven'], {
-      cwd: asHosted,
-      env,
-      encoding: 'utf8',
-    }),
-  );
+  const packHosted = (fallback) => {
+    hostedConfig.android.fallback = fallback;
+    writeFileSync(join(asHosted, 'hull.json'), JSON.stringify(hostedConfig));
+    const args = [hull, 'pack', 'apk', '--json', '--unproven'];
+    return JSON.parse(execFileSync(process.execPath, args, { cwd: asHosted, env, encoding: 'utf8' }));
+  };
+  const hosted = packHosted('custom-tab');
   figure('demo, browser engine: the package', hosted.size / 1000, 'KB', 120);
-  figure(
-    'demo, browser engine: shell’s share',
-    (hosted.parts.shell + hosted.parts.signature) / 1000,
-    'KB',
-    40,
-  );
+  figure('demo, browser engine: shell’s share, with a view of its own', shellShare(hosted), 'KB', 40);
+  figure('demo, browser engine: shell’s share, without', shellShare(packHosted('browser-app')), 'KB', 40);
 
   const drawn = () => {
     rmSync(join(demo, 'art'), { recursive: true, force: true });

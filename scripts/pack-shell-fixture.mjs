@@ -4,6 +4,7 @@ import { execFileSync } from 'node:child_process';
 import { existsSync, mkdirSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { webServerAnswers } from './ask-web-server.mjs';
 
 const root = dirname(dirname(fileURLToPath(import.meta.url)));
 const shell = join(root, 'shell/android');
@@ -115,9 +116,16 @@ async function linkVerdicts() {
   });
 }
 const properties = process.argv[2];
-const verdicts = join(dirname(properties), '../../../link-verdicts.txt');
+const resource = (name) => join(dirname(properties), '../../..', name);
 mkdirSync(dirname(properties), { recursive: true });
-writeFileSync(verdicts, (await linkVerdicts()).join(''));
+writeFileSync(resource('link-verdicts.txt'), (await linkVerdicts()).join(''));
+const answers = await webServerAnswers(join(project, 'site'));
+if (answers !== undefined) writeFileSync(resource('server-answers.txt'), answers);
+else {
+  rmSync(resource('server-answers.txt'), { force: true });
+  if (process.env.HULL_REQUIRE_READERS === '1')
+    throw new Error('There is no nginx to compare the packed pages with.');
+}
 writeFileSync(
   properties,
   `android_resource_apk=${join(out, apk)}\nandroid_custom_package=example.saltmarsh.ferry\n`,

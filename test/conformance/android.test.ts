@@ -216,6 +216,24 @@ describe('other people’s readers accept a packed app', () => {
     writeFiles(other, { 'hull.json': JSON.stringify({ ...config, permissions: {} }) });
     const bare = JSON.parse((await hull(['pack', 'apk', '--json', '--unproven'], { cwd: other })).out).file;
     expect(ask('aapt', 'dump', 'xmltree', bare, 'AndroidManifest.xml')).not.toContain('Delegate');
+    expect(ask('aapt', 'dump', 'xmltree', bare, 'AndroidManifest.xml')).toContain('PageActivity');
+    // Without a view of its own neither the manifest nor the code has one.
+    writeFiles(other, {
+      'hull.json': JSON.stringify({
+        ...config,
+        android: { ...config.android, fallback: 'browser-app' },
+        share_target: { action: '/share', method: 'POST', params: { text: 'words' } },
+      }),
+    });
+    const small = await hull(['pack', 'apk', '--json', '--unproven'], { cwd: other });
+    expect(small.code, small.err).toBe(0);
+    const lean = JSON.parse(small.out);
+    expect(ask('aapt', 'dump', 'xmltree', lean.file, 'AndroidManifest.xml')).not.toContain('PageActivity');
+    const code = ask('dexdump', '-f', lean.file);
+    expect(code).toContain('jollyhull/shell/BrowserActivity');
+    expect(code).not.toContain('Landroid/webkit/WebView;');
+    expect(lean.parts.shell + lean.parts.signature).toBeLessThan(40_000);
+    expect((await hull(['pack', 'apk', '--unproven'], { cwd: other })).err).toContain('opens the start page');
   });
 
   readerTest('aapt', 'aapt reads the resource table without an error', () => {

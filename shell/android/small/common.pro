@@ -1,10 +1,8 @@
-# What both shells keep: names that manifests and pages call them by. Everything else is renamed and what nothing
-# reaches is left out; dist/*.map tells which name was which, for the stack traces of a crash.
+# What all shells keep: names that manifests call them by. Everything else is renamed and what nothing reaches is left
+# out; dist/*.map tells which name was which, for the stack traces of a crash.
 -dontnote **
 -dontwarn **
 -allowaccessmodification
 -repackageclasses hull
 -keepattributes RuntimeVisibleAnnotations
--keep public class jollyhull.shell.PageActivity
 -keep public class jollyhull.shell.ShotFiles
--keepclassmembers class * { @android.webkit.JavascriptInterface <methods>; }

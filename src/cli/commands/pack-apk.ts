@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { findIconSource } from '../../core/android/icon-source.js';
-import { type AndroidOptions, readAndroidOptions } from '../../core/android/options.js';
+import { type AndroidOptions, readAndroidOptions, shellName } from '../../core/android/options.js';
 import { type ContentRequest, type PackReport, packAndroid, packedFiles } from '../../core/android/pack.js';
 import type { PackageKind } from '../../core/android/package-kind.js';
 import { onAndroid } from '../../core/android/permission-table.js';
@@ -190,6 +190,11 @@ async function tellEntries(io: Io, app: App, android: AndroidOptions): Promise<v
     io.note(
       `${paint.dim('engine')} browser: pages come from ${app.base.origin}, none is packed. Its /.well-known/assetlinks.json has to name this package’s certificate, or the browser shows a bar with the address: hull domains prove.`,
     );
+    if (shellName(android) === 'tabs' && app.share?.method === 'POST') {
+      io.note(
+        `${paint.warn('share_target')} What is shared is posted, which only a browser takes that shows the pages full screen; elsewhere this package, without a view of its own, opens the start page instead.`,
+      );
+    }
   }
   // Only told, so not looked for where nobody is told.
   const unused = io.quiet || android.engine === 'browser' ? [] : await unusedPermissions(app);

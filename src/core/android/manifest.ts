@@ -10,7 +10,7 @@ import {
   SOFT_INPUT_ADJUST_RESIZE,
 } from './attributes.js';
 import { linkFilters, schemeFilter, shareFilters } from './intents.js';
-import type { AndroidOptions } from './options.js';
+import { type AndroidOptions, shellName } from './options.js';
 import { type CapabilityOnAndroid, ownRows } from './permission-table.js';
 import { idOf, linkPath, vouches } from './resources.js';
 import { ASK_ACTIVITY, DELEGATE_SERVICE, PAGE_ACTIVITY, startActivity } from './shell-settings.js';
@@ -215,7 +215,9 @@ export function describeManifest(app: App, options: ManifestOptions): XmlElement
         : []),
       activity,
       // Where no browser can show the pages; nobody else opens it.
-      ...(engine === 'browser' ? [element('activity', window(PAGE_ACTIVITY, 'to-us', 'singleTask'))] : []),
+      ...(shellName(options.android) === 'browser'
+        ? [element('activity', window(PAGE_ACTIVITY, 'to-us', 'singleTask'))]
+        : []),
       ...(engine === 'browser' && rows.length > 0 ? delegation() : []),
       shots,
     ],

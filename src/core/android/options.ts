@@ -60,6 +60,13 @@ export function readAndroidOptions(project: Project): AndroidOptions {
   };
 }
 
+/** Which of the shells a package gets (shell/android/small): `tabs` is the one without a view of its own. */
+export type ShellName = Engine | 'tabs';
+
+export function shellName({ engine, fallback }: AndroidOptions): ShellName {
+  return engine === 'browser' && fallback === 'browser-app' ? 'tabs' : engine;
+}
+
 /** What of an app goes into its package: in a browser the pages come from their host, and none is packed. */
 export function appInEngine(app: App, engine: Engine): App {
   if (engine === 'webview') return app;

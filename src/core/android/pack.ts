@@ -14,7 +14,6 @@ import { CENTRAL_RECORD_SIZE, type ZipEntry, type ZipLayout } from '../formats/z
 import { writeEntries } from '../formats/zip/writer.js';
 import { fingerprint } from '../keys/fingerprint.js';
 import { packagedPath } from '../packaged.js';
-import type { Engine } from '../project/config.js';
 import type { SchemeName, SignatureReport } from '../signing/report.js';
 import type { SigningPlan } from '../signing/sign.js';
 import { verifyBundle, verifySignatures } from '../signing/verify.js';
@@ -23,7 +22,7 @@ import { writeSignedPackage } from '../signing/write-signed.js';
 import { SDK, STORED_ALIGNMENT } from './attributes.js';
 import { apkEntries, PARTS, type PackageEntry, type Part } from './entries.js';
 import { attributeText } from './manifest-facts.js';
-import { type AndroidOptions, appInEngine } from './options.js';
+import { type AndroidOptions, appInEngine, type ShellName, shellName } from './options.js';
 import { MANIFEST_PATH, type PackageKind } from './package-kind.js';
 import type { RecordedFile } from './record.js';
 
@@ -68,8 +67,8 @@ export interface PackReport {
 }
 
 /** The Android shell's code by engine, which ships with this package. */
-const shellDex = (engine: Engine) => `shell/android/dist/${engine}.dex`;
-const shellMap = (engine: Engine) => `shell/android/dist/${engine}.map`;
+const shellDex = (name: ShellName) => `shell/android/dist/${name}.dex`;
+const shellMap = (name: ShellName) => `shell/android/dist/${name}.map`;
 
 /** Local header, central record and name of an entry, in bytes. */
 function overhead(entry: ZipEntry): number {
@@ -216,15 +215,15 @@ export async function packedFiles(request: ContentRequest): Promise<RecordedFile
 }
 
 async function entriesOf(request: ContentRequest, app: App, icon: LauncherIcon): Promise<PackageEntry[]> {
-  const { engine } = request.android;
+  const shell = shellName(request.android);
   const options = {
     debuggable: request.debuggable ?? false,
     android: request.android,
-    dex: readFileSync(packagedPath(shellDex(engine))),
+    dex: readFileSync(packagedPath(shellDex(shell))),
   };
   if (request.kind === 'apk') return apkEntries(app, icon, options);
   const { bundleEntries } = await import('./bundle-entries.js');
-  return bundleEntries(app, icon, { ...options, dexMap: readFileSync(packagedPath(shellMap(engine))) });
+  return bundleEntries(app, icon, { ...options, dexMap: readFileSync(packagedPath(shellMap(shell))) });
 }
 
 /**

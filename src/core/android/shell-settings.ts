@@ -67,6 +67,7 @@ const WORDS = {
   saved: 'Saved',
   notSaved: 'It could not be saved.',
   downloading: 'Downloading',
+  notShared: 'No browser on this device can take what you share.',
 } as const;
 
 /** Origins that the app and the host's association vouch for together: that of hosted pages first. */

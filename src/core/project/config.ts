@@ -109,7 +109,7 @@ export interface ShareTargetConfig {
 }
 
 /** What shows the pages where no installed browser presents them by itself. */
-export type BrowserFallback = 'custom-tab' | 'webview';
+export type BrowserFallback = 'custom-tab' | 'webview' | 'browser-app';
 
 export type DeviceKind = 'phone' | 'tablet' | 'desktop';
 

@@ -13,11 +13,12 @@ import android.os.IBinder;
 import android.os.Looper;
 import android.util.SparseArray;
 import android.widget.ImageView;
+import android.widget.Toast;
 import java.util.ArrayList;
 
 /**
  * The start of an app whose pages run in the user's browser, full screen, with its storage and sign-ins. Where no
- * installed browser can, a custom tab shows them, or the app's own web view, as the package says.
+ * installed browser can, a custom tab shows them, the app's own web view, or any browser, as the package says.
  */
 public class BrowserActivity extends Activity implements ServiceConnection {
     /** A browser that does not answer is not waited for any longer. */
@@ -35,6 +36,7 @@ public class BrowserActivity extends Activity implements ServiceConnection {
         }
     };
     private ShellSettings settings;
+    private OutsideLinks links;
     private Browsers browsers;
     private Uri url;
     /** Whether something is shared that goes to the page in a request's body. */
@@ -51,7 +53,7 @@ public class BrowserActivity extends Activity implements ServiceConnection {
             return;
         }
         settings = readSettings();
-        OutsideLinks links = new OutsideLinks(this, settings);
+        links = new OutsideLinks(this, settings);
         posted = Arrival.isShared(getIntent(), settings) && settings.share.isPost;
         if (posted) {
             // The browser reads the files itself.
@@ -185,6 +187,11 @@ public class BrowserActivity extends Activity implements ServiceConnection {
         if (started) {
             return;
         }
+        if (posted && !settings.hasView()) {
+            Toast.makeText(this, settings.word("notShared"), Toast.LENGTH_LONG).show();
+            posted = false;
+            url = Uri.parse(settings.start);
+        }
         if (posted) {
             // A custom tab opens addresses, and takes nothing that is posted.
             startPages(getIntent());
@@ -208,7 +215,11 @@ public class BrowserActivity extends Activity implements ServiceConnection {
     private void startPages(Intent intent) {
         started = true;
         handler.removeCallbacks(tooLate);
-        startActivity(new Intent(intent).setClass(this, PageActivity.class).setPackage(null));
+        if (settings.hasView()) {
+            startActivity(new Intent(intent).setClass(this, PageActivity.class).setPackage(null));
+        } else {
+            links.openInBrowser(url);
+        }
         finish();
     }
 

@@ -66,6 +66,7 @@ final class ShellSettings {
     final int browserOrientation;
     /** Whether a custom tab is shown where no browser presents pages by themselves, rather than the app's own view. */
     final boolean fallsBackToTab;
+    private final boolean hasView;
 
     private final List<LinkRule> links;
     private final JSONObject words;
@@ -126,7 +127,9 @@ final class ShellSettings {
             browserOrigins.add(browser.getJSONArray("origins").getString(i));
         }
         browserOrientation = browser == null ? 0 : browser.getInt("orientation");
-        fallsBackToTab = browser != null && "custom-tab".equals(browser.getString("fallback"));
+        String fallback = browser == null ? "webview" : browser.getString("fallback");
+        fallsBackToTab = !"webview".equals(fallback);
+        hasView = !"browser-app".equals(fallback);
         links = new ArrayList<LinkRule>();
         JSONArray linkList = json.optJSONArray("links");
         for (int i = 0; linkList != null && i < linkList.length(); i++) {
@@ -137,6 +140,11 @@ final class ShellSettings {
     /** Whether pages are packed. The browser engine's shell is built for packages without any (small/browser.pro). */
     boolean packs() {
         return packedOrigin != null;
+    }
+
+    /** Whether the package can show pages by itself. One shell is built for packages that cannot (small/tabs.pro). */
+    boolean hasView() {
+        return hasView;
     }
 
     /** Whether a link from elsewhere opens in the app, as far as its rules about the host say. */

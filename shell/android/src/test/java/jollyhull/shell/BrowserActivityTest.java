@@ -39,6 +39,7 @@ import org.robolectric.RuntimeEnvironment;
 import org.robolectric.android.controller.ActivityController;
 import org.robolectric.annotation.Config;
 import org.robolectric.shadows.ShadowPackageManager;
+import org.robolectric.shadows.ShadowToast;
 
 /** Pages in the user's browser: which one, what it is told, and what happens where it cannot. */
 @RunWith(RobolectricTestRunner.class)
@@ -283,6 +284,25 @@ public class BrowserActivityTest {
         fallback = "webview";
         install("browser.plain", false);
         checkOwnView(open(new Intent(Intent.ACTION_MAIN)), START);
+    }
+
+    @Test
+    public void aPackageWithoutAViewOpensATabOrAnyBrowser() {
+        fallback = "browser-app";
+        ActivityController<Opened> controller = open(new Intent(Intent.ACTION_MAIN));
+        Intent intent = shadowOf(controller.get()).getNextStartedActivity();
+        assertEquals(START, intent.getDataString());
+        assertNull(intent.getComponent());
+        assertEquals("https://", intent.getSelector().getDataString());
+        assertTrue(controller.get().isFinishing());
+
+        install("browser.plain", false);
+        assertEquals("browser.plain", shadowOf(open(new Intent(Intent.ACTION_MAIN)).get()).getNextStartedActivity().getPackage());
+        Intent shares = new Intent(Intent.ACTION_SEND).setType("text/plain").putExtra(Intent.EXTRA_TEXT, "At the pier");
+        intent = shadowOf(open(shares).get()).getNextStartedActivity();
+        assertEquals(START, intent.getDataString());
+        assertEquals("browser.plain", intent.getPackage());
+        assertEquals("notShared", ShadowToast.getTextOfLatestToast());
     }
 
     @Test
