@@ -29,12 +29,9 @@ export interface ManifestOptions {
 
 /** Permissions of the system that capabilities need, each once. */
 function permissionElements(rows: readonly CapabilityOnAndroid[]): XmlElement[] {
-  const needed = new Map(rows.flatMap(({ permissions }) => permissions).map((one) => [one.name, one]));
-  return [...needed.values()].map(({ name, maxSdk }) =>
-    element('uses-permission', [
-      android('name', `android.permission.${name}`),
-      ...(maxSdk === undefined ? [] : [android('maxSdkVersion', maxSdk)]),
-    ]),
+  const needed = new Set(rows.flatMap(({ permissions }) => permissions.map(({ name }) => name)));
+  return [...needed].map((name) =>
+    element('uses-permission', [android('name', `android.permission.${name}`)]),
   );
 }
 

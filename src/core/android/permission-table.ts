@@ -1,11 +1,10 @@
 import type { Engine } from '../project/config.js';
 
-/** A permission of the system, and the API levels on which it means something. */
+/** A permission of the system, and the API level from which it means something. */
 export interface SystemPermission {
   /** Behind `android.permission.` */
   readonly name: string;
   readonly minSdk?: number;
-  readonly maxSdk?: number;
 }
 
 /** What a capability of the web platform becomes in an Android app. */

@@ -3,6 +3,7 @@ import { toHex } from '../project/color.js';
 import type { CutLabel } from './label.js';
 import { ANDROID_MASKS, APPLE_MASK, cssPolygon } from './masks.js';
 import {
+  type AndroidDialog,
   LIST_ROOM,
   LIST_SIZE,
   type Preview,
@@ -190,21 +191,17 @@ const dialog = (title: string, text: string, keys: readonly string[]) =>
   `<div class="dialog"><b>${html(title)}</b>${text === '' ? '' : `<span>${html(text)}</span>`}<div class="keys">${keys.map((key) => `<span>${html(key)}</span>`).join('')}</div></div>`;
 
 function question(preview: Preview, { name, reason, android, apple, review }: PreviewQuestion): string {
-  const ask = `Allow ${preview.name} to ${android.allow}?`;
-  const own = dialog(preview.name, reason, ['Not now', 'Go on']);
-  const system = dialog(ask, '', ['Allow', 'Don’t allow']);
-  const onAndroid = android.by.includes('then the system asks')
-    ? own + system
-    : android.by.includes(' asks')
-      ? android.by.startsWith('The app')
-        ? dialog(ask, reason, ['Allow', 'Don’t allow'])
-        : system
-      : '';
+  const keys = ['Allow', 'Don’t allow'];
+  const ask = (who: string) => `Allow ${who} to ${android.allow}?`;
+  const dialogs: Readonly<Record<AndroidDialog, string>> = {
+    reason: dialog(preview.name, reason, ['Not now', 'Go on']),
+    system: dialog(ask(preview.name), '', keys),
+    app: dialog(ask(preview.name), reason, keys),
+    site: dialog(ask(preview.host), '', keys),
+  };
+  const onAndroid = android.shows.map((one) => dialogs[one]).join('');
   const onApple = apple.by.includes(' asks')
-    ? dialog(`Allow ${preview.name} to ${apple.allow}?`, apple.usage === undefined ? '' : reason, [
-        'Allow',
-        'Don’t allow',
-      ])
+    ? dialog(`Allow ${preview.name} to ${apple.allow}?`, apple.usage === undefined ? '' : reason, keys)
     : '';
   return `<div class="ask"><div><h3>${html(name)}</h3><p>${html(reason)}</p>${review === undefined ? '' : `<p class="by">Reviewers ask: ${html(review)}</p>`}</div>
 <div><p class="by">Android: ${html(android.by)}</p><div class="dialogs">${onAndroid}</div></div>

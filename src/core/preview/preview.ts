@@ -1,4 +1,4 @@
-import { onAndroid } from '../android/permission-table.js';
+import { type CapabilityOnAndroid, onAndroid } from '../android/permission-table.js';
 import type { App, AppColors } from '../app.js';
 import { onApple } from '../apple/permission-table.js';
 import { type ArtInputs, prepareKit } from '../art/kit.js';
@@ -59,10 +59,21 @@ export interface StartScene {
 }
 
 /** How a permission is asked for. */
+/**
+ * Dialogs of Android: the app's `reason` and the `system`'s question, the `app`'s own question, and the browser's in the
+ * name of the `site`.
+ */
+export type AndroidDialog = 'reason' | 'system' | 'app' | 'site';
+
 export interface PreviewQuestion {
   readonly name: string;
   readonly reason: string;
-  readonly android: { readonly by: string; readonly allow: string };
+  readonly android: {
+    readonly by: string;
+    /** One after the other. */
+    readonly shows: readonly AndroidDialog[];
+    readonly allow: string;
+  };
   readonly apple: { readonly by: string; readonly allow: string; readonly usage?: string };
   /** What store reviewers want to know of it. */
   readonly review?: string;
@@ -80,6 +91,8 @@ export interface StoreListing {
 
 export interface Preview {
   readonly name: string;
+  /** Where the pages come from. */
+  readonly host: string;
   readonly engine: Engine;
   readonly version: string;
   readonly background: Rgba;
@@ -217,17 +230,22 @@ async function topColor(jpeg: Uint8Array, height: number): Promise<Rgba> {
 const apart = (one: Rgba, two: Rgba) =>
   Math.max(Math.abs(one.r - two.r), Math.abs(one.g - two.g), Math.abs(one.b - two.b)) > APART;
 
-const BY_ANDROID = {
-  system: 'The app says why, then the system asks',
-  app: 'The app asks; the system has no question for it',
-  nobody: 'Nobody is asked',
-  never: 'Cannot be had in a web view',
-} as const;
-const BY_BROWSER = {
-  browser: 'The browser asks, in the name of the site',
-  app: 'The browser hands it to the app, which says why; then the system asks',
-  nobody: 'Nobody is asked',
-} as const;
+type Asking = Pick<PreviewQuestion['android'], 'by' | 'shows'>;
+const NOBODY: Asking = { by: 'Nobody is asked', shows: [] };
+const BY_ANDROID: Readonly<Record<CapabilityOnAndroid['webview'], Asking>> = {
+  system: { by: 'The app says why, then the system asks', shows: ['reason', 'system'] },
+  app: { by: 'The app asks; the system has no question for it', shows: ['app'] },
+  nobody: NOBODY,
+  never: { by: 'Cannot be had in a web view', shows: [] },
+};
+const BY_BROWSER: Readonly<Record<CapabilityOnAndroid['browser'], Asking>> = {
+  browser: { by: 'The browser asks, in the name of the site', shows: ['site'] },
+  app: {
+    by: 'The browser hands it to the app, which says why; then the system asks',
+    shows: ['reason', 'system'],
+  },
+  nobody: NOBODY,
+};
 const BY_APPLE = {
   system: 'The system asks, with this reason',
   page: 'The system asks when the page does, with words of its own',
@@ -257,7 +275,7 @@ function questionsOf(project: Project, engine: Engine, warnings: PreviewWarning[
     return {
       name,
       reason,
-      android: { by: byAndroid ?? 'Nobody is asked', allow: android?.allow ?? name },
+      android: { ...(byAndroid ?? NOBODY), allow: android?.allow ?? name },
       apple: {
         by: apple ? BY_APPLE[apple.asks] : 'Nobody is asked',
         allow: apple?.allow ?? name,
@@ -445,6 +463,7 @@ export async function previewApp(request: PreviewRequest): Promise<Preview> {
   const engine = project.config.android?.engine ?? 'webview';
   return {
     name: app.name,
+    host: app.base.host,
     engine,
     version: app.version,
     background,

@@ -139,6 +139,28 @@ describe('warnings stand beside what they concern', () => {
   });
 });
 
+describe('a question', () => {
+  const config = (engine: string) => ({
+    ...CONFIG,
+    android: { engine },
+    permissions: { ...CONFIG.permissions, camera: 'Reads the code on a paper ticket.' },
+  });
+
+  it('is shown as who asks it puts it: the app and the system, or the browser in the name of the site', async () => {
+    const own = await previewOf(config('webview'));
+    expect(own.questions.map(({ android }) => android.shows)).toEqual([
+      ['reason', 'system'],
+      ['reason', 'system'],
+    ]);
+    expect(previewHtml(own)).not.toContain('Allow ferry.saltmarsh.example');
+    const browser = await previewOf(config('browser'));
+    expect(browser.questions.map(({ android }) => android.shows)).toEqual([['reason', 'system'], ['site']]);
+    const page = previewHtml(browser);
+    expect(page).toContain('Allow ferry.saltmarsh.example to take pictures');
+    expect(page).toContain('Allow Saltmarsh Ferry to');
+  });
+});
+
 describe('start-up images', () => {
   const media = (orientation: string, scheme = '') =>
     `(device-width: 393px) and (device-height: 852px) and (-webkit-device-pixel-ratio: 3) and (orientation: ${orientation})${scheme}`;
