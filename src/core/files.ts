@@ -1,5 +1,5 @@
 import { createHash, randomBytes } from 'node:crypto';
-import { createReadStream, mkdirSync, renameSync, writeFileSync } from 'node:fs';
+import { createReadStream, mkdirSync, readdirSync, renameSync, statSync, writeFileSync } from 'node:fs';
 import { link, mkdir, open, rename, rm } from 'node:fs/promises';
 import { basename, dirname, isAbsolute, join, relative, resolve, sep } from 'node:path';
 import { fromSystemError, HullError, systemErrorCode } from './errors.js';
@@ -82,6 +82,23 @@ export function keepInCache(file: string, bytes: Uint8Array): void {
   } catch {
     // Made again the next time.
   }
+}
+
+/** Files of a folder by their ending, the newest first; none where there is no such folder yet. Throws `disk.*`. */
+export function newestFirst(dir: string, ending: RegExp): string[] {
+  let names: string[];
+  try {
+    names = readdirSync(dir);
+  } catch (error) {
+    if (systemErrorCode(error) === 'ENOENT') return [];
+    throw fromSystemError(error, dir);
+  }
+  return names
+    .filter((name) => ending.test(name))
+    .map((name) => join(dir, name))
+    .map((file) => ({ file, time: statSync(file).mtimeMs }))
+    .sort((one, other) => other.time - one.time)
+    .map(({ file }) => file);
 }
 
 /** Makes a folder and its parents. Throws `disk.*` where that is refused. */

@@ -1,9 +1,9 @@
-import { readdirSync, statSync } from 'node:fs';
 import { join, relative } from 'node:path';
 import { inspectPackage } from '../../core/android/inspect.js';
 import { BRIDGE_PORT, type BridgeAddress, openService } from '../../core/device/bridge.js';
 import { type InstallReport, installPackage, processOf } from '../../core/device/install.js';
 import { HullError } from '../../core/errors.js';
+import { newestFirst } from '../../core/files.js';
 import { readProject } from '../../core/project/project.js';
 import { bytes, safe } from '../format.js';
 import { type CommonOptions, type Io, outJson } from '../io.js';
@@ -33,16 +33,8 @@ function bridgeAddress(io: Io, option: string | undefined): BridgeAddress {
 /** The package that was made last. */
 function newestPackage(projectDir: string): string {
   const dir = join(readProject(projectDir).dir, 'out');
-  let found: string[] = [];
-  try {
-    found = readdirSync(dir).filter((name) => name.endsWith('.apk'));
-  } catch {
-    found = []; // no folder yet, so no package either
-  }
-  const [newest] = found
-    .map((name) => ({ file: join(dir, name), time: statSync(join(dir, name)).mtimeMs }))
-    .sort((a, b) => b.time - a.time);
-  if (newest) return relative('.', newest.file) || newest.file;
+  const [newest] = newestFirst(dir, /\.apk$/);
+  if (newest !== undefined) return relative('.', newest);
   throw new HullError('file.missing', 'There is no package yet.', {
     place: { file: join(relative('.', dir) || 'out', '*.apk') },
     remedy: 'Make one with hull pack apk, or name one.',

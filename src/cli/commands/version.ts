@@ -1,7 +1,7 @@
-import { readdirSync } from 'node:fs';
 import { join, relative } from 'node:path';
 import { inspectPackage } from '../../core/android/inspect.js';
 import { HullError } from '../../core/errors.js';
+import { newestFirst } from '../../core/files.js';
 import { changeProject } from '../../core/project/edit.js';
 import { nextVersion, type Released } from '../../core/project/next-version.js';
 import { type Project, readProject } from '../../core/project/project.js';
@@ -18,17 +18,9 @@ async function released(file: string): Promise<Released & { readonly id: string 
 
 /** Packages of this app in the folder where they are made; what cannot be read there counts for nothing. */
 async function packedBefore(project: Project): Promise<Released[]> {
-  const dir = join(project.dir, 'out');
-  let names: string[];
-  try {
-    names = readdirSync(dir).filter((name) => /\.(apk|aab)$/.test(name));
-  } catch {
-    return [];
-  }
+  const files = newestFirst(join(project.dir, 'out'), /\.(apk|aab)$/);
   const id = project.config.android?.id ?? project.config.app.id;
-  const found = await Promise.all(
-    names.map((name) => released(relative('.', join(dir, name))).catch(() => undefined)),
-  );
+  const found = await Promise.all(files.map((file) => released(relative('.', file)).catch(() => undefined)));
   return found.flatMap((one) => (one && one.id.replace(/\.debug$/, '') === id ? [one] : []));
 }
 

@@ -1,11 +1,9 @@
-import { readdirSync, statSync } from 'node:fs';
 import { join } from 'node:path';
 import { inspectPackage, type PackageFacts } from '../android/inspect.js';
 import { filterOfLink } from '../android/intents.js';
 import { readAndroidOptions } from '../android/options.js';
 import type { App } from '../app.js';
-import { fromSystemError, systemErrorCode } from '../errors.js';
-import { isInside } from '../files.js';
+import { isInside, newestFirst } from '../files.js';
 import type { Project } from '../project/project.js';
 import { patternMatches } from '../project/url-pattern.js';
 import type { AskFacts, Held } from './ask.js';
@@ -51,20 +49,9 @@ export function packageSide(facts: PackageFacts): PackageSide {
  * @throws HullError as {@link inspectPackage}
  */
 export async function packagesIn(dir: string, packageName: string): Promise<PackageSide[]> {
-  let names: string[];
-  try {
-    names = readdirSync(dir);
-  } catch (error) {
-    if (systemErrorCode(error) === 'ENOENT') return [];
-    throw fromSystemError(error, dir);
-  }
   const found: PackageSide[] = [];
-  for (const ending of ['.apk', '.aab']) {
-    const files = names
-      .filter((name) => name.endsWith(ending))
-      .map((name) => join(dir, name))
-      .sort((a, b) => statSync(b).mtimeMs - statSync(a).mtimeMs);
-    for (const file of files) {
+  for (const ending of [/\.apk$/, /\.aab$/]) {
+    for (const file of newestFirst(dir, ending)) {
       const side = packageSide(await inspectPackage(file));
       if (side.packageName !== packageName) continue;
       found.push(side);
