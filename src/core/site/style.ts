@@ -1,6 +1,7 @@
 import type { CssNode } from 'css-tree';
 import generate from 'css-tree/generator';
 import parse from 'css-tree/parser';
+import { balanceMender } from './css-balance.js';
 import type { Spot } from './places.js';
 
 /** One declaration of a style rule. */
@@ -46,7 +47,8 @@ export function parseStyle(
   onParseError: (error: { readonly message: string; readonly line: number; readonly column: number }) => void,
   context: 'stylesheet' | 'declarationList' = 'stylesheet',
 ): CssNode {
-  return parse(text, { ...OPTIONS, context, onParseError: onParseError as never });
+  const onToken = balanceMender() as never;
+  return parse(text, { ...OPTIONS, context, onToken, onParseError: onParseError as never });
 }
 
 const URL_IN_VALUE = /url\(\s*(?:"([^"]*)"|'([^']*)'|([^)"'\s]*))\s*\)/gi;

@@ -70,6 +70,40 @@ describe('a style sheet', () => {
     );
     expect(readStyle('a{'.repeat(20_000)).rules.length).toBeGreaterThanOrEqual(0);
   });
+
+  it('is read the same behind whatever sheet, and comes to an end', () => {
+    // Found by chance: behind one broken sheet the parser went round in another for ever.
+    const piece = fc.constantFrom(
+      '(',
+      ')',
+      '[',
+      ']',
+      '{',
+      '}',
+      '&',
+      ',',
+      ':',
+      ';',
+      'a',
+      'px',
+      'b(',
+      '!important',
+    );
+    fc.assert(
+      fc.property(fc.array(piece, { maxLength: 30 }), (pieces) => {
+        const text = pieces.join('');
+        readStyle(';'.repeat(200));
+        const facts = readStyle(text);
+        for (const opener of ['{', '(', '[', 'b(']) {
+          readStyle(opener.repeat(200));
+          expect(readStyle(text)).toEqual(facts);
+        }
+      }),
+      { numRuns: 300, examples: [[['(', '&', '!important', ')', 'px', '}', ',', '(']]] },
+    );
+    readStyle('{'.repeat(60));
+    expect(readStyle('(&!important\\:)px},(').rules).toEqual([]);
+  });
 });
 
 describe('a page', () => {
