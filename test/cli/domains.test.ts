@@ -252,6 +252,10 @@ describe('hull serve and hull domains prove', () => {
     expect(good.code, good.out + good.err).toBe(0);
     expect(good.out.match(/✓/g)).toHaveLength(5);
     expect(good.err).toContain('out/example.saltmarsh.ferry-1.0.0-1.apk');
+    const asked = await hull(['domains', 'ask', `https://${HOST}/timetable/today`, '--explain'], {
+      cwd: dir,
+    });
+    expect(asked.out).toContain('(out/example.saltmarsh.ferry-1.0.0-1.apk)');
     expect(good.log).toMatch(
       /200 GET tickets\.saltmarsh\.example\/\.well-known\/assetlinks\.json application\/json/,
     );

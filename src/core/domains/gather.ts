@@ -3,7 +3,7 @@ import { inspectPackage, type PackageFacts } from '../android/inspect.js';
 import { filterOfLink } from '../android/intents.js';
 import { readAndroidOptions } from '../android/options.js';
 import type { App } from '../app.js';
-import { isInside, newestFirst } from '../files.js';
+import { isInside, newestFirst, pathFrom } from '../files.js';
 import type { Project } from '../project/project.js';
 import { patternMatches } from '../project/url-pattern.js';
 import type { AskFacts, Held } from './ask.js';
@@ -245,4 +245,4 @@ export async function askFactsOf(request: GatherRequest, source: DocumentSource)
 }
 
 const shortFile = (project: Project, file: string) =>
-  isInside(file, project.dir) ? file.slice(project.dir.length + 1) : file;
+  isInside(file, project.dir) ? pathFrom(project.dir, file) : file;
