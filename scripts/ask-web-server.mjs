@@ -121,6 +121,9 @@ export async function webServerAnswers(folder) {
   writeFileSync(join(own, 'server.conf'), configuration(folder, own, port));
   const log = join(own, 'error.log');
   const server = spawn('nginx', ['-p', own, '-e', log, '-c', join(own, 'server.conf')], { stdio: 'inherit' });
+  const closed = new Promise((resolve) => {
+    server.once('close', resolve);
+  });
   try {
     for (let tries = 0; ; tries += 1) {
       try {
@@ -138,9 +141,7 @@ export async function webServerAnswers(folder) {
     return answers.map((answer) => `${answer.join('\t')}\n`).join('');
   } finally {
     server.kill();
-    await new Promise((resolve) => {
-      server.once('close', resolve);
-    });
+    await closed;
     rmSync(own, { recursive: true, force: true });
   }
 }

@@ -66,7 +66,7 @@ export interface PackReport {
   readonly recorded?: readonly RecordedFile[];
 }
 
-/** The Android shell's code by engine, which ships with this package. */
+/** The code of the Android shells, which ships with this package. */
 const shellDex = (name: ShellName) => `shell/android/dist/${name}.dex`;
 const shellMap = (name: ShellName) => `shell/android/dist/${name}.map`;
 
