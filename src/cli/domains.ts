@@ -10,13 +10,15 @@ import { type WebApp, webAppOf } from '../core/domains/web-app.js';
 import { HullError } from '../core/errors.js';
 import type { NamedKey } from '../core/keys/open.js';
 import { type Project, readProject } from '../core/project/project.js';
+import { parseUrl } from '../core/project/url-path.js';
 import type { FetcherOptions } from '../core/site/fetcher.js';
 import type { Site } from '../core/site/site.js';
+import { safe } from './format.js';
 import type { CommonOptions, Io } from './io.js';
 import { openWithPassword } from './open-key.js';
 import { knownPasswords } from './passwords.js';
 import { shortPath } from './paths.js';
-import { readCa, readWebFolder, resolutions, type SiteOptions } from './site-options.js';
+import { readCa, readHost, readWebFolder, resolutions, type SiteOptions } from './site-options.js';
 
 /** Options of commands about domains. */
 export interface DomainOptions extends CommonOptions, SiteOptions {
@@ -24,6 +26,8 @@ export interface DomainOptions extends CommonOptions, SiteOptions {
   readonly passwordFile?: string;
   readonly out?: string;
   readonly packages?: string;
+  /** Hosts are asked instead of folders. */
+  readonly live?: boolean;
 }
 
 /** `ask`: a keystore is opened whatever it takes; `if-known`: only where its password is given already. */
@@ -79,13 +83,29 @@ async function ownPackages(project: Project, app: App, options: DomainOptions): 
   return own.map((one) => ({ ...one, file: shortPath(one.file) }));
 }
 
-/** The web folder as a site, as much of it as is asked for. */
-async function ownSite(io: Io, project: Project, pages: string | undefined): Promise<Site | undefined> {
-  const { folder } = project.config.web;
-  if (folder === undefined) return undefined;
-  return readWebFolder({ ...io, drawsProgress: false }, shortPath(project.resolve(folder)), project, {
-    ...(pages === undefined ? {} : { pages }),
-  });
+/**
+ * The web folder as a site, as much of it as is asked for; where there is none, the hosted app, if hosts are asked at all.
+ * One that cannot be had is told of, and hinders nothing else.
+ */
+async function ownSite(
+  io: Io,
+  project: Project,
+  { pages: _pages, ...options }: DomainOptions,
+  pages: string | undefined,
+): Promise<Site | undefined> {
+  const { folder, url } = project.config.web;
+  const read = { ...options, ...(pages === undefined ? {} : { pages }) };
+  const still = { ...io, drawsProgress: false };
+  if (folder !== undefined) return readWebFolder(still, shortPath(project.resolve(folder)), project, read);
+  const address = options.live && url !== undefined ? parseUrl(url) : undefined;
+  if (address === undefined) return undefined;
+  try {
+    return await readHost(still, address, read);
+  } catch (error) {
+    if (!(error instanceof HullError && error.code.startsWith('net.'))) throw error;
+    io.note(`${io.paint.dim('web app')} ${safe(address.href)} could not be read: ${safe(error.message)}`);
+    return undefined;
+  }
 }
 
 /**
@@ -103,7 +123,7 @@ export async function gather(
   const project = readProject(options.project ?? '.');
   const app = await readApp(project);
   readAndroidOptions(project);
-  const site = await ownSite(io, project, wholeSite === 'manifest' ? '1' : options.pages);
+  const site = await ownSite(io, project, options, wholeSite === 'manifest' ? '1' : options.pages);
   const web: WebApp | undefined = site && webAppOf(site);
   const ids = appIds(project, app, web?.id);
   const known = await signers(io, options, project, use);

@@ -420,7 +420,10 @@ Exit codes: 0 done, 1 a check found something, 2 wrong input, 3 something outsid
       .argument('[URL...]', 'addresses; more than five are told as a table')
       .option('--explain', 'every step on the way')
       .option('--from <file>', 'a list, one address a line; - for standard input')
-      .option('--from-site', 'the pages of the web folder and its sitemap')
+      .option(
+        '--from-site',
+        'the pages of the web folder and its sitemap; of a hosted app, with --live, its pages',
+      )
       .option('--live', 'go by what the hosts serve now, instead of the folders'),
   ).action(action(async () => (await import('./commands/domains-ask.js')).domainsAsk));
 

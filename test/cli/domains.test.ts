@@ -368,6 +368,36 @@ describe('hull domains ask', () => {
     expect(android.place.url).toBe(`https://${HOST}/.well-known/assetlinks.json`);
   });
 
+  it('reads the manifest and the pages of a hosted app from its host', async () => {
+    const dir = project();
+    await hull(['domains', 'write'], { cwd: dir });
+    const serving = await start(['serve', '--https'], dir);
+    const { port } = serving.facts.https as { port: number };
+    const hosted = temporaryFolder();
+    const config = JSON.parse(readFileSync(join(dir, 'hull.json'), 'utf8'));
+    const { folder: _folder, ...web } = config.web;
+    writeFiles(hosted, { 'hull.json': JSON.stringify({ ...config, web, keys: {} }) });
+    const ask = (...more: string[]) =>
+      hull(['domains', 'ask', '--ca', join(dir, '.hull/serve-ca.pem'), ...more], { cwd: hosted });
+    const here = [HOST, 'tickets.saltmarsh.example'].flatMap((host) => [
+      '--resolve',
+      `${host}=127.0.0.1:${port}`,
+    ]);
+    const one = await ask(`https://${HOST}/pier.html`, '--live', ...here);
+    expect(one.code, one.err).toBe(0);
+    expect(one.out).toMatch(/Installed web app +app +scope/);
+    const all = await ask('--from-site', '--live', ...here);
+    expect(all.code, all.err).toBe(0);
+    expect(all.out).toContain(`https://${HOST}/pier.html\n`);
+    // A host that cannot be had hinders nothing else.
+    const gone = await ask(`https://${HOST}/pier.html`, '--live', '--resolve', `${HOST}=127.0.0.1:9`);
+    expect(gone.code, gone.err).toBe(0);
+    expect(gone.err).toContain(`https://${HOST}/ could not be read`);
+    const still = await ask(`https://${HOST}/pier.html`);
+    expect(still.err).toContain('read with --live');
+    expect((await ask('--from-site')).err).toContain('--live');
+  });
+
   it('takes lists, pages and the sitemap', async () => {
     const dir = project();
     writeFiles(dir, {

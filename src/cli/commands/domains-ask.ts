@@ -14,7 +14,6 @@ export interface DomainsAskOptions extends DomainOptions {
   readonly explain?: boolean;
   readonly from?: string;
   readonly fromSite?: boolean;
-  readonly live?: boolean;
 }
 
 const PLATFORMS = ['android', 'apple', 'web'] as const satisfies readonly DocumentKind[];
@@ -50,7 +49,8 @@ function ofSite({ site, app }: Gathered): string[] {
   if (site === undefined) {
     throw new HullError('domains.bad-option', 'There is no web folder whose pages could be asked about.', {
       place: { option: '--from-site' },
-      remedy: 'Set web.folder in hull.json; or give a list of addresses: hull domains ask --from <file>',
+      remedy:
+        'Read the hosted app with --live, or set web.folder in hull.json; or give a list of addresses: hull domains ask --from <file>',
     });
   }
   const own = site.pages.map(({ url }) =>
@@ -203,6 +203,6 @@ export async function domainsAsk(
     io.note(`${io.paint.dim('Apple')} not asked about: hull.json names no apple.team.`);
   if (facts.web === undefined)
     io.note(
-      `${io.paint.dim('web app')} not asked about: a manifest in web.folder and web.url are needed to know its scope.`,
+      `${io.paint.dim('web app')} not asked about: web.url and a manifest, in web.folder or read with --live, are needed to know its scope.`,
     );
 }
