@@ -1,9 +1,10 @@
 // Builds dist/: the bundled program and library, and the types. Also compiles the JSON Schema into a validator,
 // because compiling it at each start would take longer than most commands do.
 import { execFileSync } from 'node:child_process';
-import { chmodSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { chmodSync, existsSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { gunzipSync } from 'node:zlib';
 import Ajv from 'ajv/dist/2020.js';
 import standaloneCode from 'ajv/dist/standalone/index.js';
 import { build, transform } from 'esbuild';
@@ -29,6 +30,21 @@ function compileSchema() {
     at('src/core/project/hull-schema.generated.js'),
     `${code}\nexport const knownKeys = ${JSON.stringify(known)};\n`,
   );
+}
+
+/**
+ * Keeps the shell's code beside itself as it goes into packages: compressed as far as the format allows, which takes
+ * seconds and saves an eighth. Made anew only where the code is another.
+ */
+async function compressShells() {
+  const folder = at('shell/android/dist');
+  for (const name of readdirSync(folder).filter((one) => one.endsWith('.dex'))) {
+    const code = readFileSync(join(folder, name));
+    const packed = join(folder, `${name}.gz`);
+    if (existsSync(packed) && gunzipSync(readFileSync(packed)).equals(code)) continue;
+    const { gzipAsync } = await import('@gfx/zopfli');
+    writeFileSync(packed, await gzipAsync(code, { numiterations: 15 }));
+  }
 }
 
 /** The licence texts of everything that is bundled. */
@@ -63,6 +79,7 @@ function writeNotices(inputs) {
 }
 
 compileSchema();
+await compressShells();
 rmSync(at('dist'), { recursive: true, force: true });
 
 const shared = {

@@ -1,6 +1,7 @@
 import { readdirSync, readFileSync } from 'node:fs';
 import { dirname, join, relative, resolve } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { gunzipSync, gzipSync } from 'node:zlib';
 import { describe, expect, it } from 'vitest';
 import { ERROR_CODES } from '../src/core/errors.js';
 import { rulesTable } from '../src/core/survey/rules-table.js';
@@ -96,6 +97,20 @@ describe('the rules of the house', () => {
       expect(module.text, module.path).not.toMatch(/^export default/m);
       if (module.path !== 'core/index.ts')
         expect(module.text, module.path).not.toMatch(/^export (\*|\{[^}]*\}) from/m);
+    }
+  });
+});
+
+describe('the shell', () => {
+  it('goes into packages as it was built, and smaller than zlib makes it', () => {
+    const folder = join(root, 'shell/android/dist');
+    const codes = readdirSync(folder).filter((name) => name.endsWith('.dex'));
+    expect(codes.sort()).toEqual(['browser.dex', 'tabs.dex', 'webview.dex']);
+    for (const name of codes) {
+      const code = readFileSync(join(folder, name));
+      const packed = readFileSync(join(folder, `${name}.gz`));
+      expect(gunzipSync(packed).equals(code), `npm run build makes ${name}.gz anew`).toBe(true);
+      expect(packed.length, name).toBeLessThan(gzipSync(code, { level: 9 }).length);
     }
   });
 });

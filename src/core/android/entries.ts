@@ -21,7 +21,7 @@ export interface ApkOptions {
   readonly debuggable: boolean;
   readonly android: AndroidOptions;
   /** The shell's code. */
-  readonly dex: Uint8Array;
+  readonly dex: Content;
 }
 
 /** One file of a package. */

@@ -9,6 +9,7 @@ import { HullError } from '../errors.js';
 import { isInside, makeFolder } from '../files.js';
 import { readBinaryXml } from '../formats/binary-xml/reader.js';
 import { FileSource } from '../formats/bytes/source.js';
+import { gzippedContent } from '../formats/zip/gzipped.js';
 import { readEntry, readZip } from '../formats/zip/reader.js';
 import { CENTRAL_RECORD_SIZE, type ZipEntry, type ZipLayout } from '../formats/zip/types.js';
 import { writeEntries } from '../formats/zip/writer.js';
@@ -67,7 +68,7 @@ export interface PackReport {
 }
 
 /** The code of the Android shells, which ships with this package. */
-const shellDex = (name: ShellName) => `shell/android/dist/${name}.dex`;
+const shellDex = (name: ShellName) => `shell/android/dist/${name}.dex.gz`;
 const shellMap = (name: ShellName) => `shell/android/dist/${name}.map`;
 
 /** Local header, central record and name of an entry, in bytes. */
@@ -219,7 +220,7 @@ async function entriesOf(request: ContentRequest, app: App, icon: LauncherIcon):
   const options = {
     debuggable: request.debuggable ?? false,
     android: request.android,
-    dex: readFileSync(packagedPath(shellDex(shell))),
+    dex: gzippedContent(readFileSync(packagedPath(shellDex(shell)))),
   };
   if (request.kind === 'apk') return apkEntries(app, icon, options);
   const { bundleEntries } = await import('./bundle-entries.js');

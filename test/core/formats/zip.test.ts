@@ -1,10 +1,12 @@
 import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { gzipSync } from 'node:zlib';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { bytesSource, FileSource } from '../../../src/core/formats/bytes/source.js';
 import { STREAM_FROM } from '../../../src/core/formats/zip/compress.js';
 import { crc32, crc32Portable } from '../../../src/core/formats/zip/crc32.js';
+import { gzippedContent } from '../../../src/core/formats/zip/gzipped.js';
 import { readEntry, readZip } from '../../../src/core/formats/zip/reader.js';
 import type { Entry } from '../../../src/core/formats/zip/types.js';
 import {
@@ -34,6 +36,27 @@ async function contents(archive: Uint8Array): Promise<Map<string, Uint8Array>> {
     await Promise.all(entries.map(async (item) => [item.path, await readEntry(source, item)] as const)),
   );
 }
+
+describe('a gzip file', () => {
+  it('becomes an entry without being unpacked', async () => {
+    await fc.assert(
+      fc.asyncProperty(fc.uint8Array({ maxLength: 2000 }), async (bytes) => {
+        const packed = gzipSync(bytes);
+        const archive = await writeZip([{ ...entry('code', bytes), content: gzippedContent(packed) }]);
+        expect(Buffer.from((await contents(archive)).get('code') ?? []).equals(bytes)).toBe(true);
+        expect(Buffer.from(archive).includes(packed.subarray(10, -8))).toBe(true);
+      }),
+    );
+  });
+
+  it('is refused where it is none, or has more in its header', () => {
+    const named = gzipSync(text('pier'));
+    named[3] = 8;
+    for (const bytes of [text('pier'), new Uint8Array(), gzipSync(text('pier')).subarray(0, 17), named]) {
+      expect(() => gzippedContent(bytes)).toThrow('no gzip file');
+    }
+  });
+});
 
 const paths = fc
   .uniqueArray(

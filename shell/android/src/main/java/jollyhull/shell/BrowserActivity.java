@@ -12,21 +12,27 @@ import android.os.Handler;
 import android.os.IBinder;
 import android.os.Looper;
 import android.util.SparseArray;
+import android.view.View;
 import android.widget.ImageView;
 import android.widget.Toast;
 import java.util.ArrayList;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
 
 /**
  * The start of an app whose pages run in the user's browser, full screen, with its storage and sign-ins. Where no
  * installed browser can, a custom tab shows them, the app's own web view, or any browser, as the package says.
  */
-public class BrowserActivity extends Activity implements ServiceConnection {
+public class BrowserActivity extends Activity implements ServiceConnection, TabsProtocol.Watcher {
     /** A browser that does not answer is not waited for any longer. */
     static final long LIMIT_MS = 3000;
 
     private static final int FADE_MS = 200;
 
     private static final String STARTED = "started";
+
+    /** The status that a server answered with, in what a browser says of a page. */
+    private static final Pattern STATUS = Pattern.compile("\\b([45]\\d\\d)\\b");
 
     private final Handler handler = new Handler(Looper.getMainLooper());
     private final Runnable tooLate = new Runnable() {
@@ -42,7 +48,15 @@ public class BrowserActivity extends Activity implements ServiceConnection {
     /** Whether something is shared that goes to the page in a request's body. */
     private boolean posted;
     private boolean bound;
+    private TabsProtocol.Session session;
     private boolean started;
+    /** Whether the browser has shown a page: what fails later is between the two of them. */
+    private volatile boolean loaded;
+    /** What the first page failed by, as the shell's words name it; null where it did not. */
+    private String failure;
+    private TroubleView trouble;
+    /** Null where it would not help that the network came back. */
+    private NetworkWatch network;
 
     @Override
     protected void onCreate(Bundle state) {
@@ -91,10 +105,10 @@ public class BrowserActivity extends Activity implements ServiceConnection {
 
     @Override
     public void onServiceConnected(ComponentName name, IBinder service) {
-        if (started) {
+        if (started || failure != null) {
             return;
         }
-        TabsProtocol.Session session = new TabsProtocol.Session(this);
+        session = new TabsProtocol.Session(this, this);
         TabsProtocol.warmUp(service);
         if (!TabsProtocol.newSession(service, session)) {
             fallBack();
@@ -102,10 +116,10 @@ public class BrowserActivity extends Activity implements ServiceConnection {
         }
         TabsProtocol.validate(service, session, originOf(url));
         TabsProtocol.mayLaunch(service, session, url);
-        launch(session, browsers.takesSplash && giveSplash(service, session));
+        launch(browsers.takesSplash && giveSplash(service));
     }
 
-    private boolean giveSplash(IBinder service, TabsProtocol.Session session) {
+    private boolean giveSplash(IBinder service) {
         Uri picture = SplashFile.write(this);
         if (picture == null) {
             return false;
@@ -149,7 +163,7 @@ public class BrowserActivity extends Activity implements ServiceConnection {
         return holder;
     }
 
-    private void launch(TabsProtocol.Session session, boolean hasSplash) {
+    private void launch(boolean hasSplash) {
         // From now on it may post and ask in the app's name, unless it finds that the app is not its host's.
         TrustedBrowser.remember(this, browsers.trusted);
         Intent intent = tab(browsers.trusted, session)
@@ -184,7 +198,7 @@ public class BrowserActivity extends Activity implements ServiceConnection {
 
     /** Shows the pages without a browser that can present them by themselves. */
     private void fallBack() {
-        if (started) {
+        if (started || failure != null) {
             return;
         }
         if (posted && !settings.hasView()) {
@@ -223,11 +237,106 @@ public class BrowserActivity extends Activity implements ServiceConnection {
         finish();
     }
 
-    /** Coming back here means that the browser was left. */
+    @Override
+    public void pageLoaded() {
+        loaded = true;
+    }
+
+    @Override
+    public void pageFailed() {
+        if (!loaded) {
+            fail("offline");
+        }
+    }
+
+    /** The words for a status are those of {@code web.errors}; without one the page could not be reached at all. */
+    @Override
+    public boolean pageIsPoor(String reason) {
+        Matcher status = STATUS.matcher(reason == null ? "" : reason);
+        if (!status.find()) {
+            fail("offline");
+            return true;
+        }
+        boolean isServer = status.group(1).charAt(0) == '5';
+        if (isServer ? !settings.answersServer : !settings.answersNotFound) {
+            return false;
+        }
+        fail(isServer ? "server" : "notFound");
+        return true;
+    }
+
+    /** Comes to the front again, with the shell's own words instead of a browser's error. */
+    private void fail(final String why) {
+        handler.post(new Runnable() {
+            @Override
+            public void run() {
+                if (started && failure == null && !isFinishing()) {
+                    failure = why;
+                    startActivity(new Intent(BrowserActivity.this, BrowserActivity.this.getClass())
+                            .addFlags(Intent.FLAG_ACTIVITY_CLEAR_TOP | Intent.FLAG_ACTIVITY_SINGLE_TOP));
+                }
+            }
+        });
+    }
+
+    /** The call to the front above: the intent that the app was started with still counts. */
+    @Override
+    protected void onNewIntent(Intent intent) {
+        super.onNewIntent(intent);
+        if (failure == null || trouble != null) {
+            return;
+        }
+        trouble = new TroubleView(this, settings, new Runnable() {
+            @Override
+            public void run() {
+                retry();
+            }
+        });
+        if (!TroubleView.isDark(settings.backgroundColor)) {
+            trouble.setSystemUiVisibility(View.SYSTEM_UI_FLAG_LIGHT_STATUS_BAR);
+        }
+        setContentView(trouble);
+        trouble.show(failure);
+        NetworkWatch watch = new NetworkWatch(this, new Runnable() {
+            @Override
+            public void run() {
+                retry();
+            }
+        });
+        // A watch tells of a network that is there already: a host that is gone would be asked without end.
+        if (failure.equals("offline") && !watch.isConnected()) {
+            network = watch;
+            network.start();
+        }
+    }
+
+    @Override
+    protected void onStart() {
+        super.onStart();
+        if (network != null) {
+            network.start();
+        }
+    }
+
+    @Override
+    protected void onStop() {
+        if (network != null) {
+            network.stop();
+        }
+        super.onStop();
+    }
+
+    /** Begins anew: the browser, if it is still there, and the page. */
+    private void retry() {
+        started = false;
+        recreate();
+    }
+
+    /** Coming back here means that the browser was left; unless its page failed. */
     @Override
     protected void onRestart() {
         super.onRestart();
-        if (started) {
+        if (started && failure == null) {
             finish();
         }
     }
@@ -235,12 +344,15 @@ public class BrowserActivity extends Activity implements ServiceConnection {
     @Override
     protected void onSaveInstanceState(Bundle state) {
         super.onSaveInstanceState(state);
-        state.putBoolean(STARTED, started);
+        state.putBoolean(STARTED, started && failure == null);
     }
 
     @Override
     protected void onDestroy() {
         handler.removeCallbacks(tooLate);
+        if (session != null) {
+            session.close();
+        }
         if (bound) {
             unbindService(this);
             bound = false;

@@ -18,6 +18,10 @@ final class NetworkWatch extends ConnectivityManager.NetworkCallback {
         this.connected = connected;
     }
 
+    boolean isConnected() {
+        return connectivity != null && connectivity.getActiveNetwork() != null;
+    }
+
     void start() {
         if (!running && connectivity != null) {
             running = true;

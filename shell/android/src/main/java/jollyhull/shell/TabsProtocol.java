@@ -29,7 +29,18 @@ final class TabsProtocol {
     static final int MAY_LAUNCH_URL = IBinder.FIRST_CALL_TRANSACTION + 3;
     static final int VALIDATE_RELATIONSHIP = IBinder.FIRST_CALL_TRANSACTION + 8;
     static final int RECEIVE_FILE = IBinder.FIRST_CALL_TRANSACTION + 11;
+    static final int ON_NAVIGATION_EVENT = IBinder.FIRST_CALL_TRANSACTION + 1;
     static final int ON_RELATIONSHIP_RESULT = IBinder.FIRST_CALL_TRANSACTION + 5;
+    static final int EXTRA_CALLBACK_WITH_RESULT = IBinder.FIRST_CALL_TRANSACTION + 6;
+
+    /** What became of a page: it was loaded, or it could not be. */
+    static final int PAGE_FINISHED = 2;
+    static final int PAGE_FAILED = 3;
+
+    /** The browser's word that a page of the app fails its users, and why: it asks whether the app deals with that. */
+    static final String POOR_PAGE = "quality_enforcement.crash";
+    static final String POOR_PAGE_REASON = "crash_reason";
+    static final String DEALT_WITH = "success";
 
     /** {@code delegate_permission/common.handle_all_urls} (Digital Asset Links). */
     static final int HANDLE_ALL_URLS = 2;
@@ -67,20 +78,38 @@ final class TabsProtocol {
 
     private TabsProtocol() {}
 
-    /** The app's end of a session; the browser tells here what became of the verification. */
+    /** What the app does about pages that the browser shows. Called on the browser's threads. */
+    interface Watcher {
+        void pageLoaded();
+
+        void pageFailed();
+
+        /** @return whether the app shows a page of its own instead */
+        boolean pageIsPoor(String reason);
+    }
+
+    /** The app's end of a session; the browser tells here what became of the verification, and of its pages. */
     static final class Session extends Binder {
         /** Null until the browser has said. */
         volatile Boolean verified;
 
         private final Context context;
+        /** Null once nobody looks any more: the browser may keep its end for long. */
+        private volatile Watcher watcher;
 
-        Session(Context context) {
+        Session(Context context, Watcher watcher) {
             this.context = context.getApplicationContext();
+            this.watcher = watcher;
             attachInterface(null, CALLBACK);
+        }
+
+        void close() {
+            watcher = null;
         }
 
         @Override
         protected boolean onTransact(int code, Parcel data, Parcel reply, int flags) throws RemoteException {
+            Watcher watcher = this.watcher;
             if (code == INTERFACE_TRANSACTION) {
                 reply.writeString(CALLBACK);
                 return true;
@@ -104,7 +133,26 @@ final class TabsProtocol {
                 }
                 return true;
             }
-            // Navigation events and messages, which this app does not use, are taken and let be.
+            if (code == ON_NAVIGATION_EVENT && watcher != null) {
+                data.enforceInterface(CALLBACK);
+                int event = data.readInt();
+                if (event == PAGE_FINISHED) {
+                    watcher.pageLoaded();
+                } else if (event == PAGE_FAILED) {
+                    watcher.pageFailed();
+                }
+            } else if (code == EXTRA_CALLBACK_WITH_RESULT) {
+                data.enforceInterface(CALLBACK);
+                boolean isPoor = POOR_PAGE.equals(data.readString());
+                String reason = readBundle(data).getString(POOR_PAGE_REASON);
+                Bundle answer = new Bundle();
+                answer.putBoolean(DEALT_WITH, isPoor && watcher != null && watcher.pageIsPoor(reason));
+                if (reply != null) {
+                    reply.writeNoException();
+                    writeBundle(reply, answer);
+                }
+            }
+            // Messages and the rest, which this app does not use, are taken and let be.
             return code >= FIRST_CALL_TRANSACTION && code <= LAST_CALL_TRANSACTION;
         }
     }

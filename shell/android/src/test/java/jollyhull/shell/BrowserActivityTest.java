@@ -9,6 +9,7 @@ import static org.robolectric.Shadows.shadowOf;
 
 import android.app.Application;
 import android.content.ComponentName;
+import android.content.Context;
 import android.content.Intent;
 import android.content.IntentFilter;
 import android.content.pm.ActivityInfo;
@@ -17,6 +18,7 @@ import android.content.pm.PackageInfo;
 import android.content.pm.ResolveInfo;
 import android.content.pm.ServiceInfo;
 import android.content.pm.Signature;
+import android.net.ConnectivityManager;
 import android.net.Uri;
 import android.os.Binder;
 import android.os.Bundle;
@@ -25,6 +27,8 @@ import android.os.Looper;
 import android.os.Parcel;
 import android.os.RemoteException;
 import android.util.SparseArray;
+import android.view.ViewGroup;
+import android.widget.Button;
 import java.util.ArrayList;
 import java.util.Arrays;
 import java.util.List;
@@ -48,6 +52,7 @@ public class BrowserActivityTest {
     private static final String START = "https://ferry.saltmarsh.example/?from=app";
     private static String fallback = "custom-tab";
     private static String display = "standalone";
+    private static String errors = "page";
 
     /** The activity with settings of a package that has the browser engine. */
     public static final class Opened extends BrowserActivity {
@@ -58,6 +63,7 @@ public class BrowserActivityTest {
                         .put("start", START)
                         .put("base", "https://ferry.saltmarsh.example/")
                         .put("display", display)
+                        .put("errors", new JSONObject().put("notFound", errors).put("server", errors))
                         .put("dark", new JSONObject()
                                 .put("themeColor", "#06202c")
                                 .put("backgroundColor", "#101418"))
@@ -142,6 +148,35 @@ public class BrowserActivityTest {
             assertTrue(session.transact(FIRST_CALL_TRANSACTION + 5, data, reply, 0));
             reply.readException();
         }
+
+        /** Tells of a page, one way, as browsers do: 1 begun, 2 finished, 3 failed, 4 given up. */
+        void navigated(int event) throws RemoteException {
+            Parcel data = Parcel.obtain();
+            data.writeInterfaceToken("android.support.customtabs.ICustomTabsCallback");
+            data.writeInt(event);
+            data.writeInt(0);
+            assertTrue(session.transact(FIRST_CALL_TRANSACTION + 1, data, null, IBinder.FLAG_ONEWAY));
+            shadowOf(Looper.getMainLooper()).idle();
+        }
+
+        /** Says that a page fails its users. @return whether the app deals with it */
+        boolean complains(String name, String reason) throws RemoteException {
+            Parcel data = Parcel.obtain();
+            Parcel reply = Parcel.obtain();
+            data.writeInterfaceToken("android.support.customtabs.ICustomTabsCallback");
+            data.writeString(name);
+            Bundle arguments = new Bundle();
+            arguments.putString("crash_reason", reason);
+            data.writeInt(1);
+            arguments.writeToParcel(data, 0);
+            assertTrue(session.transact(FIRST_CALL_TRANSACTION + 6, data, reply, 0));
+            reply.readException();
+            assertEquals(1, reply.readInt());
+            Bundle answer = Bundle.CREATOR.createFromParcel(reply);
+            assertEquals("everything was read", 0, reply.dataAvail());
+            shadowOf(Looper.getMainLooper()).idle();
+            return answer.getBoolean("success");
+        }
     }
 
     private final Application app = RuntimeEnvironment.getApplication();
@@ -152,6 +187,7 @@ public class BrowserActivityTest {
     public void reset() {
         fallback = "custom-tab";
         display = "standalone";
+        errors = "page";
         packages = shadowOf(app.getPackageManager());
         packages.addActivityIfNotPresent(new ComponentName(app, Opened.class));
     }
@@ -385,6 +421,105 @@ public class BrowserActivityTest {
         assertTrue(TrustedBrowser.isCaller(app, 10_077));
         browser.tell(false);
         assertFalse(TrustedBrowser.isCaller(app, 10_077));
+    }
+
+    /** What the app does when the browser says that its page failed: it comes to the front with the shell's words. */
+    private Button checkWords(ActivityController<Opened> controller, String why) {
+        Intent front = shadowOf(controller.get()).getNextStartedActivity();
+        assertNotNull(why, front);
+        assertEquals(Opened.class.getName(), front.getComponent().getClassName());
+        assertEquals(Intent.FLAG_ACTIVITY_CLEAR_TOP | Intent.FLAG_ACTIVITY_SINGLE_TOP, front.getFlags());
+        controller.restart().start().newIntent(front).resume();
+        assertFalse(controller.get().isFinishing());
+        TroubleView trouble =
+                (TroubleView) ((ViewGroup) controller.get().findViewById(android.R.id.content)).getChildAt(0);
+        assertTrue(why, trouble.isShown(why));
+        return trouble.retry;
+    }
+
+    private ActivityController<Opened> openInBrowser(Intent intent) {
+        ActivityController<Opened> controller = open(intent);
+        assertEquals("browser.one", shadowOf(controller.get()).getNextStartedActivity().getPackage());
+        controller.pause().stop();
+        return controller;
+    }
+
+    @Test
+    public void aStartPageThatCannotBeReachedIsAnsweredInTheShellsWordsAndTriedAgain() throws Exception {
+        install("browser.one", true);
+        String link = "https://ferry.saltmarsh.example/pier.html";
+        ActivityController<Opened> controller = openInBrowser(new Intent(Intent.ACTION_VIEW, Uri.parse(link)));
+        browser.navigated(1);
+        browser.navigated(3);
+        Button retry = checkWords(controller, "offline");
+        browser.navigated(3);
+        assertNull("once is enough", shadowOf(controller.get()).getNextStartedActivity());
+        browser.calls.clear();
+        retry.performClick();
+        shadowOf(Looper.getMainLooper()).idle();
+        assertTrue(browser.calls.contains("mayLaunchUrl " + link));
+        Intent again = shadowOf(controller.get()).getNextStartedActivity();
+        assertEquals("browser.one", again.getPackage());
+        assertEquals(link, again.getDataString());
+    }
+
+    @Test
+    public void itOpensByItselfWhenTheNetworkIsBackAndNotWithoutEnd() throws Exception {
+        install("browser.one", true);
+        ConnectivityManager connectivity = (ConnectivityManager) app.getSystemService(Context.CONNECTIVITY_SERVICE);
+        ActivityController<Opened> controller = openInBrowser(new Intent(Intent.ACTION_MAIN));
+        browser.navigated(3);
+        checkWords(controller, "offline");
+        assertTrue("a host that is gone is not asked again and again",
+                shadowOf(connectivity).getNetworkCallbacks().isEmpty());
+
+        shadowOf(connectivity).setDefaultNetworkActive(false);
+        shadowOf(connectivity).setActiveNetworkInfo(null);
+        controller = openInBrowser(new Intent(Intent.ACTION_MAIN));
+        browser.navigated(3);
+        checkWords(controller, "offline");
+        controller.pause().stop();
+        assertTrue("only while it is seen", shadowOf(connectivity).getNetworkCallbacks().isEmpty());
+        controller.restart().start().resume();
+        browser.calls.clear();
+        for (ConnectivityManager.NetworkCallback callback : shadowOf(connectivity).getNetworkCallbacks()) {
+            callback.onAvailable(null);
+        }
+        shadowOf(Looper.getMainLooper()).idle();
+        assertTrue(browser.calls.toString(), browser.calls.contains("mayLaunchUrl " + START));
+    }
+
+    @Test
+    public void whatFailsAfterAPageWasShownIsBetweenBrowserAndPage() throws Exception {
+        install("browser.one", true);
+        ActivityController<Opened> controller = openInBrowser(new Intent(Intent.ACTION_MAIN));
+        browser.navigated(2);
+        browser.navigated(3);
+        browser.navigated(4);
+        assertNull(shadowOf(controller.get()).getNextStartedActivity());
+        controller.restart();
+        assertTrue(controller.get().isFinishing());
+    }
+
+    @Test
+    public void whatAServerAnswersWithIsThePagesOwnUnlessTheAppWantsTheShells() throws Exception {
+        install("browser.one", true);
+        ActivityController<Opened> controller = openInBrowser(new Intent(Intent.ACTION_MAIN));
+        assertFalse(browser.complains("quality_enforcement.crash", "404 from the launch URL"));
+        assertFalse(browser.complains("quality_enforcement.crash", "The server answered with 503"));
+        assertFalse(browser.complains("something.else", "offline"));
+        assertNull(shadowOf(controller.get()).getNextStartedActivity());
+
+        errors = "shell";
+        controller = openInBrowser(new Intent(Intent.ACTION_MAIN));
+        assertTrue(browser.complains("quality_enforcement.crash", "404 from the launch URL"));
+        checkWords(controller, "notFound");
+        controller = openInBrowser(new Intent(Intent.ACTION_MAIN));
+        assertTrue(browser.complains("quality_enforcement.crash", "The server answered with 503"));
+        checkWords(controller, "server");
+        controller = openInBrowser(new Intent(Intent.ACTION_MAIN));
+        assertTrue(browser.complains("quality_enforcement.crash", "The page is unavailable without a connection"));
+        checkWords(controller, "offline");
     }
 
     @Test
