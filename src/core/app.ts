@@ -240,6 +240,16 @@ export async function readApp(project: Project): Promise<App> {
   };
   const { theme_color: darkTheme, background_color: darkBackground } = look?.dark ?? {};
   const window = look?.window ?? {};
+  if (window.edges === 'cover' && look?.display === 'minimal-ui') {
+    throw new HullError(
+      'config.bad-value',
+      'The bar of "minimal-ui" stands at the edge that pages would reach with "cover".',
+      {
+        place: project.place('/look/window/edges'),
+        remedy: 'Write "edges": "inset"; or "display": "standalone", without a bar.',
+      },
+    );
+  }
   return {
     id: app.id,
     androidId: android?.id ?? app.id,

@@ -77,6 +77,7 @@ describe('what an app may do, and ways into it', () => {
   });
 
   it.each([
+    ['config.bad-value', { look: { display: 'minimal-ui', window: { edges: 'cover' } } }, 'without a bar'],
     ['permission.unknown', { permissions: { geolocatoin: 'Shows the pier nearest to you.' } }, 'geolocation'],
     ['permission.no-reason', { permissions: { geolocation: 'needed' } }, 'what the user gets'],
     [

@@ -45,6 +45,8 @@ const WORDS = {
   unsafeText: 'The connection to it could not be made secure, so it was not opened. Please try again later.',
   retry: 'Try again',
   trying: 'Trying…',
+  back: 'Back',
+  reload: 'Load again',
   noApp: 'There is no app on this device that can open this.',
   notFoundTitle: 'This page is not there',
   notFoundText: 'It may have moved. Go back, or try again later.',

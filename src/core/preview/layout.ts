@@ -20,6 +20,8 @@ export interface ScreenLayout {
   /** Behind what is neither page nor bar. */
   readonly around: Rgba;
   readonly status?: SystemBar;
+  /** The app's own bar above the page (`minimal-ui`): its height in CSS px. */
+  readonly bar?: number;
   readonly gesture?: SystemBar;
 }
 
@@ -46,9 +48,15 @@ export function canBeHeld(app: Pick<App, 'orientation'>, { handset, held }: Held
   return true;
 }
 
-/** The Android shell's window: the page keeps clear of bars and cutout, the strip behind the status bar is coloured. */
+/** Height in dp of the bar that the Android shell has for `minimal-ui` (PageBar.java). */
+const PAGE_BAR = 48;
+
+/**
+ * The Android shell's window: the page keeps clear of bars and cutout, the strip behind the status bar is coloured; or
+ * the page reaches the edges, and is told what covers it.
+ */
 export function androidLayout(
-  app: Pick<App, 'display' | 'themeColor' | 'backgroundColor'>,
+  app: Pick<App, 'display' | 'themeColor' | 'backgroundColor' | 'window'>,
   screen: HeldScreen,
 ): ScreenLayout {
   const { handset, held, insets } = screen;
@@ -59,11 +67,30 @@ export function androidLayout(
       ...(hasCutout && held === 'upright' ? { top: insets.top } : {}),
       ...(hasCutout && held === 'sideways' ? { left: insets.left } : {}),
     };
-    return { screen, page: inside(screen, around), safeArea: NONE, around: app.backgroundColor };
+    const covers = app.window.edges === 'cover';
+    return {
+      screen,
+      page: inside(screen, covers ? NONE : around),
+      safeArea: covers ? around : NONE,
+      around: app.backgroundColor,
+    };
   }
+  if (app.window.edges === 'cover') {
+    const symbols = symbolsOn(app.themeColor);
+    return {
+      screen,
+      page: inside(screen, NONE),
+      safeArea: insets,
+      around: app.backgroundColor,
+      status: { color: undefined, symbols },
+      gesture: { color: undefined, symbols: symbolsOn(app.backgroundColor) },
+    };
+  }
+  const bar = app.display === 'minimal-ui' ? PAGE_BAR : 0;
   return {
     screen,
-    page: inside(screen, insets),
+    page: inside(screen, { ...insets, top: insets.top + bar }),
+    ...(bar > 0 ? { bar } : {}),
     safeArea: NONE,
     around: app.backgroundColor,
     status: { color: app.themeColor, symbols: symbolsOn(app.themeColor) },

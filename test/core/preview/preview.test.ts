@@ -218,7 +218,24 @@ describe('where the page lies', () => {
     display: 'standalone',
     themeColor: { r: 11, g: 79, b: 108, a: 255 },
     backgroundColor: { r: 244, g: 241, b: 234, a: 255 },
+    window: { edges: 'inset', keepScreenOn: false, secure: false, pullToRefresh: false },
   } as const;
+
+  it('is below the app’s own bar, or at the edges, where the app wants that', () => {
+    const upright = screen('android-phone', 'upright');
+    const below = androidLayout({ ...app, display: 'minimal-ui' }, upright);
+    expect(below).toMatchObject({ bar: 48, page: { y: 88, height: 892 - 88 - 24 } });
+    const covers = { ...app, window: { ...app.window, edges: 'cover' } } as const;
+    expect(androidLayout(covers, upright)).toMatchObject({
+      page: { x: 0, y: 0, width: 412, height: 892 },
+      safeArea: { top: 40, bottom: 24 },
+      status: { color: undefined },
+    });
+    expect(androidLayout({ ...covers, display: 'fullscreen' }, upright)).toMatchObject({
+      page: { y: 0, height: 892 },
+      safeArea: { top: 40, bottom: 0 },
+    });
+  });
 
   it('is clear of bars and cutout in the Android shell', () => {
     const layout = androidLayout(app, screen('android-phone', 'upright'));

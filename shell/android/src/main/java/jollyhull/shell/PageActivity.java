@@ -43,6 +43,8 @@ public class PageActivity extends Activity implements PageClient.Host, PageChrom
     private StartHold hold;
     private SlowBar slow;
     private PageChrome chrome;
+    /** Null unless the app wants a bar of its own. */
+    private PageBar bar;
     /** A window that a page opened over itself; null where there is none. */
     private Popup popup;
     /** What a page shows in full screen; null where it does not. */
@@ -73,17 +75,35 @@ public class PageActivity extends Activity implements PageClient.Host, PageChrom
         chooser = new FileChooser(this, settings, flow);
         downloads = new Downloads(this, settings, site, pages);
         chrome = new PageChrome(pages, links, flow, dialogs, this);
-        root.addView(pages, new FrameLayout.LayoutParams(LayoutParams.MATCH_PARENT, LayoutParams.MATCH_PARENT));
+        if (settings.minimal) {
+            bar = new PageBar(this, settings, new Runnable() {
+                @Override
+                public void run() {
+                    goBack();
+                }
+            }, new Runnable() {
+                @Override
+                public void run() {
+                    retry();
+                }
+            });
+        }
+        root.addView(pages, belowBar());
         trouble = new TroubleView(this, settings, new Runnable() {
             @Override
             public void run() {
                 retry();
             }
         });
-        root.addView(trouble, new FrameLayout.LayoutParams(LayoutParams.MATCH_PARENT, LayoutParams.MATCH_PARENT));
+        root.addView(trouble, belowBar());
         slow = new SlowBar(this, settings.themeColor);
-        int bar = Math.round(SlowBar.HEIGHT_DP * getResources().getDisplayMetrics().density);
-        root.addView(slow, new FrameLayout.LayoutParams(LayoutParams.MATCH_PARENT, bar));
+        FrameLayout.LayoutParams line = belowBar();
+        line.height = pixels(SlowBar.HEIGHT_DP);
+        root.addView(slow, line);
+        if (bar != null) {
+            root.addView(bar, new FrameLayout.LayoutParams(LayoutParams.MATCH_PARENT, pixels(PageBar.HEIGHT_DP)));
+            bar.update(false, settings.name);
+        }
         setContentView(root);
         hold = StartHold.install(root);
         if (settings.keepScreenOn) {
@@ -119,6 +139,18 @@ public class PageActivity extends Activity implements PageClient.Host, PageChrom
         if (history == null || pages.restoreState(history) == null) {
             arrive(getIntent(), true);
         }
+    }
+
+    private int pixels(int dp) {
+        return Math.round(dp * getResources().getDisplayMetrics().density);
+    }
+
+    /** All of the window, but for the app's own bar. */
+    private FrameLayout.LayoutParams belowBar() {
+        FrameLayout.LayoutParams room =
+                new FrameLayout.LayoutParams(LayoutParams.MATCH_PARENT, LayoutParams.MATCH_PARENT);
+        room.topMargin = bar == null ? 0 : pixels(PageBar.HEIGHT_DP);
+        return room;
     }
 
     /** Opens what an intent means: a link, a shared text, an entry of the icon's menu; else the start page. */
@@ -308,6 +340,11 @@ public class PageActivity extends Activity implements PageClient.Host, PageChrom
     }
 
     @Override
+    public void titled() {
+        historyChanged();
+    }
+
+    @Override
     public void pageVisible() {
         hold.release();
     }
@@ -370,6 +407,10 @@ public class PageActivity extends Activity implements PageClient.Host, PageChrom
     public void historyChanged() {
         if (back != null) {
             back.update(full != null || popup != null || pages.canGoBack());
+        }
+        if (bar != null) {
+            String title = pages.getTitle();
+            bar.update(pages.canGoBack(), title == null || title.isEmpty() ? settings.name : title);
         }
     }
 

@@ -28,6 +28,8 @@ final class PageChrome extends WebChromeClient {
         void hideFull();
 
         void progress(int percent);
+
+        void titled();
     }
 
     private final OutsideLinks links;
@@ -147,6 +149,13 @@ final class PageChrome extends WebChromeClient {
     @Override
     public void onHideCustomView() {
         host.hideFull();
+    }
+
+    @Override
+    public void onReceivedTitle(WebView view, String title) {
+        if (view == pages) {
+            host.titled();
+        }
     }
 
     @Override

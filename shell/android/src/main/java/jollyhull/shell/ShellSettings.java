@@ -32,6 +32,8 @@ final class ShellSettings {
     final boolean packedNetwork;
     final List<UrlRule> inside;
     final boolean fullscreen;
+    /** Whether the app has a bar of its own, with the way back. */
+    final boolean minimal;
     final Colors light;
     /** The same where the app has no colours of its own for dark. */
     final Colors dark;
@@ -84,6 +86,7 @@ final class ShellSettings {
         }
         inside = rules;
         fullscreen = "fullscreen".equals(json.getString("display"));
+        minimal = "minimal-ui".equals(json.getString("display"));
         light = new Colors(json);
         dark = json.isNull("dark") ? light : new Colors(json.getJSONObject("dark"));
         int night = Resources.getSystem().getConfiguration().uiMode & Configuration.UI_MODE_NIGHT_MASK;
