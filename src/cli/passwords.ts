@@ -57,10 +57,15 @@ export async function passwordFor(
 }
 
 /** The password of a keystore, typed where there is a terminal. Throws `keys.password-missing`. */
-async function typed(io: Io, file: string): Promise<string> {
+async function typed(io: Io, whose: string): Promise<string> {
   if (!io.interactive) throw missing();
   const { password } = await import('@inquirer/prompts');
-  return password({ message: `Password of ${file}` }, { output: process.stderr, signal: io.signal });
+  return password({ message: `Password of ${whose}` }, { output: process.stderr, signal: io.signal });
+}
+
+/** The password that a key in a keystore has for itself, asked for once it is known to have one. */
+export function keyPassword(io: Io, file: string): Promise<string> {
+  return typed(io, `the key itself in ${file}`);
 }
 
 const OLD_VARIABLE = 'HULL_OLD_KEY_PASSWORD';
@@ -80,8 +85,17 @@ export async function oldPassword(
   const store = fromFile(options.oldPasswordFile) ?? io.env[OLD_VARIABLE];
   if (store !== undefined) return { store, key };
   if (io.interactive) return { store: await typed(io, file), key };
-  return { store: await passwordFor(io, options, file), key };
+  const known = given(io, options);
+  if (known !== undefined) return { store: known, key };
+  throw new HullError(
+    'keys.password-missing',
+    'The password of the file is needed, and there is no terminal to ask at.',
+    { place: { option: '--old-password-file' }, remedy: OLD_REMEDY },
+  );
 }
+
+/** How the password of a keystore that is adopted is given. */
+export const OLD_REMEDY = `Set ${OLD_VARIABLE}, or give --old-password-file <file>; ${PASSWORD_VARIABLE} is for the new keystore.`;
 
 /** A password for a new keystore: checked, and typed twice where it is typed. */
 export async function newPassword(

@@ -201,6 +201,8 @@ describe('what is declared', () => {
       'ACCESS_COARSE_LOCATION, ACCESS_FINE_LOCATION: “Shows the pier nearest to you.”',
     );
     expect(shown.out).not.toContain('BLUETOOTH');
+    const told = await hull(['pack', 'apk', '--debuggable', '--out', 'debug'], { cwd: dir });
+    expect(told.err, 'links go to the released app').not.toContain('links');
     const debug = await hull(['pack', 'apk', '--debuggable', '--out', 'debug', '--json'], { cwd: dir });
     expect(JSON.parse(debug.out).file).toMatch(/\.debug-1\.0\.0-1\.apk$/);
     const facts = JSON.parse((await hull(['inspect', JSON.parse(debug.out).file, '--json'])).out);

@@ -5,7 +5,7 @@ import { beforeAll, describe, expect, it } from 'vitest';
 import { readAnyKeys } from '../../src/core/keys/read-any.js';
 import { weaknesses } from '../../src/core/keys/weakness.js';
 import { refused } from '../support/errors.js';
-import { hull, PASSWORD } from '../support/hull.js';
+import { converse, hull, PASSWORD } from '../support/hull.js';
 import { ask, reader, readerTest } from '../support/readers.js';
 import { temporaryFolder, writeFiles } from '../support/temporary.js';
 
@@ -68,6 +68,11 @@ describe('keystores that others made', () => {
       expect(newFingerprint(name)).toBe(said.certificate.sha256);
       expect(statSync(said.file).mode & 0o777).toBe(0o600);
       expect(said.alias).toBe('upload');
+      const wrong = await hull(['keys', 'adopt', file, '--as', 'other'], {
+        cwd: dir,
+        env: { HULL_KEY_PASSWORD: PASSWORD, HULL_OLD_KEY_PASSWORD: 'not this one' },
+      });
+      expect([wrong.code, wrong.err]).toEqual([2, expect.stringContaining('HULL_OLD_KEY_PASSWORD')]);
     });
   }
 
@@ -80,12 +85,14 @@ describe('keystores that others made', () => {
       keytool(file, 'JKS', 'second', '-keypass', KEY);
       const unnamed = await adopt(file, 'several');
       expect(unnamed.code).toBe(2);
-      expect(unnamed.err).toContain('keys.wrong-key-password');
+      expect(unnamed.err).toContain('keys.no-alias');
+      expect(unnamed.err).toMatch(/"first".*"second"|"second".*"first"/);
       const wrong = await adopt(file, 'several', '--alias', 'third');
       expect(wrong.err).toContain('keys.no-alias');
       expect(wrong.err).toMatch(/"first".*"second"|"second".*"first"/);
       const bare = await adopt(file, 'several', '--alias', 'second');
       expect(bare.err).toContain('keys.wrong-key-password');
+      expect(bare.err).toContain('--key-password-file');
       writeFileSync(at('key.txt'), KEY);
       const opened = await adopt(file, 'several', '--alias', 'second', '--key-password-file', at('key.txt'));
       expect(opened.code, opened.err).toBe(0);
@@ -95,6 +102,23 @@ describe('keystores that others made', () => {
       expect(again.err).toContain('keys.exists');
     },
   );
+
+  readerTest('keytool', 'are chosen from on a terminal, where a key’s own password is asked for', async () => {
+    const file = at('asked.jks');
+    keytool(file, 'JKS', 'first');
+    keytool(file, 'JKS', 'second', '-keypass', KEY);
+    const talk = await converse(`keys adopt ${file} --as asked`, dir, [
+      ['Which key', 'second\r'],
+      ['Password of', `${OLD}\r`],
+      ['the key itself', `${KEY}\r`],
+      ['New password', `${PASSWORD}\r`],
+      ['The same again', `${PASSWORD}\r`],
+    ]);
+    expect(talk.out).toContain('adopted from');
+    for (const secret of [OLD, KEY, PASSWORD]) expect(talk.out).not.toContain(secret);
+    expect(talk.out).toContain('CN=second of Saltmarsh Ferry');
+    expect(talk.out).toContain(newFingerprint('asked'));
+  });
 
   readerTest('openssl', 'with the older encryption are read: 3DES, RC2 of 128 and of 40 bits', async () => {
     ask(

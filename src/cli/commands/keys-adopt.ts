@@ -5,13 +5,13 @@ import { javaKeystoreAliases } from '../../core/keys/java-keystore.js';
 import { noAlias, readKeystoreFile } from '../../core/keys/open.js';
 import { readCertificates } from '../../core/keys/pem.js';
 import { type KeystoreEntry, writePkcs12 } from '../../core/keys/pkcs12.js';
-import { keyFileKind, readAnyKeys } from '../../core/keys/read-any.js';
+import { type KeyFilePasswords, keyFileKind, readAnyKeys } from '../../core/keys/read-any.js';
 import { weaknesses } from '../../core/keys/weakness.js';
 import { readProject } from '../../core/project/project.js';
 import { columns, safe } from '../format.js';
 import { type CommonOptions, type Io, outJson } from '../io.js';
 import { checkKeyName, defaultKeyPath, keepKeystore, keyExists, nameKey } from '../key-files.js';
-import { newPassword, oldPassword } from '../passwords.js';
+import { keyPassword, newPassword, OLD_REMEDY, oldPassword } from '../passwords.js';
 
 export interface KeysAdoptOptions extends CommonOptions {
   readonly as: string;
@@ -24,27 +24,42 @@ export interface KeysAdoptOptions extends CommonOptions {
 
 const CHOOSE = 'Choose one with --alias';
 
-async function choose(io: Io, entries: readonly KeystoreEntry[], alias: string | undefined, file: string) {
-  const aliases = entries.map((entry) => entry.alias);
-  if (alias !== undefined) {
-    const found = entries.find((entry) => entry.alias.toLowerCase() === alias.toLowerCase());
-    if (found === undefined) throw noAlias(alias, aliases, file, CHOOSE);
-    return found;
+/** Asks which of several keys is meant; an error that lists them where nobody can be asked. */
+async function pick(
+  io: Io,
+  choices: readonly { readonly name: string; readonly value: string }[],
+  file: string,
+): Promise<string> {
+  if (!io.interactive) {
+    throw noAlias(
+      undefined,
+      choices.map(({ value }) => value),
+      file,
+      CHOOSE,
+    );
   }
-  const [only] = entries;
-  if (entries.length === 1 && only) return only;
-  if (!io.interactive) throw noAlias(undefined, aliases, file, CHOOSE);
   const { select } = await import('@inquirer/prompts');
-  return select(
-    {
-      message: 'Which key',
-      choices: entries.map((entry) => ({
-        name: `${safe(entry.alias)}  ${safe(certificateFacts(entry.certificates[0] as Uint8Array).subject)}`,
-        value: entry,
-      })),
-    },
-    { output: process.stderr, signal: io.signal },
-  );
+  return select({ message: 'Which key', choices }, { output: process.stderr, signal: io.signal });
+}
+
+async function choose(io: Io, entries: readonly KeystoreEntry[], alias: string | undefined, file: string) {
+  const [only] = entries;
+  if (alias === undefined && entries.length === 1 && only) return only;
+  const choices = entries.map((entry) => ({
+    name: `${safe(entry.alias)}  ${safe(certificateFacts(entry.certificates[0] as Uint8Array).subject)}`,
+    value: entry.alias,
+  }));
+  const wanted = alias ?? (await pick(io, choices, file));
+  const found = entries.find((entry) => entry.alias.toLowerCase() === wanted.toLowerCase());
+  if (found === undefined) {
+    throw noAlias(
+      alias,
+      entries.map((entry) => entry.alias),
+      file,
+      CHOOSE,
+    );
+  }
+  return found;
 }
 
 export async function keysAdopt(io: Io, options: KeysAdoptOptions, source: string): Promise<void> {
@@ -67,31 +82,47 @@ export async function keysAdopt(io: Io, options: KeysAdoptOptions, source: strin
   ) {
     throw noAlias(options.alias, aliases, source, CHOOSE);
   }
+  // They may have a password each, so that one is chosen before any is opened.
+  const alias =
+    options.alias ??
+    (aliases.length > 1
+      ? await pick(
+          io,
+          aliases.map((one) => ({ name: safe(one), value: one })),
+          source,
+        )
+      : undefined);
   const needsPassword =
     isJava || kind === 'PKCS#12' || Buffer.from(bytes).includes('ENCRYPTED') || kind === 'DER';
-  const passwords = needsPassword ? await oldPassword(io, options, source) : { store: undefined };
+  const passwords: KeyFilePasswords = needsPassword
+    ? await oldPassword(io, options, source)
+    : { store: undefined };
   const more = options.certificate === undefined ? [] : readCertificates(readFileSync(options.certificate));
+  const read = (given: KeyFilePasswords) => readAnyKeys(bytes, given, isJava ? alias : undefined, more);
   let entries: readonly KeystoreEntry[];
   try {
-    ({ entries } = await readAnyKeys(
-      bytes,
-      passwords,
-      isJava && aliases.length > 1 ? options.alias : undefined,
-      more,
-    ));
+    ({ entries } = await read(passwords).catch(async (error: unknown) => {
+      const hasOwn = error instanceof HullError && error.code === 'keys.wrong-key-password';
+      if (!hasOwn || !io.interactive || passwords.key !== undefined) throw error;
+      return read({ ...passwords, key: await keyPassword(io, source) });
+    }));
   } catch (error) {
-    throw error instanceof HullError ? error.at({ file: source }) : error;
+    if (!(error instanceof HullError)) throw error;
+    const place = { ...error.place, file: source };
+    throw error.code === 'keys.wrong-password'
+      ? new HullError(error.code, error.message, { place, remedy: OLD_REMEDY, cause: error })
+      : error.at(place);
   }
-  const chosen = await choose(io, entries, options.alias, source);
-  const alias = chosen.alias === '' ? name : chosen.alias;
+  const found = await choose(io, entries, alias, source);
+  const chosen = { ...found, alias: found.alias === '' ? name : found.alias };
   const password = await newPassword(io, options, path, name);
-  const keystore = await writePkcs12({ ...chosen, alias }, password);
+  const keystore = await writePkcs12(chosen, password);
   await keepKeystore(file, keystore, known === undefined ? 'guarded' : 'as-is');
-  await nameKey(project, name, { file: path, alias });
+  await nameKey(project, name, { file: path, alias: chosen.alias });
   const certificate = chosen.certificates[0] as Uint8Array;
   const facts = certificateFacts(certificate);
   if (io.json) {
-    outJson(io, { name, file, alias, from: { file: source, kind }, certificate: facts });
+    outJson(io, { name, file, alias: chosen.alias, from: { file: source, kind }, certificate: facts });
     return;
   }
   const { paint } = io;

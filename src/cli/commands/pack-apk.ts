@@ -2,7 +2,13 @@ import { readFileSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { findIconSource } from '../../core/android/icon-source.js';
 import { type AndroidOptions, readAndroidOptions, shellName } from '../../core/android/options.js';
-import { type ContentRequest, type PackReport, packAndroid, packedFiles } from '../../core/android/pack.js';
+import {
+  type ContentRequest,
+  debugApp,
+  type PackReport,
+  packAndroid,
+  packedFiles,
+} from '../../core/android/pack.js';
 import type { PackageKind } from '../../core/android/package-kind.js';
 import { onAndroid } from '../../core/android/permission-table.js';
 import { compareRecord, readRecord, recordOf } from '../../core/android/record.js';
@@ -179,7 +185,7 @@ async function packCommand(io: Io, options: PackApkOptions, kind: PackageKind): 
     io.note(
       `${io.paint.warn('debuggable')} Anyone with this package can look inside the running app; stores refuse it.`,
     );
-  await tellEntries(io, app, android);
+  await tellEntries(io, options.debuggable ? debugApp(app) : app, android);
   return 0;
 }
 
@@ -190,6 +196,11 @@ async function tellEntries(io: Io, app: App, android: AndroidOptions): Promise<v
     io.note(
       `${paint.dim('engine')} browser: pages come from ${app.base.origin}, none is packed. Its /.well-known/assetlinks.json has to name this package’s certificate, or the browser shows a bar with the address: hull domains prove.`,
     );
+    if (app.display === 'minimal-ui') {
+      io.note(
+        `${paint.warn('display')} Browsers have no bar for minimal-ui here: pages are shown as with standalone.`,
+      );
+    }
     if (shellName(android) === 'tabs' && app.share?.method === 'POST') {
       io.note(
         `${paint.warn('share_target')} What is shared is posted, which only a browser takes that shows the pages full screen; elsewhere this package, without a view of its own, opens the start page instead.`,

@@ -179,8 +179,7 @@ export function readJavaKeystore(
           'keys.wrong-key-password',
           `The keystore opens, and the key "${alias}" does not.`,
           {
-            remedy:
-              'The key has a password of its own: give it in HULL_OLD_KEY_PASSWORD or with --key-password-file.',
+            remedy: 'The key has a password of its own: give it with --key-password-file <file>.',
           },
         );
       }
