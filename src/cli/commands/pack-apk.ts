@@ -198,7 +198,7 @@ async function tellEntries(io: Io, app: App, android: AndroidOptions): Promise<v
     );
     if (app.display === 'minimal-ui') {
       io.note(
-        `${paint.warn('display')} Browsers have no bar for minimal-ui here: pages are shown as with standalone.`,
+        `${paint.warn('display')} The browser engine has no bar for minimal-ui: pages are shown as with standalone.`,
       );
     }
     if (shellName(android) === 'tabs' && app.share?.method === 'POST') {
