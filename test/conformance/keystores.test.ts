@@ -103,22 +103,26 @@ describe('keystores that others made', () => {
     },
   );
 
-  readerTest('keytool', 'are chosen from on a terminal, where a key’s own password is asked for', async () => {
-    const file = at('asked.jks');
-    keytool(file, 'JKS', 'first');
-    keytool(file, 'JKS', 'second', '-keypass', KEY);
-    const talk = await converse(`keys adopt ${file} --as asked`, dir, [
-      ['Which key', 'second\r'],
-      ['Password of', `${OLD}\r`],
-      ['the key itself', `${KEY}\r`],
-      ['New password', `${PASSWORD}\r`],
-      ['The same again', `${PASSWORD}\r`],
-    ]);
-    expect(talk.out).toContain('adopted from');
-    for (const secret of [OLD, KEY, PASSWORD]) expect(talk.out).not.toContain(secret);
-    expect(talk.out).toContain('CN=second of Saltmarsh Ferry');
-    expect(talk.out).toContain(newFingerprint('asked'));
-  });
+  readerTest(
+    'keytool',
+    'are chosen from on a terminal, where a key’s own password is asked for',
+    async () => {
+      const file = at('asked.jks');
+      keytool(file, 'JKS', 'first');
+      keytool(file, 'JKS', 'second', '-keypass', KEY);
+      const talk = await converse(`keys adopt ${file} --as asked`, dir, [
+        ['Which key', 'second\r'],
+        ['Password of', `${OLD}\r`],
+        ['the key itself', `${KEY}\r`],
+        ['New password', `${PASSWORD}\r`],
+        ['The same again', `${PASSWORD}\r`],
+      ]);
+      expect(talk.out).toContain('adopted from');
+      for (const secret of [OLD, KEY, PASSWORD]) expect(talk.out).not.toContain(secret);
+      expect(talk.out).toContain('CN=second of Saltmarsh Ferry');
+      expect(talk.out).toContain(newFingerprint('asked'));
+    },
+  );
 
   readerTest('openssl', 'with the older encryption are read: 3DES, RC2 of 128 and of 40 bits', async () => {
     ask(
