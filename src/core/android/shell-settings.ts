@@ -4,7 +4,8 @@ import type { PathRule } from '../links.js';
 import { toHex } from '../project/color.js';
 import type { Engine, Orientation } from '../project/config.js';
 import { extensionOf, MEDIA_TYPES } from '../site/media-types.js';
-import type { AndroidOptions } from './options.js';
+import { type AndroidOptions, shellName } from './options.js';
+import { PAGE_SCRIPT } from './page-script.js';
 import { onAndroid } from './permission-table.js';
 
 /** The shell's activity with a web view of its own. */
@@ -143,6 +144,7 @@ export function buildShellSettings(app: App, options: AndroidOptions): Uint8Arra
         : undefined,
     share: app.share && { ...app.share, action: app.share.action.href },
     types,
+    script: shellName(options) === 'tabs' ? undefined : PAGE_SCRIPT,
     words: WORDS,
   };
   return new TextEncoder().encode(JSON.stringify(settings));

@@ -1,7 +1,9 @@
 package jollyhull.shell;
 
+import android.content.Context;
 import android.os.Build;
 import android.view.View;
+import android.view.ViewGroup;
 import android.view.Window;
 import android.view.WindowInsets;
 import android.view.WindowInsetsController;
@@ -9,6 +11,11 @@ import android.widget.FrameLayout;
 
 /** Keeps content out from under system bars, cutouts and the keyboard, and colours what lies behind the bars. */
 final class BarInsets implements View.OnApplyWindowInsetsListener {
+    /** Before API 30; the theme's own flags, such as dark symbols, stand beside these. */
+    private static final int HIDDEN = View.SYSTEM_UI_FLAG_FULLSCREEN
+            | View.SYSTEM_UI_FLAG_HIDE_NAVIGATION
+            | View.SYSTEM_UI_FLAG_IMMERSIVE_STICKY;
+
     private final FrameLayout root;
     private final View topStrip;
     /** Pages reach the screen's edges; only the keyboard is kept clear of. */
@@ -20,12 +27,21 @@ final class BarInsets implements View.OnApplyWindowInsetsListener {
         this.covers = covers;
     }
 
-    /**
-     * Makes the window edge to edge on API 30 and later (as 35 and later enforce anyway) and pads {@code root} by
-     * what covers it; {@code topStrip} is stretched behind the status bar.
-     */
-    static void install(Window window, FrameLayout root, View topStrip, boolean fullscreen, boolean covers) {
-        root.setOnApplyWindowInsetsListener(new BarInsets(root, topStrip, covers && Build.VERSION.SDK_INT >= 30));
+    /** What a window's content goes into: padded by what covers it, with a strip of colour behind the status bar. */
+    static FrameLayout frame(Context context, ShellSettings settings) {
+        FrameLayout root = new FrameLayout(context);
+        root.setBackgroundColor(settings.backgroundColor);
+        root.setClipToPadding(false);
+        View topStrip = new View(context);
+        topStrip.setBackgroundColor(settings.themeColor);
+        root.addView(topStrip, new FrameLayout.LayoutParams(ViewGroup.LayoutParams.MATCH_PARENT, 0));
+        boolean covers = settings.covers && Build.VERSION.SDK_INT >= 30;
+        root.setOnApplyWindowInsetsListener(new BarInsets(root, topStrip, covers));
+        return root;
+    }
+
+    /** Makes the window of such a frame edge to edge on API 30 and later (as 35 and later enforce anyway). */
+    static void install(Window window, boolean fullscreen) {
         if (Build.VERSION.SDK_INT >= 30) {
             window.setDecorFitsSystemWindows(false);
             if (Build.VERSION.SDK_INT < 35) {
@@ -48,10 +64,8 @@ final class BarInsets implements View.OnApplyWindowInsetsListener {
                 controller.hide(WindowInsets.Type.systemBars());
             }
         } else {
-            window.getDecorView().setSystemUiVisibility(
-                    View.SYSTEM_UI_FLAG_FULLSCREEN
-                            | View.SYSTEM_UI_FLAG_HIDE_NAVIGATION
-                            | View.SYSTEM_UI_FLAG_IMMERSIVE_STICKY);
+            View decor = window.getDecorView();
+            decor.setSystemUiVisibility(decor.getSystemUiVisibility() | HIDDEN);
         }
     }
 
@@ -62,7 +76,8 @@ final class BarInsets implements View.OnApplyWindowInsetsListener {
                 controller.show(WindowInsets.Type.systemBars());
             }
         } else {
-            window.getDecorView().setSystemUiVisibility(0);
+            View decor = window.getDecorView();
+            decor.setSystemUiVisibility(decor.getSystemUiVisibility() & ~HIDDEN);
         }
     }
 

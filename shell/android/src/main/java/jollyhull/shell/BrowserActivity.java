@@ -12,7 +12,7 @@ import android.os.Handler;
 import android.os.IBinder;
 import android.os.Looper;
 import android.util.SparseArray;
-import android.view.View;
+import android.widget.FrameLayout;
 import android.widget.ImageView;
 import android.widget.Toast;
 import java.util.ArrayList;
@@ -292,10 +292,10 @@ public class BrowserActivity extends Activity implements ServiceConnection, Tabs
                 retry();
             }
         });
-        if (!TroubleView.isDark(settings.backgroundColor)) {
-            trouble.setSystemUiVisibility(View.SYSTEM_UI_FLAG_LIGHT_STATUS_BAR);
-        }
-        setContentView(trouble);
+        FrameLayout root = BarInsets.frame(this, settings);
+        root.addView(trouble);
+        setContentView(root);
+        BarInsets.install(getWindow(), settings.fullscreen);
         trouble.show(failure);
         NetworkWatch watch = new NetworkWatch(this, new Runnable() {
             @Override

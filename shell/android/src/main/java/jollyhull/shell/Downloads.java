@@ -14,6 +14,7 @@ import android.webkit.DownloadListener;
 import android.webkit.JavascriptInterface;
 import android.webkit.MimeTypeMap;
 import android.webkit.URLUtil;
+import android.webkit.ValueCallback;
 import android.webkit.WebResourceResponse;
 import android.webkit.WebView;
 import android.widget.Toast;
@@ -24,7 +25,11 @@ import java.io.OutputStream;
 import java.io.UnsupportedEncodingException;
 import java.net.URLDecoder;
 import java.util.Collections;
+import java.util.Locale;
 import java.util.UUID;
+import org.json.JSONArray;
+import org.json.JSONException;
+import org.json.JSONObject;
 
 /**
  * What pages hand out to keep. Files of the network go through the system's download manager; packed files, {@code data:}
@@ -35,6 +40,8 @@ final class Downloads implements DownloadListener {
     /** Name under which pages find the receiver of a blob; only the token of a running download opens it. */
     static final String BRIDGE = "hullDownload";
     private static final int MAX_BYTES = 96 * 1024 * 1024;
+    /** The end of a longer name is kept: it tells the kind of file. */
+    private static final int MAX_NAME = 120;
 
     private final Activity activity;
     private final ShellSettings settings;
@@ -42,6 +49,8 @@ final class Downloads implements DownloadListener {
     private final WebView pages;
     private byte[] pending;
     private String token = "";
+    /** What the blob that is waited for is to be called; empty where its page did not say. */
+    private String tokenName = "";
 
     Downloads(Activity activity, ShellSettings settings, PackedSite site, WebView pages) {
         this.activity = activity;
@@ -56,14 +65,40 @@ final class Downloads implements DownloadListener {
     }
 
     @Override
-    public void onDownloadStart(String url, String agent, String disposition, String type, long length) {
+    public void onDownloadStart(
+            final String url, final String agent, String disposition, final String type, long length) {
+        final boolean isNamed = disposition != null && disposition.toLowerCase(Locale.ROOT).contains("filename");
+        final String guessed = URLUtil.guessFileName(url, disposition, type);
+        // Only the page knows what the link says (settings.script).
+        pages.evaluateJavascript(
+                "window.hullKept ? hullKept.name(" + JSONObject.quote(url.startsWith("data:") ? "data:" : url) + ") : ''",
+                new ValueCallback<String>() {
+                    @Override
+                    public void onReceiveValue(String answer) {
+                        start(url, agent, type, guessed, isNamed ? "" : nameIn(answer));
+                    }
+                });
+    }
+
+    /** A name that a page gives, as JSON: a name alone, and no path. */
+    static String nameIn(String answer) {
+        try {
+            JSONArray list = new JSONArray("[" + answer + "]");
+            String name = list.isNull(0) ? "" : list.getString(0).replaceAll("[\\\\/:\\p{Cntrl}]+", "_").trim();
+            return name.substring(Math.max(0, name.length() - MAX_NAME));
+        } catch (JSONException e) {
+            return "";
+        }
+    }
+
+    private void start(String url, String agent, String type, String guessed, String named) {
         Uri address = Uri.parse(url);
         String scheme = OutsideLinks.schemeOf(address);
-        String name = URLUtil.guessFileName(url, disposition, type);
+        String name = named.isEmpty() ? guessed : named;
         if (scheme.equals("data")) {
-            saveData(url);
+            saveData(url, named);
         } else if (scheme.equals("blob")) {
-            fetchBlob(url);
+            fetchBlob(url, named);
         } else if (scheme.equals("https") || scheme.equals("http")) {
             WebResourceResponse packed =
                     site.answer("GET", address, Collections.<String, String>emptyMap());
@@ -108,7 +143,7 @@ final class Downloads implements DownloadListener {
     }
 
     /** {@code data:[type][;base64],…} (RFC 2397). */
-    private void saveData(String url) {
+    private void saveData(String url, String name) {
         int comma = url.indexOf(',');
         if (comma < 0 || url.length() > MAX_BYTES) {
             say("notSaved");
@@ -120,7 +155,7 @@ final class Downloads implements DownloadListener {
         try {
             String text = URLDecoder.decode(url.substring(comma + 1).replace("+", "%2B"), "UTF-8");
             byte[] bytes = isBase64 ? Base64.decode(text, Base64.DEFAULT) : text.getBytes("UTF-8");
-            save(bytes, type.isEmpty() ? "text/plain" : type, nameFor(type));
+            save(bytes, type.isEmpty() ? "text/plain" : type, name.isEmpty() ? nameFor(type) : name);
         } catch (IllegalArgumentException | UnsupportedEncodingException e) {
             say("notSaved");
         }
@@ -132,11 +167,11 @@ final class Downloads implements DownloadListener {
     }
 
     /** Only the page can read its blob: it is asked to, and hands it over with a token that is good once. */
-    private void fetchBlob(String url) {
+    private void fetchBlob(String url, String name) {
         token = UUID.randomUUID().toString();
-        String quoted = url.replace("\\", "\\\\").replace("'", "\\'");
+        tokenName = name;
         pages.evaluateJavascript(
-                "fetch('" + quoted + "').then((answer) => answer.blob()).then((blob) => {"
+                "fetch(" + JSONObject.quote(url) + ").then((answer) => answer.blob()).then((blob) => {"
                         + " const reader = new FileReader();"
                         + " reader.onload = () => " + BRIDGE + ".take('" + token + "', String(reader.result));"
                         + " reader.readAsDataURL(blob); })"
@@ -155,7 +190,7 @@ final class Downloads implements DownloadListener {
                 }
                 token = "";
                 if (data.startsWith("data:")) {
-                    saveData(data);
+                    saveData(data, tokenName);
                 } else {
                     say("notSaved");
                 }

@@ -16,6 +16,7 @@ import android.view.ViewGroup.LayoutParams;
 import android.view.WindowManager;
 import android.webkit.CookieManager;
 import android.webkit.HttpAuthHandler;
+import android.webkit.RenderProcessGoneDetail;
 import android.webkit.ValueCallback;
 import android.webkit.WebChromeClient;
 import android.webkit.WebResourceRequest;
@@ -59,13 +60,7 @@ public class PageActivity extends Activity implements PageClient.Host, PageChrom
     protected void onCreate(Bundle state) {
         super.onCreate(state);
         settings = readSettings();
-        root = new FrameLayout(this);
-        root.setBackgroundColor(settings.backgroundColor);
-        root.setClipToPadding(false);
-        View topStrip = new View(this);
-        topStrip.setBackgroundColor(settings.themeColor);
-        root.addView(topStrip, new FrameLayout.LayoutParams(LayoutParams.MATCH_PARENT, 0));
-
+        root = BarInsets.frame(this, settings);
         PackedSite site = new PackedSite(getAssets(), settings);
         links = new OutsideLinks(this, settings);
         client = new PageClient(site, links, settings, this);
@@ -112,7 +107,7 @@ public class PageActivity extends Activity implements PageClient.Host, PageChrom
         if (settings.secure) {
             getWindow().addFlags(WindowManager.LayoutParams.FLAG_SECURE);
         }
-        BarInsets.install(getWindow(), root, topStrip, settings.fullscreen, settings.covers);
+        BarInsets.install(getWindow(), settings.fullscreen);
 
         if (Build.VERSION.SDK_INT >= 33) {
             back = new BackCallback(this, new Runnable() {
@@ -279,6 +274,12 @@ public class PageActivity extends Activity implements PageClient.Host, PageChrom
                 } else {
                     links.open(request.getUrl());
                 }
+                lookout.destroy();
+                return true;
+            }
+
+            @Override
+            public boolean onRenderProcessGone(WebView view, RenderProcessGoneDetail detail) {
                 lookout.destroy();
                 return true;
             }

@@ -92,6 +92,13 @@ final class PageClient extends WebViewClient {
         if (failedUrl != null && !failedUrl.equals(url)) {
             failedUrl = null;
         }
+        prepare(view, url);
+    }
+
+    private void prepare(WebView view, String url) {
+        if (!settings.script.isEmpty() && links.staysInside(Uri.parse(url))) {
+            view.evaluateJavascript(settings.script, null);
+        }
     }
 
     @Override
@@ -140,6 +147,8 @@ final class PageClient extends WebViewClient {
 
     @Override
     public void onPageCommitVisible(WebView view, String url) {
+        // The page before may still have been there when this one was begun.
+        prepare(view, url);
         host.pageVisible();
     }
 

@@ -8,6 +8,7 @@ import android.view.Gravity;
 import android.view.View;
 import android.view.ViewGroup;
 import android.view.ViewGroup.LayoutParams;
+import android.webkit.RenderProcessGoneDetail;
 import android.webkit.WebChromeClient;
 import android.webkit.WebResourceRequest;
 import android.webkit.WebView;
@@ -65,6 +66,13 @@ final class Popup extends LinearLayout {
             @Override
             public void onPageStarted(WebView view, String url, Bitmap favicon) {
                 showAddress(url);
+            }
+
+            /** The engine's own process ended, which else would end the app. */
+            @Override
+            public boolean onRenderProcessGone(WebView view, RenderProcessGoneDetail detail) {
+                onClose.run();
+                return true;
             }
         });
         addView(window, new LayoutParams(LayoutParams.MATCH_PARENT, 0, 1));

@@ -55,6 +55,8 @@ final class ShellSettings {
     final String offlinePage;
     final boolean answersNotFound;
     final boolean answersServer;
+    /** What runs in each of the app's own pages. */
+    final String script;
     /** By W3C name. */
     final Map<String, Permission> permissions;
     /** A scheme of the app's own, or null. */
@@ -114,6 +116,7 @@ final class ShellSettings {
         offlinePage = errors == null || errors.isNull("offline") ? null : errors.getString("offline");
         answersNotFound = errors != null && "shell".equals(errors.optString("notFound"));
         answersServer = errors != null && "shell".equals(errors.optString("server"));
+        script = json.optString("script");
         permissions = new HashMap<String, Permission>();
         JSONObject declared = json.optJSONObject("permissions");
         if (declared != null) {

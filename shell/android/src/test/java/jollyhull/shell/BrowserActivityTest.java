@@ -27,7 +27,6 @@ import android.os.Looper;
 import android.os.Parcel;
 import android.os.RemoteException;
 import android.util.SparseArray;
-import android.view.ViewGroup;
 import android.widget.Button;
 import java.util.ArrayList;
 import java.util.Arrays;
@@ -431,8 +430,7 @@ public class BrowserActivityTest {
         assertEquals(Intent.FLAG_ACTIVITY_CLEAR_TOP | Intent.FLAG_ACTIVITY_SINGLE_TOP, front.getFlags());
         controller.restart().start().newIntent(front).resume();
         assertFalse(controller.get().isFinishing());
-        TroubleView trouble =
-                (TroubleView) ((ViewGroup) controller.get().findViewById(android.R.id.content)).getChildAt(0);
+        TroubleView trouble = TestSite.find(TestSite.root(controller.get()), TroubleView.class);
         assertTrue(why, trouble.isShown(why));
         return trouble.retry;
     }

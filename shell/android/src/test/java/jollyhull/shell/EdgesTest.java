@@ -12,7 +12,9 @@ import android.Manifest;
 import android.app.Activity;
 import android.app.AlertDialog;
 import android.app.Application;
+import android.app.DownloadManager;
 import android.content.ClipData;
+import android.content.Context;
 import android.content.DialogInterface;
 import android.content.Intent;
 import android.content.pm.PackageManager;
@@ -24,13 +26,13 @@ import android.os.Message;
 import android.provider.MediaStore;
 import android.provider.Settings;
 import android.view.View;
-import android.view.ViewGroup;
 import android.webkit.GeolocationPermissions;
 import android.webkit.JsResult;
 import android.webkit.PermissionRequest;
 import android.webkit.ValueCallback;
 import android.webkit.WebChromeClient;
 import android.webkit.WebView;
+import android.webkit.WebViewClient;
 import android.widget.FrameLayout;
 import java.io.ByteArrayOutputStream;
 import java.io.File;
@@ -66,19 +68,22 @@ public class EdgesTest {
     public void open() {
         ActivityController<PageActivity> controller = Robolectric.buildActivity(PageActivity.class).setup();
         activity = controller.get();
-        root = (FrameLayout) ((ViewGroup) activity.findViewById(android.R.id.content)).getChildAt(0);
+        root = TestSite.root(activity);
         pages = find(WebView.class);
         pages.loadUrl(PAGE);
         chrome = shadowOf(pages).getWebChromeClient();
     }
 
     private <T extends View> T find(Class<T> type) {
-        for (int i = 0; i < root.getChildCount(); i++) {
-            if (type.isInstance(root.getChildAt(i))) {
-                return type.cast(root.getChildAt(i));
-            }
-        }
-        return null;
+        return TestSite.find(root, type);
+    }
+
+    /** A page hands out something to keep; its link says what it is to be called, as JSON. */
+    private void download(String url, String disposition, String type, String named) {
+        shadowOf(pages).getDownloadListener().onDownloadStart(url, null, disposition, type, 5);
+        String asked = shadowOf(pages).getLastEvaluatedJavascript();
+        assertTrue(asked, asked.contains("hullKept.name("));
+        shadowOf(pages).getLastEvaluatedJavascriptCallback().onReceiveValue(named);
     }
 
     private static void press(int which) {
@@ -346,8 +351,9 @@ public class EdgesTest {
 
     @Test
     public void dataAndBlobsAreSavedWhereTheUserSays() throws Exception {
-        shadowOf(pages).getDownloadListener().onDownloadStart("data:text/plain;base64,RmVycnk=", null, null, "text/plain", 5);
+        download("data:text/plain;base64,RmVycnk=", null, "text/plain", "null");
         Intent intent = shadow().getNextStartedActivityForResult().intent;
+        assertEquals("download.txt", intent.getStringExtra(Intent.EXTRA_TITLE));
         assertEquals(Intent.ACTION_CREATE_DOCUMENT, intent.getAction());
         assertEquals("text/plain", intent.getType());
         Uri target = Uri.parse("content://documents/1");
@@ -357,9 +363,9 @@ public class EdgesTest {
         assertEquals("Ferry", written.toString("UTF-8"));
         assertEquals("Saved", ShadowToast.getTextOfLatestToast());
 
-        shadowOf(pages).getDownloadListener().onDownloadStart("blob:" + PAGE + "7", null, null, "text/csv", 5);
+        download("blob:" + PAGE + "7", null, "text/csv", "\"../sailings\\u0000 of July.csv\"");
         String script = shadowOf(pages).getLastEvaluatedJavascript();
-        assertTrue(script, script.contains("fetch('blob:"));
+        assertTrue(script, script.contains("fetch(\"blob:"));
         String token = script.replaceAll("(?s).*take\\('([0-9a-f-]{36})'.*", "$1");
         Downloads bridge = (Downloads) shadowOf(pages).getJavascriptInterface(Downloads.BRIDGE);
         bridge.take("guessed", "data:text/csv,a");
@@ -367,7 +373,9 @@ public class EdgesTest {
         assertNull("a guessed token opens nothing", shadow().getNextStartedActivityForResult());
         bridge.take(token, "data:text/csv,a%2Cb+c");
         shadowOf(Looper.getMainLooper()).idle();
-        assertEquals("text/csv", shadow().getNextStartedActivityForResult().intent.getType());
+        intent = shadow().getNextStartedActivityForResult().intent;
+        assertEquals("text/csv", intent.getType());
+        assertEquals("a name alone", ".._sailings_ of July.csv", intent.getStringExtra(Intent.EXTRA_TITLE));
         ByteArrayOutputStream second = new ByteArrayOutputStream();
         shadowOf(activity.getContentResolver()).registerOutputStream(target, second);
         activity.onActivityResult(Downloads.CODE, Activity.RESULT_OK, new Intent().setData(target));
@@ -375,6 +383,36 @@ public class EdgesTest {
         bridge.take(token, "data:text/csv,again");
         shadowOf(Looper.getMainLooper()).idle();
         assertNull("a token is good once", shadow().getNextStartedActivityForResult());
+    }
+
+    @Test
+    public void aFileOfTheHostIsCalledWhatItsServerOrItsLinkSays() {
+        String url = "https://saltmarsh.example/export?id=3";
+        DownloadManager manager = (DownloadManager) activity.getSystemService(Context.DOWNLOAD_SERVICE);
+        String[][] cases = {
+            {"attachment; filename=\"server.pdf\"", "\"link.pdf\"", "server.pdf"},
+            {null, "\"link.pdf\"", "link.pdf"},
+            {null, "\"\"", "export.pdf"},
+            {null, "no JSON", "export.pdf"},
+        };
+        for (int i = 0; i < cases.length; i++) {
+            download(url, cases[i][0], "application/pdf", cases[i][1]);
+            DownloadManager.Request request = shadowOf(manager).getRequest(i);
+            assertEquals(cases[i][2], shadowOf(request).getTitle().toString());
+        }
+    }
+
+    @Test
+    public void ownPagesAreMadeReadyForIt() {
+        WebViewClient client = shadowOf(pages).getWebViewClient();
+        client.onPageStarted(pages, PAGE, null);
+        String script = shadowOf(pages).getLastEvaluatedJavascript();
+        assertTrue(script, script.contains("hullKept"));
+        pages.evaluateJavascript("1", null);
+        client.onPageCommitVisible(pages, "https://weather.saltmarsh.example/");
+        assertEquals("no other's", "1", shadowOf(pages).getLastEvaluatedJavascript());
+        client.onPageCommitVisible(pages, PAGE);
+        assertEquals(script, shadowOf(pages).getLastEvaluatedJavascript());
     }
 
     private Message transport(WebView opener) {
@@ -400,6 +438,13 @@ public class EdgesTest {
         activity.onBackPressed();
         assertNull("back closes it", find(Popup.class));
         assertFalse(activity.isFinishing());
+
+        assertTrue(chrome.onCreateWindow(pages, true, true, transport(pages)));
+        if (Build.VERSION.SDK_INT >= 26) {
+            WebView window = find(Popup.class).window;
+            assertTrue("its end is not the app's", shadowOf(window).getWebViewClient().onRenderProcessGone(window, null));
+            assertNull(find(Popup.class));
+        }
     }
 
     @Test
@@ -515,7 +560,7 @@ public class EdgesTest {
         shadowOf(RuntimeEnvironment.getApplication().getPackageManager())
                 .addActivityIfNotPresent(new android.content.ComponentName(RuntimeEnvironment.getApplication(), WithOfflinePage.class));
         WithOfflinePage own = Robolectric.buildActivity(WithOfflinePage.class).setup().get();
-        root = (FrameLayout) ((ViewGroup) own.findViewById(android.R.id.content)).getChildAt(0);
+        root = TestSite.root(own);
         WebView view = find(WebView.class);
         int flags = own.getWindow().getAttributes().flags;
         assertTrue((flags & android.view.WindowManager.LayoutParams.FLAG_KEEP_SCREEN_ON) != 0);

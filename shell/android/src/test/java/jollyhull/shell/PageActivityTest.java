@@ -16,7 +16,6 @@ import android.os.Build;
 import android.os.Bundle;
 import android.os.Looper;
 import android.view.View;
-import android.view.ViewGroup;
 import android.view.WindowInsets;
 import android.webkit.SslErrorHandler;
 import android.webkit.WebResourceError;
@@ -52,18 +51,10 @@ public class PageActivityTest {
         trouble = find(TroubleView.class);
     }
 
-    private FrameLayout root() {
-        return (FrameLayout) ((ViewGroup) activity.findViewById(android.R.id.content)).getChildAt(0);
-    }
-
     private <T extends View> T find(Class<T> type) {
-        FrameLayout root = root();
-        for (int i = 0; i < root.getChildCount(); i++) {
-            if (type.isInstance(root.getChildAt(i))) {
-                return type.cast(root.getChildAt(i));
-            }
-        }
-        throw new AssertionError("no " + type);
+        T found = TestSite.find(TestSite.root(activity), type);
+        assertNotNull("a " + type, found);
+        return found;
     }
 
     private WebViewClient client() {
@@ -202,23 +193,34 @@ public class PageActivityTest {
                 .setInsets(WindowInsets.Type.displayCutout(), Insets.of(30, 80, 0, 0))
                 .setInsets(WindowInsets.Type.ime(), Insets.of(0, 0, 0, 700))
                 .build();
-        root().dispatchApplyWindowInsets(insets);
-        assertEquals(30, root().getPaddingLeft());
-        assertEquals(80, root().getPaddingTop());
-        assertEquals(0, root().getPaddingRight());
-        assertEquals(700, root().getPaddingBottom());
+        TestSite.root(activity).dispatchApplyWindowInsets(insets);
+        assertEquals(30, TestSite.root(activity).getPaddingLeft());
+        assertEquals(80, TestSite.root(activity).getPaddingTop());
+        assertEquals(0, TestSite.root(activity).getPaddingRight());
+        assertEquals(700, TestSite.root(activity).getPaddingBottom());
     }
 
     @Test
     @Config(maxSdk = 29)
     public void keepsContentOutFromUnderBarsBeforeApi30() {
-        FrameLayout root = root();
+        FrameLayout root = TestSite.root(activity);
         WindowInsets insets = ReflectionHelpers.callConstructor(
                 WindowInsets.class,
                 ReflectionHelpers.ClassParameter.from(android.graphics.Rect.class, new android.graphics.Rect(0, 50, 0, 40)));
         root.dispatchApplyWindowInsets(insets);
         assertEquals(50, root.getPaddingTop());
         assertEquals(40, root.getPaddingBottom());
+    }
+
+    @Test
+    @Config(maxSdk = 29)
+    public void aVideoLeavesTheBarsSymbolsAsTheyWere() {
+        View decor = activity.getWindow().getDecorView();
+        decor.setSystemUiVisibility(View.SYSTEM_UI_FLAG_LIGHT_STATUS_BAR);
+        shadowOf(pages).getWebChromeClient().onShowCustomView(new View(activity), () -> {});
+        assertEquals(View.SYSTEM_UI_FLAG_FULLSCREEN, decor.getSystemUiVisibility() & View.SYSTEM_UI_FLAG_FULLSCREEN);
+        shadowOf(pages).getWebChromeClient().onHideCustomView();
+        assertEquals(View.SYSTEM_UI_FLAG_LIGHT_STATUS_BAR, decor.getSystemUiVisibility());
     }
 
     @Test
@@ -245,7 +247,7 @@ public class PageActivityTest {
     public void asksForTheStartPageAnewWhereNoHistoryWasKept() {
         PageActivity again = Robolectric.buildActivity(PageActivity.class).setup(new Bundle()).get();
         assertNotSame(activity, again);
-        FrameLayout root = (FrameLayout) ((ViewGroup) again.findViewById(android.R.id.content)).getChildAt(0);
+        FrameLayout root = TestSite.root(again);
         assertEquals(TestSite.ORIGIN + "/?from=app", shadowOf((WebView) root.getChildAt(1)).getLastLoadedUrl());
     }
 

@@ -11,7 +11,6 @@ import android.graphics.Bitmap;
 import android.graphics.Canvas;
 import android.graphics.Color;
 import android.view.View;
-import android.view.ViewGroup;
 import android.webkit.WebView;
 import android.widget.FrameLayout;
 import java.io.File;
@@ -48,17 +47,12 @@ public class PageBarTest {
     private WebView open(String mode) {
         display = mode;
         Opened activity = Robolectric.buildActivity(Opened.class).setup().get();
-        root = (FrameLayout) ((ViewGroup) activity.findViewById(android.R.id.content)).getChildAt(0);
+        root = TestSite.root(activity);
         return find(WebView.class);
     }
 
     private <T extends View> T find(Class<T> type) {
-        for (int i = 0; i < root.getChildCount(); i++) {
-            if (type.isInstance(root.getChildAt(i))) {
-                return type.cast(root.getChildAt(i));
-            }
-        }
-        return null;
+        return TestSite.find(root, type);
     }
 
     private static int top(View view) {

@@ -1,8 +1,12 @@
 package jollyhull.shell;
 
+import android.app.Activity;
 import android.content.res.AssetManager;
 import android.net.Uri;
+import android.view.View;
+import android.view.ViewGroup;
 import android.webkit.WebResourceResponse;
+import android.widget.FrameLayout;
 import java.util.Collections;
 import java.util.HashMap;
 import java.util.Map;
@@ -52,6 +56,7 @@ final class TestSite {
                 .put("themeColor", "#0b4f6c")
                 .put("backgroundColor", "#f4f1ea")
                 .put("types", types)
+                .put("script", "hullKept")
                 .put("words", words);
     }
 
@@ -71,5 +76,20 @@ final class TestSite {
 
     static String body(WebResourceResponse response) throws Exception {
         return ShellSettings.readText(response.getData());
+    }
+
+    /** What an activity of the shell shows: everything is in one frame. */
+    static FrameLayout root(Activity activity) {
+        return (FrameLayout) ((ViewGroup) activity.findViewById(android.R.id.content)).getChildAt(0);
+    }
+
+    /** The first view of a type in a frame; null where there is none. */
+    static <T extends View> T find(FrameLayout root, Class<T> type) {
+        for (int i = 0; i < root.getChildCount(); i++) {
+            if (type.isInstance(root.getChildAt(i))) {
+                return type.cast(root.getChildAt(i));
+            }
+        }
+        return null;
     }
 }
