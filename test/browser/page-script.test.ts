@@ -1,7 +1,7 @@
 import type { Browser, Page } from 'playwright-core';
 import { chromium } from 'playwright-core';
 import { afterAll, beforeAll, describe, expect } from 'vitest';
-import { PAGE_SCRIPT } from '../../src/core/android/page-script.js';
+import { NOTICE_SCRIPT, PAGE_SCRIPT } from '../../src/core/android/page-script.js';
 import { host } from '../support/host.js';
 import { reader, readerTest } from '../support/readers.js';
 
@@ -84,5 +84,100 @@ describe('what pages hand out', () => {
     });
     const left = await Promise.all([0, 9, 10, 29].map((i) => nameOf(`${here}${i}`)));
     expect(left).toEqual(['', '', '10.txt', '29.txt']);
+  });
+});
+
+describe('notifications that the shell gives pages', () => {
+  /** A page whose browser has none, with a receiver that notes what it is told. */
+  async function bare(): Promise<Page> {
+    const fresh = await (browser as Browser).newPage();
+    await fresh.goto(page.url());
+    await fresh.evaluate(`delete window.Notification;
+      window.told = []; window.state = 'default';
+      window.hullNotices = {
+        state: () => state,
+        ask: (...words) => told.push(['ask', ...words]),
+        show: (token, json) => told.push(['show', token, JSON.parse(json)]),
+        close: (...words) => told.push(['close', ...words]),
+      };`);
+    await fresh.evaluate(NOTICE_SCRIPT);
+    await fresh.evaluate(NOTICE_SCRIPT);
+    return fresh;
+  }
+
+  readerTest('chromium', 'are asked for once the page has begun, and answered', async () => {
+    const fresh = await bare();
+    await fresh.evaluate('window.answer = Notification.requestPermission((state) => told.push([state])); 0');
+    expect(await fresh.evaluate('told')).toEqual([]);
+    await fresh.evaluate("hullNotes.open('token')");
+    expect(await fresh.evaluate('told')).toEqual([['ask', 'token', 1]]);
+    expect(
+      await fresh.evaluate(
+        "navigator.permissions.query({ name: 'notifications' }).then(({ state }) => state)",
+      ),
+    ).toBe('prompt');
+    await fresh.evaluate("state = 'granted'; hullNotes.answered(1, 'granted')");
+    expect(await fresh.evaluate('answer')).toBe('granted');
+    expect(await fresh.evaluate('Notification.permission')).toBe('granted');
+    expect(await fresh.evaluate('told.at(-1)')).toEqual(['granted']);
+    expect(
+      await fresh.evaluate("navigator.permissions.query({ name: 'geolocation' }).then(({ state }) => state)"),
+    ).toBe('prompt');
+    await fresh.close();
+  });
+
+  readerTest('chromium', 'are shown, touched and closed as the standard has it', async () => {
+    const fresh = await bare();
+    await fresh.evaluate("hullNotes.open('token'); state = 'granted'");
+    const events = await fresh.evaluate(`(async () => {
+      const events = [];
+      const one = new Notification('Lantern Isle', { body: 'Late', tag: 'late', data: { pier: 2 } });
+      for (const name of ['show', 'close']) one.addEventListener(name, () => events.push(name));
+      one.onclick = () => events.push('click ' + one.data.pier);
+      await Promise.resolve();
+      await Promise.resolve();
+      events.push(hullNotes.touched('late'), hullNotes.touched('late'));
+      const other = new Notification('Heron Point');
+      await Promise.resolve();
+      other.onclose = () => events.push('closed');
+      other.close();
+      other.close();
+      await Promise.resolve();
+      return events;
+    })()`);
+    expect(events).toEqual(['show', 'click 2', true, false, 'closed']);
+    const told = (await fresh.evaluate('told')) as [string, string, unknown][];
+    expect(told[0]).toEqual([
+      'show',
+      'token',
+      { id: 'late', title: 'Lantern Isle', body: 'Late', silent: false },
+    ]);
+    expect(told.map(([what]) => what)).toEqual(['show', 'show', 'close']);
+    expect(await fresh.evaluate('try { new Notification() } catch (error) { error.name }')).toBe('TypeError');
+    await fresh.close();
+  });
+
+  readerTest('chromium', 'go by a worker’s registration too, and not where they are refused', async () => {
+    const fresh = await bare();
+    const shown = await fresh.evaluate(`(async () => {
+      hullNotes.open('token');
+      const registration = Object.create(ServiceWorkerRegistration.prototype);
+      const refused = await registration.showNotification('Late').catch((error) => error.name);
+      const failed = await new Promise((resolve) => { new Notification('Late').onerror = () => resolve('error'); });
+      state = 'granted';
+      await registration.showNotification('Late', { tag: 'late' });
+      const list = await registration.getNotifications({ tag: 'late' });
+      return [refused, failed, list.map(({ title }) => title), told.length];
+    })()`);
+    expect(shown).toEqual(['TypeError', 'error', ['Late'], 1]);
+    await fresh.close();
+  });
+
+  readerTest('chromium', 'of a browser’s own are left alone', async () => {
+    await page.evaluate(
+      "window.hullNotices = { state: () => 'denied' }; window.own = window.Notification; 0",
+    );
+    await page.evaluate(NOTICE_SCRIPT);
+    expect(await page.evaluate('window.own === window.Notification && !window.hullNotes')).toBe(true);
   });
 });

@@ -140,15 +140,20 @@ describe('other people’s readers accept a packed app', () => {
     'aapt reads permissions, features, languages, links and shares as they were meant',
     () => {
       const badging = ask('aapt', 'dump', 'badging', apk);
-      for (const name of ['INTERNET', 'ACCESS_FINE_LOCATION', 'CAMERA'])
+      for (const name of ['INTERNET', 'ACCESS_FINE_LOCATION', 'CAMERA', 'POST_NOTIFICATIONS'])
         expect(badging).toContain(`uses-permission: name='android.permission.${name}'`);
-      expect(badging).not.toContain('POST_NOTIFICATIONS');
       expect(badging).toContain("uses-feature-not-required: name='android.hardware.camera'");
       expect(badging).not.toMatch(/uses-feature: name='android\.hardware\.(camera|location)/);
       expect(badging).toMatch(/locales: '--_--'.*'de'/);
       expect(badging).toContain("application-label-de:'Salzwiesen-Fähre'");
       expect(badging).toContain("application-label-pt-BR:'Barca do Sapal'");
       const manifest = ask('aapt', 'dump', 'xmltree', apk, 'AndroidManifest.xml');
+      const icon = /"hull\.notice"[^\n]*\n\s*A: android:resource\(0x01010025\)=@(0x[0-9a-f]+)/.exec(
+        manifest,
+      )?.[1];
+      expect(ask('aapt', 'dump', 'resources', apk)).toContain(
+        `${icon} example.saltmarsh.ferry:mipmap/icon_monochrome`,
+      );
       expect(manifest).toMatch(/android:autoVerify\(0x010104ee\)=\(type 0x12\)0xffffffff/);
       expect(manifest).toMatch(/android:pathPrefix\(0x0101002b\)="\/timetable\/"/);
       expect(manifest).toMatch(

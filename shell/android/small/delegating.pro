@@ -5,4 +5,4 @@
 # Nothing but the branches that such packages never take goes.
 -optimizations code/simplification/*,code/removal/*,method/propagation/*,method/removal/*,field/*
 -optimizationpasses 3
--assumevalues class jollyhull.shell.ShellSettings { boolean packs() return false; }
+-assumevalues class jollyhull.shell.ShellSettings { boolean packs() return false; boolean notifies() return false; }

@@ -13,7 +13,14 @@ import { linkFilters, schemeFilter, shareFilters } from './intents.js';
 import { type AndroidOptions, shellName } from './options.js';
 import { type CapabilityOnAndroid, ownRows } from './permission-table.js';
 import { idOf, linkPath, vouches } from './resources.js';
-import { ASK_ACTIVITY, DELEGATE_SERVICE, PAGE_ACTIVITY, startActivity } from './shell-settings.js';
+import {
+  ASK_ACTIVITY,
+  DELEGATE_SERVICE,
+  NOTICE_ICON,
+  notifiesItself,
+  PAGE_ACTIVITY,
+  startActivity,
+} from './shell-settings.js';
 import { android, element, plain, reference } from './xml.js';
 
 /** Gives the camera a file to write for a page; open to nobody else. */
@@ -167,6 +174,14 @@ export function describeManifest(app: App, options: ManifestOptions): XmlElement
       ...linkFilters(app.links, (path) => reference(linkPath(app, path))),
       ...(options.android.scheme === undefined ? [] : [schemeFilter(options.android.scheme)]),
       ...(app.share ? shareFilters(app.share) : []),
+      ...(notifiesItself(app, engine)
+        ? [
+            element('meta-data', [
+              android('name', NOTICE_ICON),
+              android('resource', reference(idOf('mipmap', 'icon_monochrome'))),
+            ]),
+          ]
+        : []),
       ...(app.shortcuts.length === 0
         ? []
         : [

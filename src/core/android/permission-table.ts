@@ -84,7 +84,7 @@ export const ANDROID_CAPABILITIES: Readonly<Record<string, CapabilityOnAndroid>>
   notifications: {
     permissions: [permission('POST_NOTIFICATIONS', { minSdk: 33 })],
     features: [],
-    webview: 'never',
+    webview: 'system',
     browser: 'app',
     allow: 'send you notifications',
   },

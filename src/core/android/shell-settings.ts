@@ -5,13 +5,15 @@ import { toHex } from '../project/color.js';
 import type { Engine, Orientation } from '../project/config.js';
 import { extensionOf, MEDIA_TYPES } from '../site/media-types.js';
 import { type AndroidOptions, shellName } from './options.js';
-import { PAGE_SCRIPT } from './page-script.js';
+import { NOTICE_SCRIPT, PAGE_SCRIPT } from './page-script.js';
 import { onAndroid } from './permission-table.js';
 
 /** The shell's activity with a web view of its own. */
 export const PAGE_ACTIVITY = 'jollyhull.shell.PageActivity';
 /** The shell's start where pages run in a browser. */
 const BROWSER_ACTIVITY = 'jollyhull.shell.BrowserActivity';
+/** Name under which the activity's manifest entry tells the picture of notifications (Notices.java). */
+export const NOTICE_ICON = 'hull.notice';
 /** What the browser may do in the app's name, and the question that belongs to it. */
 export const DELEGATE_SERVICE = 'jollyhull.shell.Delegate';
 export const ASK_ACTIVITY = 'jollyhull.shell.AskActivity';
@@ -77,6 +79,11 @@ const WORDS = {
 export function trustedOrigins(app: App): string[] {
   const hosts = app.links.filter(({ host }) => !host.startsWith('*.')).map(({ host }) => `https://${host}`);
   return [...new Set([...(app.hosted ? [app.base.origin] : []), ...hosts])];
+}
+
+/** Whether the app's own view gives its pages notifications, which it else has not got. */
+export function notifiesItself(app: App, engine: Engine): boolean {
+  return engine === 'webview' && app.permissions.some(({ name }) => name === 'notifications');
 }
 
 /** What the shell may grant, and what it says before: by W3C name. */
@@ -145,6 +152,7 @@ export function buildShellSettings(app: App, options: AndroidOptions): Uint8Arra
     share: app.share && { ...app.share, action: app.share.action.href },
     types,
     script: shellName(options) === 'tabs' ? undefined : PAGE_SCRIPT,
+    noticeScript: notifiesItself(app, options.engine) ? NOTICE_SCRIPT : undefined,
     words: WORDS,
   };
   return new TextEncoder().encode(JSON.stringify(settings));

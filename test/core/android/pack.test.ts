@@ -98,6 +98,30 @@ describe('a packed app', () => {
     await source.close();
   });
 
+  it('gives its pages notifications where they are declared, and only there', async () => {
+    const settingsOf = async (config: object) => {
+      const other = temporaryFolder();
+      writeFiles(other, SITE);
+      const source = await FileSource.open((await pack(other, config)).file);
+      const { entries } = await readZip(source);
+      const entry = entries.find(({ path }) => path === 'assets/hull/shell.json');
+      if (!entry) throw new Error('no settings');
+      const settings = JSON.parse(Buffer.from(await readEntry(source, entry)).toString());
+      await source.close();
+      return settings;
+    };
+    const plain = await settingsOf({});
+    expect([plain.script, plain.noticeScript]).toEqual([expect.stringContaining('hullKept'), undefined]);
+    const permissions = { notifications: 'Tells you when your boat is late.' };
+    const declared = await settingsOf({ permissions });
+    expect(declared.noticeScript).toContain('class Notification');
+    expect(declared.permissions.notifications).toMatchObject({
+      system: [{ name: 'android.permission.POST_NOTIFICATIONS', minSdk: 33 }],
+    });
+    // It stands in a script element, and on one line.
+    expect(declared.noticeScript).not.toMatch(/<\/|<!--|\n|\/\/|[^\x20-\x7e]/);
+  });
+
   it('has the same bytes from another folder, at another time, in another order of making', async () => {
     const other = temporaryFolder();
     for (const [path, content] of Object.entries(SITE).reverse()) writeFiles(other, { [path]: content });

@@ -91,7 +91,7 @@ final class AskFlow {
     }
 
     /** The system asks at most twice; afterwards it refuses by itself, and says so only by showing no reason. */
-    private boolean isRefusedForGood(Permission permission) {
+    boolean isRefusedForGood(Permission permission) {
         if (!asked().getBoolean(ASKED + "." + permission.name, false)) {
             return false;
         }

@@ -8,9 +8,6 @@ import android.app.Service;
 import android.content.Context;
 import android.content.Intent;
 import android.content.pm.PackageManager;
-import android.graphics.Bitmap;
-import android.graphics.Canvas;
-import android.graphics.drawable.Drawable;
 import android.location.Location;
 import android.location.LocationListener;
 import android.location.LocationManager;
@@ -66,10 +63,6 @@ public class Delegate extends Service {
     /** Name of the picture that notifications show; alpha only. */
     static final String ICON = KEY + "SMALL_ICON";
 
-    /** Side of a notification's picture in dp (Android, notification icons). */
-    private static final int ICON_DP = 24;
-    /** An adaptive layer's whole side over its part that is always seen, in dp (Android, adaptive icons). */
-    private static final float LAYER_OVER_SEEN = 108f / 66f;
     private static final long LOCATION_EVERY_MS = 1000;
 
     private final Handler handler = new Handler(Looper.getMainLooper());
@@ -135,7 +128,7 @@ public class Delegate extends Service {
                 return true;
             case SMALL_ICON: {
                 Bundle answer = new Bundle();
-                answer.putParcelable(ICON_BITMAP, icon());
+                answer.putParcelable(ICON_BITMAP, NoticeIcon.draw(this, iconId()));
                 give(reply, answer);
                 return true;
             }
@@ -218,20 +211,6 @@ public class Delegate extends Service {
         } catch (PackageManager.NameNotFoundException e) {
             return -1;
         }
-    }
-
-    /** The themed icon's layer, cut to what launchers show of it; null where the package has none. */
-    private Bitmap icon() {
-        Drawable layer = iconId() == -1 ? null : getDrawable(iconId());
-        if (layer == null) {
-            return null;
-        }
-        int side = Math.round(ICON_DP * getResources().getDisplayMetrics().density);
-        int edge = Math.round((LAYER_OVER_SEEN - 1) / 2 * side);
-        Bitmap picture = Bitmap.createBitmap(side, side, Bitmap.Config.ARGB_8888);
-        layer.setBounds(-edge, -edge, side + edge, side + edge);
-        layer.draw(new Canvas(picture));
-        return picture;
     }
 
     private Bundle command(String name, Bundle arguments, IBinder callback) {

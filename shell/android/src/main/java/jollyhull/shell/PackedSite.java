@@ -5,12 +5,16 @@ import android.content.res.AssetManager;
 import android.net.Uri;
 import android.webkit.WebResourceResponse;
 import java.io.ByteArrayInputStream;
+import java.io.ByteArrayOutputStream;
 import java.io.IOException;
 import java.io.InputStream;
+import java.io.SequenceInputStream;
 import java.nio.charset.Charset;
 import java.util.LinkedHashMap;
 import java.util.Locale;
 import java.util.Map;
+import java.util.regex.Matcher;
+import java.util.regex.Pattern;
 
 /**
  * The packed pages as a web host: answers requests to its https origin from the package, so that modules, fetch,
@@ -18,6 +22,12 @@ import java.util.Map;
  */
 final class PackedSite {
     private static final Charset UTF_8 = Charset.forName("UTF-8");
+    private static final Charset LATIN_1 = Charset.forName("ISO-8859-1");
+    /** Bytes in which a page's doctype is looked for. */
+    private static final int HEAD = 2048;
+    /** What may stand before it: a byte-order mark, white space, comments (HTML, "the initial insertion mode"). */
+    private static final Pattern DOCTYPE =
+            Pattern.compile("^(?:\\xef\\xbb\\xbf)?(?:\\s|<!--.*?-->)*+<!doctype[^>]*>", Pattern.CASE_INSENSITIVE | Pattern.DOTALL);
     private static final String UNKNOWN_TYPE = "application/octet-stream";
 
     private final AssetManager assets;
@@ -136,12 +146,31 @@ final class PackedSite {
             return refused;
         }
         if (range == null) {
-            return response(type, status, status == 200 ? "OK" : "Not Found", headers, in);
+            InputStream body = settings.notifies() && type.equals("text/html") ? begun(in) : in;
+            return response(type, status, status == 200 ? "OK" : "Not Found", headers, body);
         }
         // The engine reads the range out of the stream by itself, going by the request: it skips to the first byte,
         // and would skip twice in a stream that starts there. What it wants from here is the answer's head.
         headers.put("Content-Range", "bytes " + range.first + "-" + range.last + "/" + length);
         return response(type, 206, "Partial Content", headers, in);
+    }
+
+    /** A page that begins with the script that gives it notifications, so that its own scripts find them. */
+    private InputStream begun(InputStream in) throws IOException {
+        byte[] head = new byte[HEAD];
+        int filled = 0;
+        for (int count = in.read(head); count > 0; count = in.read(head, filled, HEAD - filled)) {
+            filled += count;
+        }
+        // Behind the doctype: before it the page would be laid out by the rules of old browsers.
+        Matcher doctype = DOCTYPE.matcher(new String(head, 0, filled, LATIN_1));
+        int at = doctype.find() ? doctype.end() : 0;
+        String script = "<script>" + settings.noticeScript + ";document.currentScript.remove()</script>";
+        ByteArrayOutputStream start = new ByteArrayOutputStream();
+        start.write(head, 0, at);
+        start.write(script.getBytes(UTF_8));
+        start.write(head, at, filled - at);
+        return new SequenceInputStream(new ByteArrayInputStream(start.toByteArray()), in);
     }
 
     /** The length of an asset: told at once for a stored one, counted by the stream for a compressed one. */

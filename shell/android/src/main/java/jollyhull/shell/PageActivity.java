@@ -41,6 +41,8 @@ public class PageActivity extends Activity implements PageClient.Host, PageChrom
     private PageDialogs dialogs;
     private FileChooser chooser;
     private Downloads downloads;
+    /** Null where the settings say that there are none. */
+    private Notices notices;
     private StartHold hold;
     private SlowBar slow;
     private PageChrome chrome;
@@ -69,6 +71,9 @@ public class PageActivity extends Activity implements PageClient.Host, PageChrom
         dialogs = new PageDialogs(this, settings);
         chooser = new FileChooser(this, settings, flow);
         downloads = new Downloads(this, settings, site, pages);
+        if (settings.notifies()) {
+            notices = new Notices(this, settings, flow, pages);
+        }
         chrome = new PageChrome(pages, links, flow, dialogs, this);
         if (settings.minimal) {
             bar = new PageBar(this, settings, new Runnable() {
@@ -150,6 +155,14 @@ public class PageActivity extends Activity implements PageClient.Host, PageChrom
 
     /** Opens what an intent means: a link, a shared text, an entry of the icon's menu; else the start page. */
     private void arrive(Intent intent, boolean isStart) {
+        if (settings.notifies() && notices.touched(intent, new ValueCallback<String>() {
+            @Override
+            public void onReceiveValue(String page) {
+                load(links.staysInside(Uri.parse(page)) ? page : settings.start);
+            }
+        })) {
+            return;
+        }
         Arrival arrival = Arrival.of(intent, settings, links, getContentResolver());
         if (arrival.outside != null) {
             links.openInBrowser(arrival.outside);
@@ -343,6 +356,11 @@ public class PageActivity extends Activity implements PageClient.Host, PageChrom
     @Override
     public void titled() {
         historyChanged();
+    }
+
+    @Override
+    public String pageBegins() {
+        return settings.notifies() ? settings.noticeScript + ";" + notices.opening() : "";
     }
 
     @Override

@@ -28,6 +28,9 @@ final class PageClient extends WebViewClient {
         void pageVisible();
 
         void signIn(String host, HttpAuthHandler handler);
+
+        /** What more runs in a page of the app's own; empty where nothing does. */
+        String pageBegins();
     }
 
     private final PackedSite site;
@@ -96,8 +99,9 @@ final class PageClient extends WebViewClient {
     }
 
     private void prepare(WebView view, String url) {
-        if (!settings.script.isEmpty() && links.staysInside(Uri.parse(url))) {
-            view.evaluateJavascript(settings.script, null);
+        String more = host.pageBegins();
+        if (!(settings.script + more).isEmpty() && links.staysInside(Uri.parse(url))) {
+            view.evaluateJavascript(settings.script + ";" + more, null);
         }
     }
 

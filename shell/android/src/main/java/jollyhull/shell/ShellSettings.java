@@ -57,6 +57,8 @@ final class ShellSettings {
     final boolean answersServer;
     /** What runs in each of the app's own pages. */
     final String script;
+    /** What gives them notifications; empty where none are declared. */
+    final String noticeScript;
     /** By W3C name. */
     final Map<String, Permission> permissions;
     /** A scheme of the app's own, or null. */
@@ -117,6 +119,7 @@ final class ShellSettings {
         answersNotFound = errors != null && "shell".equals(errors.optString("notFound"));
         answersServer = errors != null && "shell".equals(errors.optString("server"));
         script = json.optString("script");
+        noticeScript = json.optString("noticeScript");
         permissions = new HashMap<String, Permission>();
         JSONObject declared = json.optJSONObject("permissions");
         if (declared != null) {
@@ -151,6 +154,11 @@ final class ShellSettings {
     /** Whether the package can show pages by itself. One shell is built for packages that cannot (small/tabs.pro). */
     boolean hasView() {
         return hasView;
+    }
+
+    /** Whether the app's own view gives pages notifications; as a fallback for a browser it does not (small/delegating.pro). */
+    boolean notifies() {
+        return !noticeScript.isEmpty() && permissions.containsKey(Notices.CAPABILITY);
     }
 
     /** Whether a link from elsewhere opens in the app, as far as its rules about the host say. */

@@ -74,6 +74,11 @@ public class NavigationTest {
         public void pageVisible() {}
 
         @Override
+        public String pageBegins() {
+            return "";
+        }
+
+        @Override
         public void signIn(String host, android.webkit.HttpAuthHandler handler) {}
 
         String failed;
