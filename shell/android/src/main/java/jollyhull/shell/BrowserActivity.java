@@ -249,19 +249,24 @@ public class BrowserActivity extends Activity implements ServiceConnection, Tabs
         }
     }
 
-    /** The words for a status are those of {@code web.errors}; without one the page could not be reached at all. */
+    /** The words for a status are those of {@code web.errors}; of anything else the browser's own answer is the better one. */
     @Override
     public boolean pageIsPoor(String reason) {
-        Matcher status = STATUS.matcher(reason == null ? "" : reason);
-        if (!status.find()) {
-            fail("offline");
-            return true;
-        }
-        boolean isServer = status.group(1).charAt(0) == '5';
-        if (isServer ? !settings.answersServer : !settings.answersNotFound) {
+        Matcher status = STATUS.matcher(reason == null ? "" : reason.replaceAll("\\S+://\\S+", ""));
+        String why;
+        if (status.find()) {
+            boolean isServer = status.group(1).charAt(0) == '5';
+            if (isServer ? !settings.answersServer : !settings.answersNotFound) {
+                return false;
+            }
+            why = isServer ? "server" : "notFound";
+        } else if (NetworkWatch.isConnected(this)) {
+            // Such as that the host is not the app's: the page is shown, below a bar with its address.
             return false;
+        } else {
+            why = "offline";
         }
-        fail(isServer ? "server" : "notFound");
+        fail(why);
         return true;
     }
 
@@ -297,15 +302,14 @@ public class BrowserActivity extends Activity implements ServiceConnection, Tabs
         setContentView(root);
         BarInsets.install(getWindow(), settings.fullscreen);
         trouble.show(failure);
-        NetworkWatch watch = new NetworkWatch(this, new Runnable() {
-            @Override
-            public void run() {
-                retry();
-            }
-        });
         // A watch tells of a network that is there already: a host that is gone would be asked without end.
-        if (failure.equals("offline") && !watch.isConnected()) {
-            network = watch;
+        if (failure.equals("offline") && !NetworkWatch.isConnected(this)) {
+            network = new NetworkWatch(this, new Runnable() {
+                @Override
+                public void run() {
+                    retry();
+                }
+            });
             network.start();
         }
     }

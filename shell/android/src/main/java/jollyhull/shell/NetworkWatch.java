@@ -14,12 +14,17 @@ final class NetworkWatch extends ConnectivityManager.NetworkCallback {
     private boolean running;
 
     NetworkWatch(Context context, Runnable connected) {
-        this.connectivity = (ConnectivityManager) context.getSystemService(Context.CONNECTIVITY_SERVICE);
+        this.connectivity = of(context);
         this.connected = connected;
     }
 
-    boolean isConnected() {
+    static boolean isConnected(Context context) {
+        ConnectivityManager connectivity = of(context);
         return connectivity != null && connectivity.getActiveNetwork() != null;
+    }
+
+    private static ConnectivityManager of(Context context) {
+        return (ConnectivityManager) context.getSystemService(Context.CONNECTIVITY_SERVICE);
     }
 
     void start() {

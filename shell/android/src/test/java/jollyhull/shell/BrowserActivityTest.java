@@ -471,8 +471,7 @@ public class BrowserActivityTest {
         assertTrue("a host that is gone is not asked again and again",
                 shadowOf(connectivity).getNetworkCallbacks().isEmpty());
 
-        shadowOf(connectivity).setDefaultNetworkActive(false);
-        shadowOf(connectivity).setActiveNetworkInfo(null);
+        disconnect();
         controller = openInBrowser(new Intent(Intent.ACTION_MAIN));
         browser.navigated(3);
         checkWords(controller, "offline");
@@ -515,9 +514,25 @@ public class BrowserActivityTest {
         controller = openInBrowser(new Intent(Intent.ACTION_MAIN));
         assertTrue(browser.complains("quality_enforcement.crash", "The server answered with 503"));
         checkWords(controller, "server");
-        controller = openInBrowser(new Intent(Intent.ACTION_MAIN));
-        assertTrue(browser.complains("quality_enforcement.crash", "The page is unavailable without a connection"));
+    }
+
+    @Test
+    public void aComplaintOfAnythingElseIsTheBrowsersUnlessThereIsNoNetwork() throws Exception {
+        errors = "shell";
+        install("browser.one", true);
+        ActivityController<Opened> controller = openInBrowser(new Intent(Intent.ACTION_MAIN));
+        assertFalse(browser.complains("quality_enforcement.crash", "https://ferry.saltmarsh.example/500/ is not verified"));
+        assertFalse(browser.complains("quality_enforcement.crash", null));
+        assertNull(shadowOf(controller.get()).getNextStartedActivity());
+        disconnect();
+        assertTrue(browser.complains("quality_enforcement.crash", "https://ferry.saltmarsh.example/404/ cannot be reached"));
         checkWords(controller, "offline");
+    }
+
+    private void disconnect() {
+        ConnectivityManager connectivity = (ConnectivityManager) app.getSystemService(Context.CONNECTIVITY_SERVICE);
+        shadowOf(connectivity).setDefaultNetworkActive(false);
+        shadowOf(connectivity).setActiveNetworkInfo(null);
     }
 
     @Test
