@@ -192,11 +192,10 @@ public class ArrivalTest {
         android.content.pm.PackageInfo info = app.getPackageManager().getPackageInfo(
                 app.getPackageName(), PackageManager.GET_PERMISSIONS | PackageManager.GET_CONFIGURATIONS | PackageManager.GET_PROVIDERS);
         List<String> asked = Arrays.asList(info.requestedPermissions);
-        for (String name : new String[] {"ACCESS_COARSE_LOCATION", "ACCESS_FINE_LOCATION", "CAMERA"}) {
+        for (String name : new String[] {"ACCESS_COARSE_LOCATION", "ACCESS_FINE_LOCATION", "CAMERA", "POST_NOTIFICATIONS"}) {
             assertTrue(name, asked.contains("android.permission." + name));
         }
         assertFalse(asked.contains("android.permission.RECORD_AUDIO"));
-        assertFalse("a web view has none", asked.contains("android.permission.POST_NOTIFICATIONS"));
         for (android.content.pm.FeatureInfo feature : info.reqFeatures) {
             assertEquals(feature.name, 0, feature.flags & android.content.pm.FeatureInfo.FLAG_REQUIRED);
         }

@@ -52,6 +52,14 @@ public class WebServerTest {
         return text.toString();
     }
 
+    /** A page as it is packed: what it begins with here is the shell's. */
+    private static byte[] withoutScript(String about, ShellSettings settings, byte[] body) throws Exception {
+        String text = new String(body, "ISO-8859-1");
+        String script = "<script>" + settings.noticeScript + ";document.currentScript.remove()</script>";
+        assertTrue(about, text.contains(script));
+        return text.replace(script, "").getBytes("ISO-8859-1");
+    }
+
     @Test
     public void thePackedPagesAnswerAsAServerDoes() throws Exception {
         InputStream answers = getClass().getResourceAsStream("/server-answers.txt");
@@ -89,7 +97,9 @@ public class WebServerTest {
                 String type = parts[4].equals("application/javascript") ? "text/javascript" : parts[4];
                 assertEquals(about, type, found.getMimeType());
             }
-            assertEquals(about, parts[6], sha256(bodyOf(found, status == 206 ? parts[5] : "")));
+            byte[] body = bodyOf(found, status == 206 ? parts[5] : "");
+            boolean isBegun = status != 206 && found.getMimeType().equals("text/html");
+            assertEquals(about, parts[6], sha256(isBegun ? withoutScript(about, settings, body) : body));
         }
         assertTrue("only " + count + " answers", count > 50);
     }
