@@ -1,4 +1,7 @@
-/** Scripts that the shell runs in the app's own pages. Expressions; each may run twice in a page. */
+/**
+ * Scripts that the shell runs in the app's own pages. Expressions; each may run twice in a page. Nothing in them is newer
+ * than the engine of the oldest devices can read (ECMAScript 2016): one word more, and nothing of them would run.
+ */
 
 const oneLine = (script: string) => script.replaceAll(/\n */g, ' ');
 
@@ -47,8 +50,8 @@ const fire = (one, name) => {
   if (typeof own === 'function') own.call(one, event);
   one.dispatchEvent(event);
 };
+const ids = new WeakMap();
 class Notification extends EventTarget {
-  #id;
   static get permission() { return bridge.state(); }
   static requestPermission(then) {
     const answer = opened.then((token) => new Promise((resolve) => {
@@ -64,33 +67,36 @@ class Notification extends EventTarget {
     const { body = '', tag = '', data = null, icon = '', lang = '', dir = 'auto', silent = null } = options || {};
     Object.assign(this, { title: String(title), body: String(body), tag: String(tag), data, icon, lang, dir, silent });
     Object.assign(this, { onclick: null, onshow: null, onerror: null, onclose: null });
-    this.#id = this.tag || Date.now() + '.' + ++count;
+    const id = this.tag || Date.now() + '.' + ++count;
+    ids.set(this, id);
     if (bridge.state() !== 'granted') {
-      queueMicrotask(() => fire(this, 'error'));
+      Promise.resolve().then(() => fire(this, 'error'));
       return;
     }
-    shown.set(this.#id, this);
+    shown.set(id, this);
     opened.then((token) => {
-      if (shown.get(this.#id) !== this) return;
-      bridge.show(token, JSON.stringify({ id: this.#id, title: this.title, body: this.body, silent: silent === true }));
+      if (shown.get(id) !== this) return;
+      bridge.show(token, JSON.stringify({ id, title: this.title, body: this.body, silent: silent === true }));
       fire(this, 'show');
     });
   }
   close() {
-    if (shown.get(this.#id) !== this) return;
-    shown.delete(this.#id);
-    opened.then((token) => bridge.close(token, this.#id));
+    const id = ids.get(this);
+    if (shown.get(id) !== this) return;
+    shown.delete(id);
+    opened.then((token) => bridge.close(token, id));
     fire(this, 'close');
   }
 }
 Object.defineProperty(window, 'Notification', { value: Notification, writable: true, configurable: true });
 if (window.ServiceWorkerRegistration) Object.assign(ServiceWorkerRegistration.prototype, {
-  async showNotification(title, options) {
-    if (bridge.state() !== 'granted') throw new TypeError('Notifications are not allowed.');
+  showNotification(title, options) {
+    if (bridge.state() !== 'granted') return Promise.reject(new TypeError('Notifications are not allowed.'));
     new Notification(title, options);
+    return Promise.resolve();
   },
-  async getNotifications(filter) {
-    return [...shown.values()].filter((one) => !filter || !filter.tag || one.tag === filter.tag);
+  getNotifications(filter) {
+    return Promise.resolve([...shown.values()].filter((one) => !filter || !filter.tag || one.tag === filter.tag));
   },
 });
 const { permissions } = navigator;

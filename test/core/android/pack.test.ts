@@ -2,6 +2,7 @@ import { createHash } from 'node:crypto';
 import { mkdtempSync, readdirSync, readFileSync, utimesSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { parse } from 'acorn';
 import fc from 'fast-check';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { findIconSource } from '../../../src/core/android/icon-source.js';
@@ -118,6 +119,9 @@ describe('a packed app', () => {
     expect(declared.permissions.notifications).toMatchObject({
       system: [{ name: 'android.permission.POST_NOTIFICATIONS', minSdk: 33 }],
     });
+    for (const script of [plain.script, declared.noticeScript]) {
+      expect(() => parse(script, { ecmaVersion: 2016 }), 'read by the oldest engines').not.toThrow();
+    }
     // It stands in a script element, and on one line.
     expect(declared.noticeScript).not.toMatch(/<\/|<!--|\n|\/\/|[^\x20-\x7e]/);
   });
