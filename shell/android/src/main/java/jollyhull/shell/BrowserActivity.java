@@ -31,8 +31,8 @@ public class BrowserActivity extends Activity implements ServiceConnection, Tabs
 
     private static final String STARTED = "started";
 
-    /** The status that a server answered with, in what a browser says of a page. */
-    private static final Pattern STATUS = Pattern.compile("\\b([45]\\d\\d)\\b");
+    /** A status that {@code web.errors} is about, in what a browser says of a page. */
+    private static final Pattern STATUS = Pattern.compile("\\b(404|410|5\\d\\d)\\b");
 
     private final Handler handler = new Handler(Looper.getMainLooper());
     private final Runnable tooLate = new Runnable() {

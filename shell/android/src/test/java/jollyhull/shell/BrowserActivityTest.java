@@ -523,6 +523,7 @@ public class BrowserActivityTest {
         ActivityController<Opened> controller = openInBrowser(new Intent(Intent.ACTION_MAIN));
         assertFalse(browser.complains("quality_enforcement.crash", "https://ferry.saltmarsh.example/500/ is not verified"));
         assertFalse(browser.complains("quality_enforcement.crash", null));
+        assertFalse(browser.complains("quality_enforcement.crash", "The server answered with 403"));
         assertNull(shadowOf(controller.get()).getNextStartedActivity());
         disconnect();
         assertTrue(browser.complains("quality_enforcement.crash", "https://ferry.saltmarsh.example/404/ cannot be reached"));
