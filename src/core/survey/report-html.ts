@@ -29,7 +29,7 @@ figure { margin: 0; } figcaption { margin-top: 7px; font-size: .88rem; color: va
 .screen { position: relative; overflow: hidden; border-radius: 18px; outline: 6px solid #23282b; margin: 6px; }
 .screen img { display: block; width: 100%; height: 100%; }
 .inset { position: absolute; background: repeating-linear-gradient(45deg, #ff3d0033 0 5px, #ff3d0014 5px 10px); outline: 1px dashed #ff3d0099; }
-.cut { position: absolute; background: #101314; border-radius: 12px; }
+.cut { position: absolute; background: #101314; border-radius: 50%; aspect-ratio: 1; translate: -50% -50%; }
 table { border-collapse: collapse; width: 100%; font-size: .93rem; } td, th { text-align: left; padding: 5px 14px 5px 0; border-bottom: 1px solid var(--line); vertical-align: top; }
 @media (max-width: 600px) { body { padding: 22px 16px; } article h3 { display: block; } }
 `;
@@ -41,9 +41,13 @@ function article(finding: Finding, title: string): string {
 <p><code>${html(finding.saw)}</code></p><p>${html(finding.means)}</p><pre>${html(finding.remedy)}</pre></article>`;
 }
 
+/** Diameter of a screen's hole for the camera, CSS px. */
+const CUTOUT = 24;
+
 /** The parts of a screen that the system covers, drawn over its picture; sides in percent of the screen. */
 function insets({ device: { width, height, insets: given } }: PageView): string {
   const part = (style: string) => `<span class="inset" style="${style}"></span>`;
+  const hole = (style: string) => `<span class="cut" style="${style}"></span>`;
   const y = (px: number) => `${((px / height) * 100).toFixed(2)}%`;
   const x = (px: number) => `${((px / width) * 100).toFixed(2)}%`;
   return [
@@ -51,12 +55,8 @@ function insets({ device: { width, height, insets: given } }: PageView): string 
     given.bottom > 0 ? part(`left:0;right:0;bottom:0;height:${y(given.bottom)}`) : '',
     given.left > 0 ? part(`top:0;bottom:0;left:0;width:${x(given.left)}`) : '',
     given.right > 0 ? part(`top:0;bottom:0;right:0;width:${x(given.right)}`) : '',
-    given.top > 40
-      ? `<span class="cut" style="left:37%;width:26%;top:0;height:${y(given.top * 0.62)};border-radius:0 0 12px 12px"></span>`
-      : '',
-    given.left > 40
-      ? `<span class="cut" style="top:32%;height:36%;left:0;width:${x(given.left * 0.62)};border-radius:0 12px 12px 0"></span>`
-      : '',
+    given.top > 40 ? hole(`left:50%;top:${y(given.top / 2)};width:${x(CUTOUT)}`) : '',
+    given.left > 40 ? hole(`top:50%;left:${x(given.left / 2)};width:${x(CUTOUT)}`) : '',
   ].join('');
 }
 
