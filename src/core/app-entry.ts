@@ -50,6 +50,8 @@ export interface AppEntry {
 
 /** Letters below which a text gives no reason. */
 const MIN_REASON = 8;
+/** A single word says nothing; scripts that write no spaces are not meant. */
+const ONE_WORD = /^\p{Script=Latin}+\p{P}*$/u;
 
 /** Capabilities that users know as one: the system asks for both with a single question. */
 const ASKED_TOGETHER: readonly (readonly [string, string])[] = [['notifications', 'push']];
@@ -87,7 +89,7 @@ function readPermissions(project: Project): AppPermission[] {
             : `Did you mean "${near}"?`,
       });
     }
-    if (reason.trim().length < MIN_REASON) {
+    if (reason.trim().length < MIN_REASON || ONE_WORD.test(reason.trim())) {
       throw new HullError('permission.no-reason', `There is no reason for ${name}: "${reason}".`, {
         place: project.place(pointer),
         remedy: `Say what the user gets, as in "${capability(name)?.reason ?? 'Shows the pier nearest to you.'}"`,

@@ -50,12 +50,15 @@ describe('what an app may do, and ways into it', () => {
         translations: { 'zh-hant': { name: '鹽沼渡輪' }, de: { short_name: 'Fähre' } },
       },
       web: { folder: 'site', url: 'https://ferry.saltmarsh.example/', errors: { offline: '/offline.html' } },
-      permissions: { geolocation: ' Shows the pier nearest to you. ' },
+      permissions: { geolocation: ' Shows the pier nearest to you. ', camera: '扫描您船票上的代码' },
       links: [{ host: 'ferry.saltmarsh.example' }, { host: '*.saltmarsh.example', paths: ['!/admin/*'] }],
       shortcuts: [{ name: 'Nearest pier', url: 'pier.html' }],
     });
     expect(whole.errors.offline?.pathname).toBe('/offline.html');
-    expect(whole.permissions).toEqual([{ name: 'geolocation', reason: 'Shows the pier nearest to you.' }]);
+    expect(whole.permissions).toEqual([
+      { name: 'geolocation', reason: 'Shows the pier nearest to you.' },
+      { name: 'camera', reason: '扫描您船票上的代码' },
+    ]);
     expect(whole.links).toEqual([
       { host: 'ferry.saltmarsh.example', rules: [{ allow: true, pattern: '/*' }], credentials: false },
       {
@@ -80,6 +83,7 @@ describe('what an app may do, and ways into it', () => {
     ['config.bad-value', { look: { display: 'minimal-ui', window: { edges: 'cover' } } }, 'without a bar'],
     ['permission.unknown', { permissions: { geolocatoin: 'Shows the pier nearest to you.' } }, 'geolocation'],
     ['permission.no-reason', { permissions: { geolocation: 'needed' } }, 'what the user gets'],
+    ['permission.no-reason', { permissions: { geolocation: 'Localização.' } }, 'what the user gets'],
     [
       'permission.contradiction',
       { permissions: { notifications: 'Tells you about delays.', push: 'Sends you offers now and then.' } },
