@@ -26,8 +26,8 @@ export function reportError(error: unknown, io: Io): number {
       `${paint.bad('error')} ${paint.bold(error.code)}`,
       `  ${wrap(safe(error.message), WIDTH, '  ')}`,
     ];
-    if (error.place !== undefined)
-      lines.push(`  ${paint.dim('at ')} ${safe(formatPlace(nearby(error.place)))}`);
+    const place = error.place === undefined ? '' : formatPlace(nearby(error.place));
+    if (place !== '') lines.push(`  ${paint.dim('at ')} ${safe(place)}`);
     if (error.remedy !== undefined) {
       const remedy = error.remedy.split('\n').map(safe).join('\n');
       lines.push(`  ${paint.dim('fix')} ${wrap(remedy, WIDTH - 4, '      ')}`);

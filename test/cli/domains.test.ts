@@ -414,6 +414,9 @@ describe('hull domains ask', () => {
     expect(site.out).toMatch(/admin\/a\?x=1&y=2 +browser/);
     const bad = await hull(['domains', 'ask', 'ferry'], { cwd: dir });
     expect([bad.code, bad.err.includes('domains.bad-url')]).toEqual([2, true]);
+    const typed = await hull(['domains', 'ask', 'pier'], { cwd: dir });
+    expect([typed.code, typed.err]).toEqual([2, expect.stringContaining('"pier" is not an address')]);
+    expect(typed.err, 'no place, no line for it').not.toMatch(/^ *at *$/m);
     writeFiles(dir, { 'bad.txt': `https://${HOST}/\n\nferry\n` });
     const line = await hull(['domains', 'ask', '--from', 'bad.txt'], { cwd: dir });
     expect(line.err).toContain('bad.txt:3');
