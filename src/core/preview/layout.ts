@@ -60,6 +60,7 @@ export function androidLayout(
   screen: HeldScreen,
 ): ScreenLayout {
   const { handset, held, insets } = screen;
+  const covers = app.window.edges === 'cover';
   if (app.display === 'fullscreen') {
     const hasCutout = handset.cutout !== undefined;
     const around = {
@@ -67,7 +68,6 @@ export function androidLayout(
       ...(hasCutout && held === 'upright' ? { top: insets.top } : {}),
       ...(hasCutout && held === 'sideways' ? { left: insets.left } : {}),
     };
-    const covers = app.window.edges === 'cover';
     return {
       screen,
       page: inside(screen, covers ? NONE : around),
@@ -75,7 +75,7 @@ export function androidLayout(
       around: app.backgroundColor,
     };
   }
-  if (app.window.edges === 'cover') {
+  if (covers) {
     const symbols = symbolsOn(app.themeColor);
     return {
       screen,

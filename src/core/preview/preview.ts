@@ -366,7 +366,7 @@ async function scenesOf(
       const colors = scheme === 'dark' ? app.dark : app;
       const layout = isApple
         ? appleLayout(clip, scheme, app.backgroundColor, screen)
-        : androidLayout({ display: app.display, window: app.window, ...pickColors(colors) }, screen);
+        : androidLayout({ ...app, ...pickColors(colors) }, screen);
       const notes: string[] = [];
       const picture = shot?.pictures[scheme];
       const start: StartPicture = isApple ? await startPicture(site, screen, scheme) : { is: 'splash' };

@@ -291,12 +291,13 @@ public class BrowserActivity extends Activity implements ServiceConnection, Tabs
         if (failure == null || trouble != null) {
             return;
         }
-        trouble = new TroubleView(this, settings, new Runnable() {
+        Runnable again = new Runnable() {
             @Override
             public void run() {
                 retry();
             }
-        });
+        };
+        trouble = new TroubleView(this, settings, again);
         FrameLayout root = BarInsets.frame(this, settings);
         root.addView(trouble);
         setContentView(root);
@@ -304,12 +305,7 @@ public class BrowserActivity extends Activity implements ServiceConnection, Tabs
         trouble.show(failure);
         // A watch tells of a network that is there already: a host that is gone would be asked without end.
         if (failure.equals("offline") && !NetworkWatch.isConnected(this)) {
-            network = new NetworkWatch(this, new Runnable() {
-                @Override
-                public void run() {
-                    retry();
-                }
-            });
+            network = new NetworkWatch(this, again);
             network.start();
         }
     }

@@ -6,8 +6,15 @@ import org.json.JSONObject;
 
 /** The app's colours in one colour scheme, as the platform packs them. */
 final class Colors {
+    static final int DARK_INK = 0xff1c2326;
+
     final int theme;
     final int background;
+
+    /** White or nearly black, whichever reads on a colour. */
+    static int inkOn(int color) {
+        return TroubleView.isDark(color) ? Color.WHITE : DARK_INK;
+    }
 
     Colors(JSONObject json) throws JSONException {
         theme = Color.parseColor(json.getString("themeColor"));

@@ -20,7 +20,7 @@ final class NoticeIcon {
         if (layer == null) {
             return null;
         }
-        int side = Math.round(ICON_DP * context.getResources().getDisplayMetrics().density);
+        int side = Pixels.of(context, ICON_DP);
         int edge = Math.round((LAYER_OVER_SEEN - 1) / 2 * side);
         Bitmap picture = Bitmap.createBitmap(side, side, Bitmap.Config.ARGB_8888);
         layer.setBounds(-edge, -edge, side + edge, side + edge);

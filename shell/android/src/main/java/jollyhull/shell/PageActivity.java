@@ -75,33 +75,29 @@ public class PageActivity extends Activity implements PageClient.Host, PageChrom
             notices = new Notices(this, settings, flow, pages);
         }
         chrome = new PageChrome(pages, links, flow, dialogs, this);
+        Runnable again = new Runnable() {
+            @Override
+            public void run() {
+                retry();
+            }
+        };
         if (settings.minimal) {
             bar = new PageBar(this, settings, new Runnable() {
                 @Override
                 public void run() {
                     goBack();
                 }
-            }, new Runnable() {
-                @Override
-                public void run() {
-                    retry();
-                }
-            });
+            }, again);
         }
         root.addView(pages, belowBar());
-        trouble = new TroubleView(this, settings, new Runnable() {
-            @Override
-            public void run() {
-                retry();
-            }
-        });
+        trouble = new TroubleView(this, settings, again);
         root.addView(trouble, belowBar());
         slow = new SlowBar(this, settings.themeColor);
         FrameLayout.LayoutParams line = belowBar();
-        line.height = pixels(SlowBar.HEIGHT_DP);
+        line.height = Pixels.of(this, SlowBar.HEIGHT_DP);
         root.addView(slow, line);
         if (bar != null) {
-            root.addView(bar, new FrameLayout.LayoutParams(LayoutParams.MATCH_PARENT, pixels(PageBar.HEIGHT_DP)));
+            root.addView(bar, new FrameLayout.LayoutParams(LayoutParams.MATCH_PARENT, Pixels.of(this, PageBar.HEIGHT_DP)));
             bar.update(false, settings.name);
         }
         setContentView(root);
@@ -141,15 +137,11 @@ public class PageActivity extends Activity implements PageClient.Host, PageChrom
         }
     }
 
-    private int pixels(int dp) {
-        return Math.round(dp * getResources().getDisplayMetrics().density);
-    }
-
     /** All of the window, but for the app's own bar. */
     private FrameLayout.LayoutParams belowBar() {
         FrameLayout.LayoutParams room =
                 new FrameLayout.LayoutParams(LayoutParams.MATCH_PARENT, LayoutParams.MATCH_PARENT);
-        room.topMargin = bar == null ? 0 : pixels(PageBar.HEIGHT_DP);
+        room.topMargin = bar == null ? 0 : Pixels.of(this, PageBar.HEIGHT_DP);
         return room;
     }
 

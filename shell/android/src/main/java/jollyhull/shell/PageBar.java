@@ -2,7 +2,6 @@ package jollyhull.shell;
 
 import android.content.Context;
 import android.graphics.Canvas;
-import android.graphics.Color;
 import android.graphics.Paint;
 import android.graphics.Path;
 import android.graphics.Typeface;
@@ -17,6 +16,7 @@ final class PageBar extends LinearLayout {
     static final int HEIGHT_DP = 48;
 
     private static final int SIGN_DP = 20;
+    private static final int STROKE_DP = 2;
     private static final int PALE = 96;
 
     final View back;
@@ -25,7 +25,7 @@ final class PageBar extends LinearLayout {
 
     PageBar(Context context, ShellSettings settings, final Runnable onBack, final Runnable onReload) {
         super(context);
-        int ink = TroubleView.isDark(settings.themeColor) ? Color.WHITE : 0xff1c2326;
+        int ink = Colors.inkOn(settings.themeColor);
         setBackgroundColor(settings.themeColor);
         back = new Sign(context, ink, settings.word("back"), onBack) {
             /** An arrow against the direction of reading. */
@@ -55,7 +55,7 @@ final class PageBar extends LinearLayout {
         title.setGravity(Gravity.CENTER_VERTICAL);
         title.setMaxLines(1);
         title.setEllipsize(TextUtils.TruncateAt.END);
-        int side = Math.round(HEIGHT_DP * getResources().getDisplayMetrics().density);
+        int side = Pixels.of(context, HEIGHT_DP);
         addView(back, new LayoutParams(side, side));
         addView(title, new LayoutParams(0, side, 1));
         addView(reload, new LayoutParams(side, side));
@@ -73,13 +73,12 @@ final class PageBar extends LinearLayout {
     /** A drawn sign that can be touched. */
     private abstract static class Sign extends View {
         private final Paint paint = new Paint(Paint.ANTI_ALIAS_FLAG);
-        private final float density = getResources().getDisplayMetrics().density;
 
         Sign(Context context, int ink, String name, final Runnable action) {
             super(context);
             paint.setColor(ink);
             paint.setStyle(Paint.Style.STROKE);
-            paint.setStrokeWidth(2 * density);
+            paint.setStrokeWidth(Pixels.of(context, STROKE_DP));
             setContentDescription(name);
             setFocusable(true);
             setOnClickListener(new OnClickListener() {
@@ -101,7 +100,7 @@ final class PageBar extends LinearLayout {
 
         @Override
         protected void onDraw(Canvas canvas) {
-            float side = SIGN_DP * density;
+            float side = Pixels.of(getContext(), SIGN_DP);
             if (getLayoutDirection() == LAYOUT_DIRECTION_RTL) {
                 canvas.scale(-1, 1, getWidth() / 2f, 0);
             }

@@ -99,7 +99,7 @@ final class PageDialogs {
     private LinearLayout padded(EditText... fields) {
         LinearLayout box = new LinearLayout(activity);
         box.setOrientation(LinearLayout.VERTICAL);
-        int side = Math.round(SIDE_DP * activity.getResources().getDisplayMetrics().density);
+        int side = Pixels.of(activity, SIDE_DP);
         box.setPadding(side, 0, side, 0);
         for (EditText field : fields) {
             box.addView(field);

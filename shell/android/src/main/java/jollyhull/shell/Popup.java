@@ -27,13 +27,13 @@ final class Popup extends LinearLayout {
         super(activity);
         setOrientation(VERTICAL);
         setBackgroundColor(settings.backgroundColor);
-        boolean dark = TroubleView.isDark(settings.themeColor);
-        int height = Math.round(BAR_DP * getResources().getDisplayMetrics().density);
+        int ink = Colors.inkOn(settings.themeColor);
+        int height = Pixels.of(activity, BAR_DP);
         LinearLayout bar = new LinearLayout(activity);
         bar.setBackgroundColor(settings.themeColor);
         bar.setGravity(Gravity.CENTER_VERTICAL);
-        address = label(activity, dark);
-        TextView close = label(activity, dark);
+        address = label(activity, ink);
+        TextView close = label(activity, ink);
         close.setText("\u2715");
         close.setContentDescription(settings.word("cancel"));
         close.setGravity(Gravity.CENTER);
@@ -78,11 +78,11 @@ final class Popup extends LinearLayout {
         addView(window, new LayoutParams(LayoutParams.MATCH_PARENT, 0, 1));
     }
 
-    private static TextView label(Activity activity, boolean dark) {
+    private static TextView label(Activity activity, int ink) {
         TextView view = new TextView(activity);
         view.setTextSize(16);
         view.setSingleLine();
-        view.setTextColor(dark ? 0xffffffff : 0xff1c2326);
+        view.setTextColor(ink);
         return view;
     }
 

@@ -28,7 +28,7 @@ final class SplashFile {
         File whole = new File(context.getPackageCodePath());
         // Drawn once for each version of the app.
         if (file.length() == 0 || file.lastModified() < whole.lastModified()) {
-            int side = Math.round(SIDE_DP * context.getResources().getDisplayMetrics().density);
+            int side = Pixels.of(context, SIDE_DP);
             Bitmap picture = Bitmap.createBitmap(side, side, Bitmap.Config.ARGB_8888);
             icon.setBounds(0, 0, side, side);
             icon.draw(new Canvas(picture));

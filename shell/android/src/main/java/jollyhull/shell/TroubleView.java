@@ -25,7 +25,7 @@ final class TroubleView extends LinearLayout {
         super(context);
         this.settings = settings;
         boolean dark = isDark(settings.backgroundColor);
-        int ink = dark ? 0xfff2f4f5 : 0xff1c2326;
+        int ink = dark ? 0xfff2f4f5 : Colors.DARK_INK;
         setOrientation(VERTICAL);
         setGravity(Gravity.CENTER);
         setBackgroundColor(settings.backgroundColor);
@@ -45,7 +45,7 @@ final class TroubleView extends LinearLayout {
         retry.setTextSize(16);
         retry.setMinHeight(dp(48));
         retry.setPadding(dp(28), 0, dp(28), 0);
-        retry.setTextColor(isDark(settings.themeColor) ? Color.WHITE : 0xff1c2326);
+        retry.setTextColor(Colors.inkOn(settings.themeColor));
         retry.setStateListAnimator(null);
         GradientDrawable shape = new GradientDrawable();
         shape.setColor(settings.themeColor);
@@ -77,7 +77,7 @@ final class TroubleView extends LinearLayout {
     }
 
     private int dp(int value) {
-        return Math.round(value * getResources().getDisplayMetrics().density);
+        return Pixels.of(getContext(), value);
     }
 
     /** Shows one of the shell's messages: {@code offline} or {@code unsafe}. */
