@@ -11,6 +11,8 @@ const stop = new AbortController();
 
 /** What a shell shows for a program that Ctrl-C ended. */
 const EXIT_INTERRUPTED = 130;
+/** Milliseconds that what is under way has for cleaning up after itself. */
+const GRACE = 700;
 
 /** Runs a command, shows what goes wrong, and sets the exit code. */
 function action<O>(load: () => Promise<Action<O>>) {
@@ -45,7 +47,7 @@ function listenForStop(): void {
       process.stderr.write('\nStopped; nothing half-written was left under a final name.\n');
       // Give a write under way the moment that it needs to take its temporary file away.
       const end = () => process.kill(process.pid, signal);
-      setTimeout(end, 2000).unref();
+      setTimeout(end, GRACE).unref();
       process.once('beforeExit', end);
     });
   }

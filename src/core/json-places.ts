@@ -20,13 +20,24 @@ export interface JsonRules {
 }
 
 /** 1-based line and column of an offset. */
-export function lineAndColumn(
-  text: string,
-  offset: number,
-): { readonly line: number; readonly column: number } {
-  const before = text.slice(0, offset);
-  const line = before.split('\n').length;
-  return { line, column: offset - (before.lastIndexOf('\n') + 1) + 1 };
+type Position = (offset: number) => { readonly line: number; readonly column: number };
+
+/** Finds positions in a text whose lines are counted once, when the first is asked for. */
+export function positionsIn(text: string): Position {
+  let starts: number[] | undefined;
+  return (offset) => {
+    if (starts === undefined) {
+      starts = [0];
+      for (let at = text.indexOf('\n'); at >= 0; at = text.indexOf('\n', at + 1)) starts.push(at + 1);
+    }
+    let [low, high] = [0, starts.length];
+    while (high - low > 1) {
+      const middle = (low + high) >>> 1;
+      if ((starts[middle] as number) <= offset) low = middle;
+      else high = middle;
+    }
+    return { line: low + 1, column: offset - (starts[low] as number) + 1 };
+  };
 }
 
 const SYNTAX_MESSAGES: Readonly<Record<string, string>> = {
@@ -50,7 +61,7 @@ export function pointerStep(key: string): string {
   return key.replaceAll('~', '~0').replaceAll('/', '~1');
 }
 
-function steps(pointer: string): (string | number)[] {
+function steps(pointer: string): string[] {
   if (pointer === '') return [];
   return pointer
     .slice(1)
@@ -58,13 +69,30 @@ function steps(pointer: string): (string | number)[] {
     .map((step) => step.replaceAll('~1', '/').replaceAll('~0', '~'));
 }
 
-function nodeAt(root: Node, path: readonly (string | number)[]): Node | undefined {
-  let node: Node | undefined = root;
-  for (const step of path) {
-    if (node === undefined) return undefined;
-    node = findNodeAtLocation(node, [node.type === 'array' ? Number(step) : step]);
-  }
-  return node;
+/** Objects with more members than this are searched by a table of their own. */
+const FEW_MEMBERS = 16;
+
+/** Finds values by their steps; large objects are gone over once. */
+function memberFinder(): (node: Node, step: string) => Node | undefined {
+  const tables = new Map<Node, ReadonlyMap<string, Node>>();
+  return (node, step) => {
+    if (node.type === 'array') return findNodeAtLocation(node, [Number(step)]);
+    const members = node.type === 'object' ? (node.children ?? []) : [];
+    if (members.length <= FEW_MEMBERS) return findNodeAtLocation(node, [step]);
+    let table = tables.get(node);
+    if (table === undefined) {
+      // The first of several members with one name is found, as by the library.
+      table = new Map(
+        members
+          .toReversed()
+          .flatMap(({ children: [key, value] = [] }): [string, Node][] =>
+            key === undefined || value === undefined ? [] : [[key.value as string, value]],
+          ),
+      );
+      tables.set(node, table);
+    }
+    return table.get(step);
+  };
 }
 
 /** Deeper nesting than this is refused before parsing: no hull.json or manifest comes near it. */
@@ -89,9 +117,10 @@ function checkDepth(text: string, fail: (message: string, offset: number) => Hul
 /** Parses JSON and keeps the places. Throws the rules' error with line and column. */
 export function parsePlacedJson(file: string, source: string, rules: JsonRules): PlacedJson {
   const text = source.startsWith('\uFEFF') ? source.slice(1) : source;
+  const position = positionsIn(text);
   const fail = (message: string, offset: number) =>
     new HullError(rules.code, message, {
-      place: { file, ...lineAndColumn(text, offset) },
+      place: { file, ...position(offset) },
       remedy: rules.remedy,
     });
   checkDepth(text, fail);
@@ -106,13 +135,15 @@ export function parsePlacedJson(file: string, source: string, rules: JsonRules):
     const name = first === undefined ? 'ValueExpected' : printParseErrorCode(first.error);
     throw fail(SYNTAX_MESSAGES[name] ?? `The JSON is broken here (${name}).`, first?.offset ?? 0);
   }
+  const member = memberFinder();
   const nearest = (pointer: string): { readonly node: Node; readonly exact: boolean } => {
-    const path = steps(pointer);
-    for (let length = path.length; length > 0; length -= 1) {
-      const node = nodeAt(root, path.slice(0, length));
-      if (node) return { node, exact: length === path.length };
+    let node = root;
+    for (const step of steps(pointer)) {
+      const next = member(node, step);
+      if (next === undefined) return { node, exact: false };
+      node = next;
     }
-    return { node: root, exact: path.length === 0 };
+    return { node, exact: true };
   };
   return {
     file,
@@ -120,12 +151,12 @@ export function parsePlacedJson(file: string, source: string, rules: JsonRules):
     value: plainValue(root),
     place: (pointer) => {
       const { node } = nearest(pointer);
-      return { file, pointer, ...lineAndColumn(text, node.offset) };
+      return { file, pointer, ...position(node.offset) };
     },
     placeOfKey: (pointer) => {
       const { node, exact } = nearest(pointer);
       const key = exact ? node.parent?.children?.[0] : undefined;
-      return { file, pointer, ...lineAndColumn(text, (key ?? node).offset) };
+      return { file, pointer, ...position((key ?? node).offset) };
     },
   };
 }

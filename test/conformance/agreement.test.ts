@@ -15,6 +15,7 @@ import type { SigningPlan } from '../../src/core/signing/sign.js';
 import { BLOCK_ID, readSigningBlock, writeSigningBlock } from '../../src/core/signing/signing-block.js';
 import { type SignedWriteOptions, writeSignedPackage } from '../../src/core/signing/write-signed.js';
 import { testIdentity } from '../support/identity.js';
+import { generator } from '../support/random.js';
 import { temporaryFolder } from '../support/temporary.js';
 
 /** The platform's own verifier as a library (Debian: libapksig-java, which comes with apksigner). */
@@ -23,18 +24,6 @@ const required = process.env.HULL_REQUIRE_READERS === '1';
 /** Mutated packages; npm run test:agreement asks about a thousand. */
 const COUNT = Number(process.env.HULL_AGREEMENT ?? 120);
 const SEED = 20_261_123;
-
-/** A small generator of numbers, so that a seed gives the same packages everywhere (Mulberry32). */
-function generator(seed: number): (below: number) => number {
-  let state = seed >>> 0;
-  return (below) => {
-    state = (state + 0x6d2b79f5) >>> 0;
-    let t = state;
-    t = Math.imul(t ^ (t >>> 15), t | 1);
-    t ^= t + Math.imul(t ^ (t >>> 7), t | 61);
-    return ((t ^ (t >>> 14)) >>> 0) % below;
-  };
-}
 
 const manifest = (min: number) =>
   writeBinaryXml(

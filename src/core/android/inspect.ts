@@ -23,6 +23,7 @@ import {
   duplicates,
   limitFaults,
 } from './contents.js';
+import { apiLevels } from './levels.js';
 import { readLinkFilter } from './link-filters.js';
 import {
   attributeFlag,
@@ -465,8 +466,9 @@ class Inspector {
     const application = childrenNamed(this.#manifest, 'application')[0];
     const usesSdk = childrenNamed(this.#manifest, 'uses-sdk')[0];
     const level = (name: string) => (usesSdk ? attributeNumber(usesSdk, name, this.#lookup) : undefined);
-    const min = level('minSdkVersion') ?? 1;
-    const target = level('targetSdkVersion') ?? min;
+    const levels = this.#kind === 'apk' ? apiLevels(this.#manifest) : undefined;
+    const min = level('minSdkVersion') ?? levels?.min ?? 1;
+    const target = level('targetSdkVersion') ?? levels?.target ?? min;
     const max = level('maxSdkVersion');
     const components = this.#components(application);
     const launcher = components.find((component) => component.launcher);
@@ -475,10 +477,9 @@ class Inspector {
       ...childrenNamed(application, 'activity-alias'),
     ].find((element) => this.#text(element, 'name') === launcher?.name);
     const label = this.#text(application, 'label');
-    const report =
-      this.#kind === 'apk'
-        ? await verifySignatures(this.#source, this.#layout, { min, target })
-        : await verifyBundle(this.#source, this.#layout);
+    const report = levels
+      ? await verifySignatures(this.#source, this.#layout, levels)
+      : await verifyBundle(this.#source, this.#layout);
     const delivered = this.#files.filter(({ path }) => isDelivered(path, this.#kind));
     const list = downloads(delivered);
     const bySize = [...this.#layout.entries].sort((a, b) => b.compressedSize - a.compressedSize);

@@ -15,7 +15,7 @@ import { type ApiLevels, verifyBundle, verifySignatures } from '../signing/verif
 import { isAboutSignature } from '../signing/verify-v1.js';
 import { copySigned, writeSignedPackage } from '../signing/write-signed.js';
 import { SDK, STORED_ALIGNMENT } from './attributes.js';
-import { attributeNumber, childrenNamed } from './manifest-facts.js';
+import { apiLevels } from './levels.js';
 import { MANIFEST_PATH, type PackageKind, packageKind, TABLE_PATH } from './package-kind.js';
 
 /** Signing packages that anyone made: their files stay as they are, their places and signatures are made anew. */
@@ -30,9 +30,10 @@ const SHA256_SINCE = 18;
 export async function packageLevels(source: FileSource, layout: ZipLayout): Promise<ApiLevels> {
   const entry = layout.entries.find(({ path }) => path === MANIFEST_PATH.apk) as ZipEntry;
   const manifest = readBinaryXml(await readEntry(source, entry, MANIFEST_LIMIT));
-  const [sdk] = childrenNamed(manifest, 'uses-sdk');
-  const min = (sdk && attributeNumber(sdk, 'minSdkVersion')) ?? 1;
-  return { min, target: (sdk && attributeNumber(sdk, 'targetSdkVersion')) ?? min };
+  const levels = apiLevels(manifest);
+  if (!entry.hasOtherHeader) return levels;
+  const fault = `${entry.path} has another checksum, size or flag in its own header than in the directory.`;
+  return { ...levels, faults: [...(levels.faults ?? []), fault] };
 }
 
 /** Where a stored file of a package has to begin, in bytes. */

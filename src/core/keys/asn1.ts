@@ -1,5 +1,6 @@
 import * as asn1 from 'asn1js';
 import { HullError } from '../errors.js';
+import { Budget } from '../formats/bytes/budget.js';
 
 /** Small constructors and checked accessors over asn1js, so that the formats read like their definitions. */
 
@@ -32,6 +33,36 @@ export function damaged(what: string): HullError {
   });
 }
 
+/** Elements that a file may have, in proportion to its bytes: real ones have one in ten, and each takes a kilobyte here. */
+const elementsFor = (size: number) => Math.min(1024 + Math.floor(size / 4), 500_000);
+
+/** Counts elements before anything is made of them. Throws HullError `file.over-budget`. */
+function countElements(bytes: Uint8Array): void {
+  const budget = new Budget(bytes.length, { items: elementsFor(bytes.length) });
+  // Ranges that are still to be gone over: nesting takes no stack.
+  const open: [start: number, end: number][] = [[0, bytes.length]];
+  for (let range = open.pop(); range !== undefined; range = open.pop()) {
+    let [offset, end] = range;
+    while (offset + 2 <= end) {
+      budget.charge('items', 1);
+      const tag = bytes[offset] as number;
+      const first = bytes[offset + 1] as number;
+      let start = offset + 2;
+      let size = first;
+      if (first === 0x80) size = end - start;
+      else if (first > 0x80) {
+        size = 0;
+        for (let i = 0; i < (first & 0x7f); i += 1) size = size * 256 + (bytes[start + i] ?? 0);
+        start += first & 0x7f;
+      }
+      if (start + size > end) break;
+      // What is inside a string is read too, where it can be.
+      if ((tag & 0x20) !== 0 || tag === 0x04) open.push([start, start + size]);
+      offset = start + size;
+    }
+  }
+}
+
 /** asn1js tells most faults by the offset -1, but throws for some values: a time that is none, say. */
 function readBer(bytes: Uint8Array): asn1.FromBerResult | { readonly offset: -1; readonly result: Node } {
   try {
@@ -41,7 +72,9 @@ function readBer(bytes: Uint8Array): asn1.FromBerResult | { readonly offset: -1;
   }
 }
 
+/** Parses DER or BER. Throws HullError `keys.damaged`, `file.over-budget`. */
 export function fromDer(bytes: Uint8Array, what: string): Node {
+  countElements(bytes);
   const { offset, result } = readBer(bytes);
   if (offset === -1) throw damaged(`${what} is not ASN.1`);
   return result;

@@ -1,4 +1,5 @@
-import { createHash, X509Certificate } from 'node:crypto';
+import { createHash, type X509Certificate } from 'node:crypto';
+import { readCertificate } from './read-certificate.js';
 
 /** What people compare of a certificate. */
 export interface CertificateFacts {
@@ -48,9 +49,9 @@ function keyName(certificate: X509Certificate): string {
     .join(' ');
 }
 
-/** Facts of a DER certificate. Throws where it is none. */
+/** Facts of a DER certificate. Throws HullError `keys.bad-certificate`. */
 export function certificateFacts(der: Uint8Array): CertificateFacts {
-  const certificate = new X509Certificate(der);
+  const certificate = readCertificate(der);
   return {
     subject: distinguishedName(certificate.subject ?? ''),
     issuer: distinguishedName(certificate.issuer ?? ''),

@@ -1,5 +1,6 @@
 import { createHash, createPrivateKey, timingSafeEqual } from 'node:crypto';
 import { HullError } from '../errors.js';
+import { Budget } from '../formats/bytes/budget.js';
 import { child, damaged, fromDer, numberOf, octetsOf, oidOf } from './asn1.js';
 import { decryptJceksKey } from './pbe-legacy.js';
 import type { KeystoreEntry } from './pkcs12.js';
@@ -77,7 +78,7 @@ function openJksKey(bytes: Buffer, password: string): Buffer | undefined {
   return timingSafeEqual(found, proof) ? plain : undefined;
 }
 
-function openKey(protectedKey: Buffer, password: string): Buffer | undefined {
+async function openKey(protectedKey: Buffer, password: string, budget: Budget): Promise<Buffer | undefined> {
   const what = 'a key';
   const info = fromDer(protectedKey, what);
   const algorithm = child(info, 0, what);
@@ -87,7 +88,8 @@ function openKey(protectedKey: Buffer, password: string): Buffer | undefined {
   if (id === OID_JCEKS_PROTECTION) {
     const parameters = child(algorithm, 1, what);
     const salt = octetsOf(child(parameters, 0, what), what);
-    return decryptJceksKey(salt, numberOf(child(parameters, 1, what), what), password, bytes);
+    const iterations = numberOf(child(parameters, 1, what), what);
+    return decryptJceksKey({ salt, iterations }, password, bytes, budget);
   }
   throw new HullError('keys.unsupported', `A key is protected with algorithm ${id}, which is not read here.`);
 }
@@ -138,18 +140,36 @@ function readEntries(reader: JavaReader): ProtectedEntry[] {
   return entries;
 }
 
+/** Whether a password opens one of the keys. */
+async function opensAny(
+  entries: readonly ProtectedEntry[],
+  password: string,
+  budget: Budget,
+): Promise<boolean> {
+  for (const { bytes } of entries) {
+    try {
+      if ((await openKey(bytes, password, budget)) !== undefined) return true;
+    } catch (error) {
+      if (error instanceof HullError && error.code === 'file.over-budget') throw error;
+    }
+  }
+  return false;
+}
+
 /**
  * Every key of a JKS or JCEKS keystore with its certificates.
  *
  * @param passwords of the store, and of its keys where that is another; the keys of other aliases may have others still
  * @param wanted the alias that is to be opened; every key where undefined
- * @throws HullError `keys.wrong-password`, `keys.wrong-key-password`, `keys.damaged`, `keys.unsupported`
+ * @throws HullError `keys.wrong-password`, `keys.wrong-key-password`, `keys.damaged`, `keys.unsupported`,
+ *   `file.over-budget`
  */
-export function readJavaKeystore(
+export async function readJavaKeystore(
   bytes: Uint8Array,
   passwords: { readonly store: string; readonly key?: string | undefined },
   wanted: string | undefined,
-): KeystoreEntry[] {
+): Promise<KeystoreEntry[]> {
+  const budget = new Budget(bytes.length);
   const reader = new JavaReader(bytes);
   reader.at = 4;
   const entries = readEntries(reader);
@@ -158,41 +178,29 @@ export function readJavaKeystore(
   const found = createHash('sha1').update(wide(passwords.store)).update(WHITENER).update(body).digest();
   if (!timingSafeEqual(stated, found)) {
     // The digest is keyed by the password, so that damage and a wrong password look alike; a key that opens tells.
-    const opens = entries.some(({ bytes: key }) => {
-      try {
-        return openKey(key, passwords.key ?? passwords.store) !== undefined;
-      } catch {
-        return false;
-      }
-    });
+    const opens = await opensAny(entries, passwords.key ?? passwords.store, budget);
     if (opens) throw damaged('its digest does not match its content');
     throw new HullError('keys.wrong-password', 'The password does not open this keystore.', {
       remedy: 'Give the right one in HULL_KEY_PASSWORD, with --password-file, or at the prompt.',
     });
   }
-  return entries
-    .filter(({ alias }) => wanted === undefined || alias.toLowerCase() === wanted.toLowerCase())
-    .map(({ alias, bytes: key, certificates }) => {
-      const pkcs8 = openKey(key, passwords.key ?? passwords.store);
-      if (pkcs8 === undefined) {
-        throw new HullError(
-          'keys.wrong-key-password',
-          `The keystore opens, and the key "${alias}" does not.`,
-          {
-            remedy: 'The key has a password of its own: give it with --key-password-file <file>.',
-          },
-        );
-      }
-      try {
-        return {
-          alias,
-          privateKey: createPrivateKey({ key: pkcs8, format: 'der', type: 'pkcs8' }),
-          certificates,
-        };
-      } catch {
-        throw damaged(`the key "${alias}" is of a kind that cannot be read`);
-      }
-    });
+  const opened: KeystoreEntry[] = [];
+  for (const { alias, bytes: key, certificates } of entries) {
+    if (wanted !== undefined && alias.toLowerCase() !== wanted.toLowerCase()) continue;
+    const pkcs8 = await openKey(key, passwords.key ?? passwords.store, budget);
+    if (pkcs8 === undefined) {
+      throw new HullError('keys.wrong-key-password', `The keystore opens, and the key "${alias}" does not.`, {
+        remedy: 'The key has a password of its own: give it with --key-password-file <file>.',
+      });
+    }
+    try {
+      const privateKey = createPrivateKey({ key: pkcs8, format: 'der', type: 'pkcs8' });
+      opened.push({ alias, privateKey, certificates });
+    } catch {
+      throw damaged(`the key "${alias}" is of a kind that cannot be read`);
+    }
+  }
+  return opened;
 }
 
 /** Aliases of a keystore's keys; no password is needed to list them. */

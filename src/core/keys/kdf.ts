@@ -1,5 +1,7 @@
 import { createHash, pbkdf2 } from 'node:crypto';
+import { setImmediate as nextTurn } from 'node:timers/promises';
 import { promisify } from 'node:util';
+import type { Budget } from '../formats/bytes/budget.js';
 
 const pbkdf2Async = promisify(pbkdf2);
 
@@ -11,6 +13,18 @@ export interface Pbkdf2Parameters {
   readonly length: number;
   /** Hash of the HMAC, as node:crypto names it. */
   readonly hash: string;
+}
+
+/**
+ * Charges rounds of derivation before any is done. All derivations that a file asks for at once are charged before the
+ * first begins, so that none goes on in the thread pool when the budget is spent.
+ *
+ * @throws HullError `file.over-budget`
+ */
+export async function chargeRounds(budget: Budget, rounds: number): Promise<void> {
+  budget.charge('rounds', rounds);
+  await nextTurn();
+  budget.charge('rounds', 0);
 }
 
 /** Derives a key in the thread pool; PKCS#12's PBES2 takes the password as UTF-8 (as OpenSSL and the JDK do). */
@@ -55,8 +69,23 @@ function addToBlocks(bytes: Buffer, value: Buffer): void {
   }
 }
 
-/** Key derivation of RFC 7292 appendix B.2. */
-export function pkcs12Derive(parameters: Pkcs12Derivation): Buffer {
+/** Rounds that are done here at a time, a few dozen milliseconds: in between, signals are heard. */
+const SLICE = 20_000;
+/** A round here, one hash call each, takes as long as so many in the thread pool. */
+const SLOWNESS = 4;
+
+/** Does something many times over, in slices. */
+export async function inSlices(rounds: number, step: () => void): Promise<void> {
+  for (let done = 0; done < rounds; ) {
+    const end = Math.min(rounds, done + SLICE);
+    for (; done < end; done += 1) step();
+    if (done < rounds) await nextTurn();
+  }
+}
+
+/** Key derivation of RFC 7292 appendix B.2. Throws HullError `file.over-budget`. */
+export async function pkcs12Derive(parameters: Pkcs12Derivation, budget: Budget): Promise<Buffer> {
+  await chargeRounds(budget, parameters.iterations * SLOWNESS);
   const { password, salt, iterations, hash, purpose, length } = parameters;
   const blockSize = hash === 'sha384' || hash === 'sha512' ? 128 : 64;
   const diversifier = Buffer.alloc(blockSize, purpose);
@@ -64,7 +93,9 @@ export function pkcs12Derive(parameters: Pkcs12Derivation): Buffer {
   const parts: Buffer[] = [];
   for (let done = 0; done < length; ) {
     let digest = createHash(hash).update(diversifier).update(input).digest();
-    for (let i = 1; i < iterations; i += 1) digest = createHash(hash).update(digest).digest();
+    await inSlices(iterations - 1, () => {
+      digest = createHash(hash).update(digest).digest();
+    });
     parts.push(digest);
     done += digest.length;
     if (done < length) addToBlocks(input, Buffer.alloc(blockSize, digest));
@@ -73,7 +104,10 @@ export function pkcs12Derive(parameters: Pkcs12Derivation): Buffer {
 }
 
 /** The derivation for an integrity code, as many bytes as the hash has. */
-export function pkcs12MacKey(password: string, salt: Uint8Array, iterations: number, hash: string): Buffer {
-  const length = createHash(hash).digest().length;
-  return pkcs12Derive({ password, salt, iterations, hash, purpose: 3, length });
+export function pkcs12MacKey(
+  parameters: Pick<Pkcs12Derivation, 'password' | 'salt' | 'iterations' | 'hash'>,
+  budget: Budget,
+): Promise<Buffer> {
+  const length = createHash(parameters.hash).digest().length;
+  return pkcs12Derive({ ...parameters, purpose: 3, length }, budget);
 }

@@ -1,6 +1,7 @@
 import { createDecipheriv, createHash } from 'node:crypto';
+import type { Budget } from '../formats/bytes/budget.js';
 import { child, damaged, type Node, numberOf, octetsOf } from './asn1.js';
-import { pkcs12Derive } from './kdf.js';
+import { chargeRounds, inSlices, pkcs12Derive } from './kdf.js';
 
 /**
  * Encryption of older keystores: PKCS#12's own schemes with 3DES and RC2 (RFC 7292 appendix C). They are read so that a
@@ -45,12 +46,13 @@ export async function decryptLegacy(
   scheme: LegacyPbe,
   password: string,
   bytes: Uint8Array,
+  budget: Budget,
 ): Promise<Buffer | undefined> {
   const { salt, iterations, keyLength } = scheme;
   const derive = (purpose: number, length: number) =>
-    pkcs12Derive({ password, salt, iterations, hash: 'sha1', purpose, length });
-  const key = derive(PURPOSE.key, keyLength);
-  const iv = derive(PURPOSE.iv, BLOCK);
+    pkcs12Derive({ password, salt, iterations, hash: 'sha1', purpose, length }, budget);
+  const key = await derive(PURPOSE.key, keyLength);
+  const iv = await derive(PURPOSE.iv, BLOCK);
   try {
     if (scheme.cipher === '3des') {
       // Two keys are three with the first used again.
@@ -65,12 +67,12 @@ export async function decryptLegacy(
 }
 
 /** Key protection of JCEKS keystores (com.sun.crypto.provider, PBEWithMD5AndTripleDES): salt and rounds as given. */
-export function decryptJceksKey(
-  salt: Uint8Array,
-  iterations: number,
+export async function decryptJceksKey(
+  { salt, iterations }: { readonly salt: Uint8Array; readonly iterations: number },
   password: string,
   bytes: Uint8Array,
-): Buffer | undefined {
+  budget: Budget,
+): Promise<Buffer | undefined> {
   if (salt.length !== 8 || iterations < 1 || iterations > MAX_ITERATIONS) {
     throw damaged('the protection of its key is not as it should be');
   }
@@ -81,15 +83,13 @@ export function decryptJceksKey(
     halves[0] = Buffer.of(d, a, b, d);
   }
   const secret = Buffer.from(password, 'latin1');
-  const derived = Buffer.concat(
-    halves.map((half) => {
-      let digest = half;
-      for (let i = 0; i < iterations; i += 1) {
-        digest = createHash('md5').update(digest).update(secret).digest();
-      }
-      return digest;
-    }),
-  );
+  await chargeRounds(budget, 2 * iterations);
+  for (const index of [0, 1] as const) {
+    await inSlices(iterations, () => {
+      halves[index] = createHash('md5').update(halves[index]).update(secret).digest();
+    });
+  }
+  const derived = Buffer.concat(halves);
   try {
     const decipher = createDecipheriv('des-ede3-cbc', derived.subarray(0, 24), derived.subarray(24));
     return Buffer.concat([decipher.update(bytes), decipher.final()]);

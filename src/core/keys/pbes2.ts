@@ -1,5 +1,6 @@
 import { createCipheriv, createDecipheriv } from 'node:crypto';
 import { HullError } from '../errors.js';
+import type { Budget } from '../formats/bytes/budget.js';
 import {
   child,
   children,
@@ -15,7 +16,7 @@ import {
   oidOf,
   sequence,
 } from './asn1.js';
-import { deriveKey } from './kdf.js';
+import { chargeRounds, deriveKey, type Pbkdf2Parameters } from './kdf.js';
 import { decodeLegacyPbe, decryptLegacy, type LegacyPbe } from './pbe-legacy.js';
 
 /** Password-based encryption PBES2 (RFC 8018 section 6.2) with PBKDF2 and AES-CBC. */
@@ -125,20 +126,31 @@ export function encodePbes2(salt: Uint8Array, iterations: number, iv: Uint8Array
 /** Keys derived so far: bags of one keystore often share salt and count, and deriving is slow on purpose. */
 export class Decrypter {
   readonly #password: string;
+  readonly #budget: Budget;
   readonly #keys = new Map<string, Promise<Buffer>>();
 
-  constructor(password: string) {
+  constructor(password: string, budget: Budget) {
     this.#password = password;
+    this.#budget = budget;
   }
 
-  /** The plain bytes, or `undefined` where the padding shows that password or data are wrong. */
+  async #derive(parameters: Pbkdf2Parameters): Promise<Buffer> {
+    await chargeRounds(this.#budget, parameters.iterations);
+    return deriveKey(this.#password, parameters);
+  }
+
+  /**
+   * The plain bytes, or `undefined` where the padding shows that password or data are wrong.
+   *
+   * @throws HullError `file.over-budget`
+   */
   async decrypt(algorithm: Pbes2 | LegacyPbe, bytes: Uint8Array): Promise<Buffer | undefined> {
-    if ('kind' in algorithm) return decryptLegacy(algorithm, this.#password, bytes);
+    if ('kind' in algorithm) return decryptLegacy(algorithm, this.#password, bytes, this.#budget);
     const { salt, iterations, hash, keyLength, cipher, iv } = algorithm;
     const name = [Buffer.from(salt).toString('hex'), iterations, hash, keyLength].join();
     let key = this.#keys.get(name);
     if (key === undefined) {
-      key = deriveKey(this.#password, { salt, iterations, hash, length: keyLength });
+      key = this.#derive({ salt, iterations, hash, length: keyLength });
       this.#keys.set(name, key);
     }
     const decipher = createDecipheriv(cipher, await key, iv);

@@ -1,12 +1,11 @@
-import { createPrivateKey, type KeyObject, X509Certificate } from 'node:crypto';
+import { createPrivateKey, type KeyObject } from 'node:crypto';
 import { HullError } from '../errors.js';
 import { damaged } from './asn1.js';
-import { chainOf } from './chain.js';
+import { chainOf, readChainCertificates } from './chain.js';
 import type { KeystoreEntry } from './pkcs12.js';
+import { readCertificate } from './read-certificate.js';
 
 /** Keys and certificates in files of their own: PEM (RFC 7468) or DER; PKCS#1, PKCS#8 plain or encrypted, SEC 1. */
-
-const BLOCK = /-----BEGIN ([A-Z0-9 ]+)-----[\s\S]*?-----END \1-----/g;
 
 export function isPem(bytes: Uint8Array): boolean {
   return Buffer.from(bytes.subarray(0, 64 * 1024))
@@ -14,22 +13,29 @@ export function isPem(bytes: Uint8Array): boolean {
     .includes('-----BEGIN ');
 }
 
+/** The blocks of a PEM file. Goes over it once, however many blocks begin and never end. */
 function blocks(bytes: Uint8Array): { readonly label: string; readonly text: string }[] {
-  return [...Buffer.from(bytes).toString('latin1').matchAll(BLOCK)].map(([text, label]) => ({
-    label: label ?? '',
-    text,
-  }));
+  const whole = Buffer.from(bytes).toString('latin1');
+  const found: { label: string; text: string }[] = [];
+  const isUnended = new Set<string>();
+  const begin = /-----BEGIN ([A-Z0-9 ]{1,64})-----/g;
+  for (let match = begin.exec(whole); match !== null; match = begin.exec(whole)) {
+    const label = match[1] as string;
+    const ending = `-----END ${label}-----`;
+    const end = isUnended.has(label) ? -1 : whole.indexOf(ending, begin.lastIndex);
+    if (end < 0) {
+      isUnended.add(label);
+      continue;
+    }
+    found.push({ label, text: whole.slice(match.index, end + ending.length) });
+    begin.lastIndex = end + ending.length;
+  }
+  return found;
 }
 
-/** Certificates of a PEM or DER file, in their order. Throws `keys.damaged`. */
+/** Certificates of a PEM or DER file, in their order. Throws `keys.bad-certificate`. */
 export function readCertificates(bytes: Uint8Array): Uint8Array[] {
-  const read = (input: string | Uint8Array) => {
-    try {
-      return new Uint8Array(new X509Certificate(input).raw);
-    } catch {
-      throw damaged('a certificate cannot be read');
-    }
-  };
+  const read = (input: string | Uint8Array) => new Uint8Array(readCertificate(input).raw);
   if (!isPem(bytes)) return [read(bytes)];
   return blocks(bytes)
     .filter(({ label }) => label === 'CERTIFICATE')
@@ -91,7 +97,7 @@ export function readKeyFile(
   if (isPem(bytes) && first === undefined) throw damaged('it holds no private key');
   const privateKey = first ? readPemKey(first.text, first.label, password) : readDerKey(bytes, password);
   const beside = isPem(bytes) ? readCertificates(bytes) : [];
-  const certificates = chainOf(privateKey, [...beside, ...more]);
+  const certificates = chainOf(privateKey, readChainCertificates([...beside, ...more]));
   if (certificates.length === 0) {
     throw new HullError('keys.no-certificate', 'The key is there, and no certificate that belongs to it.', {
       remedy: 'Give the certificate’s file with --certificate <file>.',

@@ -7,6 +7,7 @@ import {
   X509Certificate,
 } from 'node:crypto';
 import { HullError } from '../errors.js';
+import { Budget } from '../formats/bytes/budget.js';
 import {
   bmpString,
   child,
@@ -29,7 +30,7 @@ import {
   textOf,
   toDer,
 } from './asn1.js';
-import { chainOf } from './chain.js';
+import { chainOf, readChainCertificates } from './chain.js';
 import { deriveKey, pkcs12MacKey } from './kdf.js';
 import { Decrypter, decodeEncryption, encodePbes2, encryptAes256 } from './pbes2.js';
 
@@ -65,6 +66,8 @@ const ITERATIONS = 20_000;
  */
 const MAC_ITERATIONS = ITERATIONS;
 const SALT_BYTES = 20;
+/** The most keys that are read of one keystore. */
+const MAX_KEYS = 200;
 const MAX_MAC_ITERATIONS = 10_000_000;
 
 export interface KeystoreEntry {
@@ -120,9 +123,9 @@ export async function writePkcs12(entry: KeystoreEntry, password: string): Promi
 
   const safe = toDer(sequence(keys, certificates));
   const macSalt = randomBytes(SALT_BYTES);
-  const mac = createHmac('sha256', pkcs12MacKey(password, macSalt, MAC_ITERATIONS, 'sha256'))
-    .update(safe)
-    .digest();
+  const macParameters = { password, salt: macSalt, iterations: MAC_ITERATIONS, hash: 'sha256' };
+  const macKey = await pkcs12MacKey(macParameters, new Budget(safe.length));
+  const mac = createHmac('sha256', macKey).update(safe).digest();
   return toDer(
     sequence(
       integer(3),
@@ -168,8 +171,8 @@ class Pkcs12Reader {
   readonly keys: KeyBag[] = [];
   readonly certificates: CertificateBag[] = [];
 
-  constructor(password: string) {
-    this.#decrypter = new Decrypter(password);
+  constructor(password: string, budget: Budget) {
+    this.#decrypter = new Decrypter(password, budget);
   }
 
   /** False where something could not be decrypted, which is a wrong password or damage. */
@@ -240,7 +243,12 @@ class Pkcs12Reader {
 }
 
 /** Whether the integrity code holds; `undefined` where the file has none. */
-function checkMac(macData: Node | undefined, safe: Uint8Array, password: string): boolean | undefined {
+async function checkMac(
+  macData: Node | undefined,
+  safe: Uint8Array,
+  password: string,
+  budget: Budget,
+): Promise<boolean | undefined> {
   if (macData === undefined) return undefined;
   const what = 'its integrity code';
   const [digestInfo, salt, iterations] = children(macData, what);
@@ -256,7 +264,8 @@ function checkMac(macData: Node | undefined, safe: Uint8Array, password: string)
   if (count < 1 || count > MAX_MAC_ITERATIONS)
     throw damaged(`its integrity code asks for ${count} iterations`);
   const expected = octetsOf(child(digestInfo, 1, what), what);
-  const found = createHmac(hash, pkcs12MacKey(password, octetsOf(salt, what), count, hash))
+  const parameters = { password, salt: octetsOf(salt, what), iterations: count, hash };
+  const found = createHmac(hash, await pkcs12MacKey(parameters, budget))
     .update(safe)
     .digest();
   return expected.length === found.length && timingSafeEqual(found, expected);
@@ -268,7 +277,7 @@ function checkMac(macData: Node | undefined, safe: Uint8Array, password: string)
  * The integrity code is only worked out where something does not fit: a key that decrypts and belongs to its
  * certificate has shown that password and data are right, and the derivation is slow.
  *
- * @throws HullError `keys.wrong-password`, `keys.damaged`, `keys.unsupported` (with the algorithm's name)
+ * @throws HullError `keys.wrong-password`, `keys.damaged`, `keys.unsupported` (with the algorithm's name), `file.over-budget`
  */
 export async function readPkcs12(bytes: Uint8Array, password: string): Promise<KeystoreEntry[]> {
   const pfx = fromDer(bytes, 'the file');
@@ -277,19 +286,19 @@ export async function readPkcs12(bytes: Uint8Array, password: string): Promise<K
   const content = child(child(child(pfx, 1, what), 1, what), 0, what);
   const safe = octetsOf(content, what);
   const macData = children(pfx, 'the file')[2];
-  const reader = new Pkcs12Reader(password);
+  const budget = new Budget(bytes.length);
+  const reader = new Pkcs12Reader(password, budget);
   const opened = await reader.readSafe(embedded(content, what));
+  if (reader.keys.length > MAX_KEYS) throw damaged(`it holds ${reader.keys.length} keys`);
+  const certificates = readChainCertificates(reader.certificates.map(({ der }) => der));
   const entries = reader.keys.map((key) => ({
     alias: key.alias ?? '',
     privateKey: key.key,
-    certificates: chainOf(
-      key.key,
-      reader.certificates.map(({ der }) => der),
-    ),
+    certificates: chainOf(key.key, certificates),
   }));
   if (opened && entries.length > 0 && entries.every((entry) => entry.certificates.length > 0)) return entries;
 
-  const holds = checkMac(macData, safe, password);
+  const holds = await checkMac(macData, safe, password, budget);
   if (holds === true) {
     if (!opened) throw damaged('a part of it cannot be decrypted, though the password is right');
     throw damaged(entries.length === 0 ? 'it holds no private key' : 'a key has no certificate of its own');

@@ -38,7 +38,7 @@ export interface KeyFilePasswords {
  * @param alias the one that is wanted; in keystores whose keys have passwords of their own, only it is opened
  * @param certificates more certificates, for files that hold a key alone
  * @throws HullError `keys.wrong-password`, `keys.wrong-key-password`, `keys.damaged`, `keys.unsupported`,
- *   `keys.no-certificate`
+ *   `keys.no-certificate`, `file.over-budget`
  */
 export async function readAnyKeys(
   bytes: Uint8Array,
@@ -51,7 +51,7 @@ export async function readAnyKeys(
   switch (kind) {
     case 'JKS':
     case 'JCEKS':
-      return { kind, entries: readJavaKeystore(bytes, { store, key: passwords.key }, alias) };
+      return { kind, entries: await readJavaKeystore(bytes, { store, key: passwords.key }, alias) };
     case 'PKCS#12':
       return { kind, entries: await readPkcs12(bytes, store) };
     default:

@@ -1,5 +1,5 @@
-import { X509Certificate } from 'node:crypto';
 import { child, fromDer, oidOf } from './asn1.js';
+import { readCertificate } from './read-certificate.js';
 
 /** What may become trouble with a signing certificate, and what follows from it. */
 export interface Weakness {
@@ -34,9 +34,9 @@ function digestFault(der: Uint8Array): string | undefined {
   return WEAK_SIGNATURES[oidOf(child(child(fromDer(der, what), 1, what), 0, what), what)];
 }
 
-/** Weaknesses of a certificate (DER) as they stand at `now`, the worst first. Throws `keys.damaged`. */
+/** Weaknesses of a certificate (DER) as they stand at `now`, the worst first. Throws `keys.bad-certificate`. */
 export function weaknesses(der: Uint8Array, now: Date): Weakness[] {
-  const certificate = new X509Certificate(der);
+  const certificate = readCertificate(der);
   const [from, until] = [new Date(certificate.validFrom), new Date(certificate.validTo)];
   const day = until.toISOString().slice(0, 10);
   const found: Weakness[] = [];

@@ -1,7 +1,8 @@
-import { sign as signBytes, verify as verifyBytes, X509Certificate } from 'node:crypto';
+import { sign as signBytes, verify as verifyBytes } from 'node:crypto';
 import { HullError } from '../errors.js';
 import { ByteReader } from '../formats/bytes/reader.js';
 import { ByteWriter } from '../formats/bytes/writer.js';
+import { readStrictCertificate } from '../keys/read-certificate.js';
 import { algorithmById, algorithmForKey, paddingOptions } from './algorithms.js';
 import type { SigningIdentity } from './identity.js';
 
@@ -49,6 +50,8 @@ export interface LineageLevel {
 export type Lineage = readonly LineageLevel[];
 
 const VERSION = 1;
+/** The most signers that are read: each has to vouch for the next, and nobody changes keys so often. */
+const MAX_LEVELS = 100;
 /** First bytes of a lineage that is kept as a file of its own. */
 const FILE_MAGIC = 0x3eff39d1;
 
@@ -84,6 +87,7 @@ export function decodeLineage(bytes: Uint8Array): LineageLevel[] {
   if (version !== VERSION) throw reader.fail(`A lineage of version ${version} is not read here.`, 0);
   const levels: LineageLevel[] = [];
   while (reader.remaining > 0) {
+    if (levels.length >= MAX_LEVELS) throw reader.fail(`The lineage has more than ${MAX_LEVELS} signers.`);
     const node = reader.prefixed('a level of the lineage');
     const signed = node.prefixed('its signed data');
     const certificate = signed.prefixed('its certificate').bytes;
@@ -104,12 +108,20 @@ const same = (one: Uint8Array, other: Uint8Array) => Buffer.from(one).equals(oth
 export function lineageFaults(lineage: Lineage): string[] {
   const faults: string[] = [];
   if (lineage.length === 0) faults.push('The lineage names no signer.');
+  const seen = new Set<string>();
   for (const [index, level] of lineage.entries()) {
-    if (lineage.slice(0, index).some((other) => same(other.certificate, level.certificate))) {
-      faults.push('The lineage names one certificate twice.');
-    }
+    const certificate = Buffer.from(level.certificate).toString('base64');
+    if (seen.has(certificate)) faults.push('The lineage names one certificate twice.');
+    seen.add(certificate);
     const before = lineage[index - 1];
     if (before === undefined) continue;
+    try {
+      readStrictCertificate(level.certificate);
+    } catch (error) {
+      if (!(error instanceof HullError)) throw error;
+      faults.push(error.message);
+      continue;
+    }
     if (before.signsWith !== level.signedWith) {
       faults.push('The lineage says two things about the algorithm of a signature.');
       continue;
@@ -117,7 +129,7 @@ export function lineageFaults(lineage: Lineage): string[] {
     const algorithm = algorithmById(level.signedWith);
     let holds = false;
     try {
-      const { publicKey } = new X509Certificate(before.certificate);
+      const { publicKey } = readStrictCertificate(before.certificate).certificate;
       holds =
         algorithm !== undefined &&
         algorithm.keyType === publicKey.asymmetricKeyType &&

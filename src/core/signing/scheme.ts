@@ -33,6 +33,8 @@ export const ATTRIBUTE_STRIPPING_PROTECTION = 0xbeeff00d;
 export const ATTRIBUTE_LINEAGE = 0x3ba06f8c;
 /** In v3: the API level from which v3.1 stands beside it, so that it cannot be stripped unseen. */
 export const ATTRIBUTE_ROTATION_SINCE = 0x559f8b02;
+/** The most signers that devices read of one scheme (the platform's verifiers, from Android 12 on). */
+export const MAX_SIGNERS = 10;
 /** API levels from which each scheme counts. */
 export const SCHEME_LEVELS = { v2: 24, v3: 28, v31: 33, newest: 0x7fffffff } as const;
 
@@ -78,10 +80,16 @@ export function encodeSigners(signers: readonly SignerBlock[]): Uint8Array {
   );
 }
 
+/** The most digests, certificates, attributes or signatures of one signer: no signature comes near it. */
+const MAX_ELEMENTS = 100;
+
 function decodeSequence<T>(reader: ByteReader, what: string, decode: (element: ByteReader) => T): T[] {
   const inner = reader.prefixed(`the ${what}s`);
   const elements: T[] = [];
-  while (inner.remaining > 0) elements.push(decode(inner.prefixed(`a ${what}`)));
+  while (inner.remaining > 0) {
+    if (elements.length >= MAX_ELEMENTS) throw inner.fail(`There are more than ${MAX_ELEMENTS} ${what}s.`);
+    elements.push(decode(inner.prefixed(`a ${what}`)));
+  }
   return elements;
 }
 

@@ -41,6 +41,8 @@ const OPTIONS = {
   parseCustomProperty: false,
 } as const;
 const MAX_FAULTS = 5;
+/** Letters that the parser may go over for its errors: it cuts the whole sheet into lines for each. */
+const ERROR_WORK = 200_000_000;
 
 export function parseStyle(
   text: string,
@@ -51,7 +53,37 @@ export function parseStyle(
   return parse(text, { ...OPTIONS, context, onToken, onParseError: onParseError as never });
 }
 
-const URL_IN_VALUE = /url\(\s*(?:"([^"]*)"|'([^']*)'|([^)"'\s]*))\s*\)/gi;
+/** Addresses in a value (CSS Values Level 4, "url()"). Goes over it once, whatever it holds. */
+export function urlsIn(value: string): string[] {
+  const found: string[] = [];
+  const lower = value.toLowerCase();
+  const isUnclosed = new Set<string>();
+  const skipSpace = (from: number) => {
+    let offset = from;
+    while (/\s/.test(value.charAt(offset))) offset += 1;
+    return offset;
+  };
+  for (let offset = 0; ; ) {
+    const start = lower.indexOf('url(', offset);
+    if (start < 0) return found;
+    const from = skipSpace(start + 4);
+    const quote = value.charAt(from);
+    if (quote === '"' || quote === "'") {
+      const end = isUnclosed.has(quote) ? -1 : value.indexOf(quote, from + 1);
+      if (end < 0) isUnclosed.add(quote);
+      const after = end < 0 ? from + 1 : skipSpace(end + 1);
+      if (end >= 0 && value[after] === ')') found.push(value.slice(from + 1, end));
+      offset = after;
+      continue;
+    }
+    let end = from;
+    while (end < value.length && !/[)"'\s]/.test(value.charAt(end))) end += 1;
+    const after = skipSpace(end);
+    if (value[after] === ')') found.push(value.slice(from, end));
+    // No address can begin inside one that is broken: it would break at the same place.
+    offset = after;
+  }
+}
 /** Selectors at commas that stand in no brackets. */
 function splitSelectors(text: string): string[] {
   if (!text.includes(',')) return [text.trim()];
@@ -83,8 +115,7 @@ class Reader {
 
   #addressesIn(value: string, spot: Spot, kind: StyleAddress['kind']): void {
     if (!/url\(/i.test(value)) return;
-    for (const match of value.matchAll(URL_IN_VALUE)) {
-      const text = match[1] ?? match[2] ?? match[3] ?? '';
+    for (const text of urlsIn(value)) {
       if (text !== '' && !text.startsWith('data:') && !text.startsWith('#'))
         this.addresses.push({ kind, text, ...spot });
     }
@@ -152,13 +183,19 @@ export function readStyleAttribute(text: string): StyleFacts {
   return read(text, 'declarationList');
 }
 
+/** Ends the reading of a sheet with so many errors that it is no style sheet. */
+class TooBroken extends Error {}
+
 function read(text: string, context: 'stylesheet' | 'declarationList'): StyleFacts {
   const faults: (Spot & { message: string })[] = [];
   const reader = new Reader();
+  let errors = 0;
   try {
     const tree = parseStyle(
       text,
       ({ message, line, column }) => {
+        errors += 1;
+        if (errors * text.length > ERROR_WORK) throw new TooBroken();
         if (faults.length < MAX_FAULTS) faults.push({ message, line, column });
       },
       context,
@@ -169,8 +206,12 @@ function read(text: string, context: 'stylesheet' | 'declarationList'): StyleFac
       reader.rules.push({ selectors: ['[style]'], conditions: [], declarations, line: 1, column: 1 });
     }
   } catch (error) {
-    if (!(error instanceof RangeError)) throw error;
-    faults.push({ message: 'Nested too deeply to be read', line: 1, column: 1 });
+    if (!(error instanceof RangeError || error instanceof TooBroken)) throw error;
+    const message =
+      error instanceof TooBroken
+        ? `Not read: it has more than ${errors} syntax errors`
+        : 'Nested too deeply to be read';
+    faults.push({ message, line: 1, column: 1 });
   }
   return { faults, rules: reader.rules, addresses: reader.addresses };
 }

@@ -145,7 +145,7 @@ describe('a package of a key that succeeded another', () => {
     const faults = async (ids: readonly number[]) =>
       (await judged(rebuilt(ids))).schemes.flatMap((scheme) => scheme.faults).join(' ');
     expect(await faults([BLOCK_ID.v2, BLOCK_ID.v3, BLOCK_ID.v31])).toBe('');
-    expect(await faults([BLOCK_ID.v2, BLOCK_ID.v3])).toContain('v3.1 signature stands beside it');
+    expect(await faults([BLOCK_ID.v2, BLOCK_ID.v3])).toContain('v3.1 signature, and there is none');
     expect(await faults([BLOCK_ID.v2, BLOCK_ID.v31])).toContain('no v3 signature beside it');
   });
 

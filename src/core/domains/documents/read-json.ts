@@ -110,9 +110,23 @@ function placeInDocument(origin: Place, json: PlacedJson, pointer: string): Plac
   };
 }
 
+/** The most faults of one document that are listed: a broken generator makes thousands of the same. */
+const MAX_FAULTS = 200;
+
 /** Adds faults of one document to a list, each at the place of a value. */
 export function faultTeller(origin: Place, json: PlacedJson, faults: DocumentFault[]) {
+  let told = 0;
   return (weight: DocumentFault['weight'], pointer: string, saw: string, remedy: string): void => {
+    told += 1;
+    if (told === MAX_FAULTS + 1) {
+      faults.push({
+        weight: 'breaks',
+        place: origin,
+        saw: `There are more than ${MAX_FAULTS} faults; the others are not listed.`,
+        remedy: 'Fix these first: the others are probably of the same kinds.',
+      });
+    }
+    if (told > MAX_FAULTS) return;
     faults.push({ weight, place: placeInDocument(origin, json, pointer), saw, remedy });
   };
 }

@@ -1,10 +1,8 @@
+import { chargeUse, MAX_NESTING } from '../bytes/budget.js';
 import { ByteReader } from '../bytes/reader.js';
 import { readStringPool, STRING_POOL } from '../string-pool/string-pool.js';
 import { decodeValue } from '../string-pool/value.js';
 import { CHUNK, NO_STRING, type XmlAttribute, type XmlElement } from './types.js';
-
-/** Elements nested deeper than this are refused: no document of the platform comes near it. */
-const MAX_DEPTH = 256;
 
 interface OpenElement extends XmlElement {
   readonly children: OpenElement[];
@@ -31,6 +29,7 @@ class DocumentReader {
     const text = this.#strings[index];
     if (text === undefined)
       throw reader.fail(`${what} is string ${index}, and there are ${this.#strings.length}.`);
+    chargeUse(reader.budget, text);
     return text;
   }
 
@@ -49,17 +48,19 @@ class DocumentReader {
     const data = reader.u32('a value');
     const decoded = decodeValue(kind, data, (index) => this.#strings[index]);
     if (decoded === undefined) throw reader.fail(`The value of "${name}" is a string that is not there.`);
+    if (decoded.type === 'string') chargeUse(reader.budget, decoded.text);
     // Some writers leave the typed value empty and give only the text.
-    const value =
-      decoded.type === 'null' && raw !== NO_STRING
-        ? { type: 'string' as const, text: this.#text(reader, raw, 'The raw value') }
-        : decoded;
+    const isRaw = decoded.type === 'null' && raw !== NO_STRING;
+    const value = isRaw
+      ? { type: 'string' as const, text: this.#text(reader, raw, 'The raw value') }
+      : decoded;
     const resourceId = this.#map[nameIndex];
     return {
       ...(namespace === undefined ? {} : { namespace }),
       name,
       ...(resourceId === undefined || resourceId === 0 ? {} : { resourceId }),
       value,
+      ...(isRaw ? { isRaw } : {}),
     };
   }
 
@@ -79,6 +80,7 @@ class DocumentReader {
     const count = reader.u16('the attribute count');
     if (size < 20) throw reader.fail(`Attributes of ${size} bytes are too small.`);
     const attributes: XmlAttribute[] = [];
+    reader.budget.charge('items', count + 1);
     for (let i = 0; i < count; i += 1) {
       reader.at = headerSize + start + i * size;
       attributes.push(this.#attribute(reader));
@@ -135,8 +137,8 @@ export function readBinaryXml(bytes: Uint8Array): XmlElement {
         reader = new DocumentReader(strings, map);
         break;
       case CHUNK.startElement: {
-        if (open.length >= MAX_DEPTH)
-          throw file.fail(`Elements are nested more than ${MAX_DEPTH} deep.`, start);
+        if (open.length >= MAX_NESTING)
+          throw file.fail(`Elements are nested more than ${MAX_NESTING} deep.`, start);
         const element = reader.startElement(chunk, headerSize);
         const parent = open.at(-1);
         if (parent) parent.children.push(element);

@@ -9,6 +9,8 @@ export interface XmlAttribute {
   /** The attribute's resource ID (`android.R.attr.*`), which is what the platform looks it up by. */
   readonly resourceId?: number;
   readonly value: ResourceValue;
+  /** The typed value is empty, and `value` is the attribute's raw text. */
+  readonly isRaw?: true;
 }
 
 export interface XmlElement {

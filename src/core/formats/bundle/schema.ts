@@ -134,6 +134,23 @@ export const NIGHT = { yes: 1, no: 2 } as const;
 /** `SplitDimension.value`. */
 export const SPLIT = { abi: 1, density: 2, language: 3 } as const;
 
+let messageFields: ReadonlyMap<string, ReadonlyMap<number, string>> | undefined;
+
+/** The message type of a field by its number; `undefined` for plain values and fields that are not known here. */
+export function fieldOf(message: string, number: number): string | undefined {
+  messageFields ??= new Map(
+    Object.entries(MESSAGES).map(([name, fields]) => [
+      name,
+      new Map(
+        Object.values(fields).flatMap(([id, type]): [number, string][] =>
+          Object.hasOwn(MESSAGES, type) ? [[id, type]] : [],
+        ),
+      ),
+    ]),
+  );
+  return messageFields.get(message)?.get(number);
+}
+
 let root: protobuf.Root | undefined;
 
 /** The message type of a name, made when the first is asked for. */

@@ -1,6 +1,7 @@
 import { HullError } from '../../errors.js';
 import { ANDROID_NAMESPACE, type XmlAttribute, type XmlElement } from '../binary-xml/types.js';
 import type { ResourceValue } from '../string-pool/value.js';
+import { measureMessage } from './measure.js';
 import { messageType } from './schema.js';
 import { decodeItem, encodeItem, type ItemMessage } from './values.js';
 
@@ -102,9 +103,10 @@ function readElement(message: ElementMessage): XmlElement {
   };
 }
 
-/** Decodes a message. Throws `bundle.malformed`. */
+/** Decodes a message. Throws `bundle.malformed`, `file.over-budget`. */
 export function decodeMessage(name: string, bytes: Uint8Array): unknown {
   const type = messageType(name);
+  measureMessage(name, bytes);
   try {
     return type.toObject(type.decode(bytes), { longs: Number });
   } catch (cause) {

@@ -1,4 +1,5 @@
 import { type ErrorCode, HullError } from '../../errors.js';
+import { Budget } from './budget.js';
 
 /**
  * A bounds-checked little-endian view of hostile bytes: a read past the end is a {@link HullError} with the offset
@@ -8,17 +9,20 @@ export class ByteReader {
   readonly bytes: Uint8Array;
   /** Offset of `bytes[0]` in the whole, for error places. */
   readonly base: number;
+  /** What reading the whole may cost; shared with the readers of its parts. */
+  readonly budget: Budget;
   readonly #view: DataView;
   readonly #code: ErrorCode;
   /** Next offset to read, in bytes from the start of this view. */
   at: number;
 
-  constructor(bytes: Uint8Array, code: ErrorCode, at = 0, base = 0) {
+  constructor(bytes: Uint8Array, code: ErrorCode, at = 0, base = 0, budget = new Budget(bytes.length)) {
     this.bytes = bytes;
     this.base = base;
     this.#view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
     this.#code = code;
     this.at = at;
+    this.budget = budget;
   }
 
   get length(): number {
@@ -82,7 +86,7 @@ export class ByteReader {
   /** A reader over `count` bytes from the present place, which is passed over. */
   sub(count: number, what: string): ByteReader {
     const start = this.at;
-    return new ByteReader(this.take(count, what), this.#code, 0, this.base + start);
+    return new ByteReader(this.take(count, what), this.#code, 0, this.base + start, this.budget);
   }
 
   /** A 32-bit length, then that many bytes. */

@@ -1,3 +1,4 @@
+import { chargeUse } from '../bytes/budget.js';
 import { ByteReader } from '../bytes/reader.js';
 import { readStringPool, STRING_POOL } from '../string-pool/string-pool.js';
 import { decodeValue, type ResourceValue } from '../string-pool/value.js';
@@ -94,6 +95,7 @@ class PackageReader {
     const value = decodeValue(kind, data, (index) => this.#global[index]);
     if (value === undefined)
       throw reader.fail(`A value is string ${data}, and there are ${this.#global.length}.`);
+    if (value.type === 'string') chargeUse(reader.budget, value.text);
     return value;
   }
 
@@ -102,6 +104,7 @@ class PackageReader {
     const count = reader.u32('an item count');
     reader.at = entryAt + entrySize;
     reader.need(reader.at, count * 12, `${count} items`);
+    reader.budget.charge('items', count);
     const items: { key: number; value: ResourceValue }[] = [];
     for (let i = 0; i < count; i += 1) {
       const key = reader.u32('an item key');
@@ -126,6 +129,7 @@ class PackageReader {
     if (compact) {
       const value = decodeValue(flags >> 8, word, (index) => this.#global[index]);
       if (value === undefined) throw reader.fail(`The value of "${name}" is a string that is not there.`, at);
+      if (value.type === 'string') chargeUse(reader.budget, value.text);
       return { name, value };
     }
     if (flags & ENTRY_FLAGS.complex) return { name, value: this.#bag(reader, at, size) };
@@ -160,6 +164,7 @@ class PackageReader {
     const step = flags & TYPE_FLAGS.offset16 ? 2 : 4;
     reader.need(headerSize, count * step, `the offsets of ${count} entries`);
     reader.at = headerSize;
+    reader.budget.charge('items', count);
     const offsets = [...this.#offsets(reader, flags, count)];
     let entries = this.#types.get(id);
     if (!entries) {
@@ -219,7 +224,7 @@ export function readResourceTable(bytes: Uint8Array): ResourceTable {
   }
   let global: string[] = [];
   const packages: ResourcePackage[] = [];
-  const whole = new ByteReader(bytes.subarray(0, size), 'resources.malformed');
+  const whole = new ByteReader(bytes.subarray(0, size), 'resources.malformed', 0, 0, file.budget);
   for (const chunk of chunks(whole, headerSize)) {
     if (chunk.type === STRING_POOL) global = readStringPool(chunk.reader);
     else if (chunk.type === TABLE_CHUNK.package) packages.push(new PackageReader(global).read(chunk));

@@ -100,6 +100,7 @@ function readUtf8(reader: ByteReader): string {
   readUtf8Length(reader);
   const length = readUtf8Length(reader);
   const bytes = reader.take(length, 'a string');
+  reader.budget.charge('text', length);
   return hasSurrogates(bytes) ? decodeModified(bytes) : new TextDecoder('utf-8').decode(bytes);
 }
 
@@ -130,7 +131,9 @@ function readUtf16(reader: ByteReader): string {
   const first = reader.u16('a string length');
   const length = first & 0x8000 ? (first & 0x7fff) * 0x10000 + reader.u16('a string length') : first;
   if (length > MAX_UTF16_UNITS) throw reader.fail('A string is longer than the format allows.');
-  return new TextDecoder('utf-16le').decode(reader.take(length * 2, 'a string'));
+  const bytes = reader.take(length * 2, 'a string');
+  reader.budget.charge('text', length * 2);
+  return new TextDecoder('utf-16le').decode(bytes);
 }
 
 /**
@@ -139,7 +142,7 @@ function readUtf16(reader: ByteReader): string {
  * @throws HullError `string-pool.malformed` with the offset
  */
 export function readStringPool(chunk: ByteReader): string[] {
-  const reader = new ByteReader(chunk.bytes, 'string-pool.malformed', 0, chunk.base);
+  const reader = new ByteReader(chunk.bytes, 'string-pool.malformed', 0, chunk.base, chunk.budget);
   const type = reader.u16('the chunk type');
   const headerSize = reader.u16('the header size');
   const size = reader.u32('the chunk size');
@@ -151,6 +154,7 @@ export function readStringPool(chunk: ByteReader): string[] {
   const flags = reader.u32('the flags');
   const start = reader.u32('the start of the strings');
   reader.need(headerSize, count * 4, `the offsets of ${count} strings`);
+  reader.budget.charge('items', count);
   const strings: string[] = [];
   for (let i = 0; i < count; i += 1) {
     reader.at = headerSize + i * 4;

@@ -8,6 +8,7 @@ import { crc32 } from './crc32.js';
 import {
   CENTRAL_RECORD_SIZE,
   END_RECORD_SIZE,
+  FLAG_DESCRIPTOR,
   FLAG_UTF8,
   FLAGS_ENCRYPTED,
   LOCAL_HEADER_SIZE,
@@ -87,7 +88,15 @@ const CENTRAL = {
   commentLength: 32,
   headerOffset: 42,
 } as const;
-const LOCAL = { method: 8, nameLength: 26, extraLength: 28 } as const;
+const LOCAL = {
+  flags: 6,
+  method: 8,
+  crc32: 14,
+  compressedSize: 18,
+  size: 22,
+  nameLength: 26,
+  extraLength: 28,
+} as const;
 
 const viewOf = (bytes: Uint8Array) => new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
 
@@ -151,6 +160,18 @@ interface HeaderBuffer {
   readonly view: DataView;
 }
 
+/** Whether a local header says other things of the data than the directory does. */
+function differs(row: CentralRow, view: DataView): boolean {
+  const flags = view.getUint16(LOCAL.flags, true);
+  if ((flags & FLAG_DESCRIPTOR) !== (row.flags & FLAG_DESCRIPTOR)) return true;
+  if (flags & FLAG_DESCRIPTOR) return false;
+  return (
+    view.getUint32(LOCAL.crc32, true) !== row.crc32 ||
+    view.getUint32(LOCAL.compressedSize, true) !== row.compressedSize ||
+    view.getUint32(LOCAL.size, true) !== row.size
+  );
+}
+
 /** Holds an entry's local header against the directory. */
 function locate(row: CentralRow, { bytes, view }: HeaderBuffer, directory: Buffer, limit: number): ZipEntry {
   if (view.getUint32(0, true) !== SIGNATURES.local) {
@@ -177,7 +198,7 @@ function locate(row: CentralRow, { bytes, view }: HeaderBuffer, directory: Buffe
   }
   if (row.method === 0 && row.compressedSize !== row.size)
     throw wrongEntry(row, 'A stored entry has two sizes.');
-  return {
+  const entry: ZipEntry = {
     path: row.path,
     method: row.method === 0 ? 'store' : 'deflate',
     crc32: row.crc32,
@@ -186,6 +207,7 @@ function locate(row: CentralRow, { bytes, view }: HeaderBuffer, directory: Buffe
     headerOffset: row.headerOffset,
     dataOffset,
   };
+  return differs(row, view) ? { ...entry, hasOtherHeader: true } : entry;
 }
 
 /**

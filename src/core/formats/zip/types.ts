@@ -50,6 +50,8 @@ export interface ZipEntry {
   readonly headerOffset: number;
   /** Offset of the first data byte. */
   readonly dataOffset: number;
+  /** Local header and directory disagree on the checksum, the sizes or the data descriptor; most readers ask only one. */
+  readonly hasOtherHeader?: true;
 }
 
 /** Where the parts of an archive stand. */
@@ -78,5 +80,7 @@ export const CENTRAL_RECORD_SIZE = 46;
 export const LOCAL_HEADER_SIZE = 30;
 /** General purpose bit 11: the name is UTF-8 (APPNOTE.TXT 4.4.4). */
 export const FLAG_UTF8 = 0x0800;
+/** General purpose bit 3: checksum and sizes follow the data (APPNOTE.TXT 4.4.4). */
+export const FLAG_DESCRIPTOR = 0x0008;
 /** General purpose bits 0 and 6: encrypted. */
 export const FLAGS_ENCRYPTED = 0x0041;
