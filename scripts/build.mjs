@@ -47,6 +47,29 @@ async function compressShells() {
   }
 }
 
+/** The text of the MIT licence (SPDX "MIT"), for a package that names it and has no text. */
+function MIT_TEXT({ name, license, author, contributors = [] }) {
+  if (license !== 'MIT') throw new Error(`${name} (${license}) ships no licence text: add it here`);
+  const nameOf = (one) => (typeof one === 'string' ? one : one?.name);
+  const holders = [author, ...contributors].map(nameOf).filter(Boolean);
+  return `MIT License
+
+Copyright (c) ${holders.length > 0 ? holders.join(', ') : `the authors of ${name}`}
+
+Permission is hereby granted, free of charge, to any person obtaining a copy of this software and associated documentation
+files (the "Software"), to deal in the Software without restriction, including without limitation the rights to use, copy,
+modify, merge, publish, distribute, sublicense, and/or sell copies of the Software, and to permit persons to whom the
+Software is furnished to do so, subject to the following conditions:
+
+The above copyright notice and this permission notice shall be included in all copies or substantial portions of the
+Software.
+
+THE SOFTWARE IS PROVIDED "AS IS", WITHOUT WARRANTY OF ANY KIND, EXPRESS OR IMPLIED, INCLUDING BUT NOT LIMITED TO THE
+WARRANTIES OF MERCHANTABILITY, FITNESS FOR A PARTICULAR PURPOSE AND NONINFRINGEMENT. IN NO EVENT SHALL THE AUTHORS OR
+COPYRIGHT HOLDERS BE LIABLE FOR ANY CLAIM, DAMAGES OR OTHER LIABILITY, WHETHER IN AN ACTION OF CONTRACT, TORT OR OTHERWISE,
+ARISING FROM, OUT OF OR IN CONNECTION WITH THE SOFTWARE OR THE USE OR OTHER DEALINGS IN THE SOFTWARE.`;
+}
+
 /** The licence texts of everything that is bundled. */
 function writeNotices(inputs) {
   const dirs = new Set();
@@ -56,24 +79,14 @@ function writeNotices(inputs) {
   }
   const texts = [...dirs].sort().map((dir) => {
     const facts = JSON.parse(readFileSync(at(dir, 'package.json'), 'utf8'));
-    const licence = [
-      'LICENSE',
-      'LICENSE.md',
-      'license',
-      'LICENSE.txt',
-      'LICENSE-MIT.txt',
-      'LICENCE',
-      'CopyrightNotice.txt',
-    ]
-      .map((file) => at(dir, file))
-      .find((file) => {
-        try {
-          return readFileSync(file).length > 0;
-        } catch {
-          return false;
-        }
-      });
-    return `${facts.name} ${facts.version} (${facts.license})\n\n${licence ? readFileSync(licence, 'utf8').trim() : ''}`;
+    const own = readdirSync(at(dir))
+      .filter((file) => /^(licen[cs]e|copying|copyright)/i.test(file) && !/\.(js|ts|json)$/.test(file))
+      .sort()
+      .map((file) => readFileSync(at(dir, file), 'utf8').trim())
+      .filter((text) => text.length > 0);
+    // A few packages name their licence and ship no text of it.
+    const text = own.length > 0 ? own.join('\n\n') : MIT_TEXT(facts);
+    return `${facts.name} ${facts.version} (${facts.license})\n\n${text}`;
   });
   writeFileSync(at('dist/NOTICES.txt'), `${texts.join('\n\n----\n\n')}\n`);
 }

@@ -53,12 +53,24 @@ export function duration(milliseconds: number): string {
   return milliseconds < 100 ? `${Math.round(milliseconds)} ms` : `${(milliseconds / 1000).toFixed(2)} s`;
 }
 
+/** Control characters (C0, DEL, C1), line separators, and marks that turn the direction of text (UAX #9). */
+const UNSAFE =
+  // biome-ignore lint/suspicious/noControlCharactersInRegex: control characters are what is replaced
+  /[\u0000-\u001f\u007f-\u009f\u061c\u200e\u200f\u2028\u2029\u202a-\u202e\u2066-\u2069\ufeff]/g;
+
+const escaped = (character: string) => `\\u${character.charCodeAt(0).toString(16).padStart(4, '0')}`;
+
 /** Text that cannot move the cursor or turn the terminal's direction, whatever stands in it. */
 export function safe(text: string): string {
-  // biome-ignore lint/suspicious/noControlCharactersInRegex: control characters are what is replaced
-  return text.replaceAll(/[\u0000-\u001f\u007f-\u009f\u202a-\u202e\u2066-\u2069]/g, (character) => {
-    return `\\u${character.charCodeAt(0).toString(16).padStart(4, '0')}`;
-  });
+  return text.replaceAll(UNSAFE, escaped);
+}
+
+/** JSON whose strings are as harmless on a terminal as {@link safe} makes text. */
+export function safeJson(value: unknown): string {
+  // Outside of strings JSON has none of these characters but line feeds.
+  return JSON.stringify(value, undefined, 2).replaceAll(UNSAFE, (character) =>
+    character === '\n' ? character : escaped(character),
+  );
 }
 
 /** Long text in lines of at most `width`, each behind `indent`. */

@@ -1,4 +1,5 @@
 import pc from 'picocolors';
+import { safeJson } from './format.js';
 
 /** What a command may know of its surroundings. */
 export interface Io {
@@ -66,5 +67,5 @@ export function makeIo(options: CommonOptions, signal: AbortSignal): Io {
 
 /** One JSON document, the only thing on standard output. */
 export function outJson(io: Io, value: unknown): void {
-  io.out(JSON.stringify(value, undefined, 2));
+  io.out(safeJson(value));
 }

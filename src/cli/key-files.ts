@@ -2,7 +2,7 @@ import { existsSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { HullError } from '../core/errors.js';
 import { makeFolder, writeNewFile } from '../core/files.js';
-import { changeProject } from '../core/project/edit.js';
+import { editProject } from '../core/project/edit.js';
 import type { Project } from '../core/project/project.js';
 
 /** Keystores as files: never written over, and kept out of version control. */
@@ -27,12 +27,10 @@ export async function nameKey(
   name: string,
   key: { readonly file: string; readonly alias: string },
 ): Promise<boolean> {
-  const { keys, android } = project.config;
-  const changes = [
+  const changes = await editProject(project, ({ config: { keys, android } }) => [
     ...(keys?.[name] === undefined ? [{ path: ['keys', name], value: key }] : []),
     ...(android?.key === undefined ? [{ path: ['android', 'key'], value: name }] : []),
-  ];
-  if (changes.length > 0) await changeProject(project, changes);
+  ]);
   return changes.length > 0;
 }
 

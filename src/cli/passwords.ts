@@ -1,5 +1,6 @@
-import { readFileSync } from 'node:fs';
+import { readFileSync, statSync } from 'node:fs';
 import { fromSystemError, HullError } from '../core/errors.js';
+import { readRegularFile } from '../core/files.js';
 import { checkNewPassword, passwordFault } from '../core/keys/password.js';
 import type { Io } from './io.js';
 
@@ -13,12 +14,22 @@ interface PasswordOptions {
 const variableFor = (name: string) =>
   `${PASSWORD_VARIABLE}_${name.toUpperCase().replaceAll(/[^A-Z0-9]/g, '_')}`;
 
+/** The longest password file, in bytes. */
+const MAX_PASSWORD_FILE = 64 * 1024;
+
+/** A password file may be a pipe, as shells make one of a command's output; a device may never end. */
+function readPasswordFile(file: string): string {
+  const facts = statSync(file);
+  if (!facts.isFIFO()) return readRegularFile(file, MAX_PASSWORD_FILE).toString('utf8');
+  return readFileSync(file, 'utf8');
+}
+
 function given(io: Io, options: PasswordOptions, name?: string): string | undefined {
   const own = name === undefined ? undefined : io.env[variableFor(name)];
   if (own !== undefined && own !== '') return own;
   if (options.passwordFile !== undefined) {
     try {
-      return readFileSync(options.passwordFile, 'utf8').replace(/\r?\n[\s\S]*$/, '');
+      return readPasswordFile(options.passwordFile).replace(/\r?\n[\s\S]*$/, '');
     } catch (error) {
       throw fromSystemError(error, options.passwordFile);
     }

@@ -66,6 +66,6 @@ function stackOf(error: unknown): string {
   return parts
     .join('\ncaused by ')
     .split('\n')
-    .map((line) => `  ${line}`)
+    .map((line) => `  ${safe(line)}`)
     .join('\n');
 }

@@ -63,6 +63,7 @@ export async function serveProject(project: Project, options: ServingOptions): P
   const shared = {
     folder,
     basePath: app.base.pathname,
+    names: named,
     // Asked by an address of this machine, it is the app's own host.
     documentsOf: (host: string) => {
       const wanted = hosts.includes(host) ? host : own;

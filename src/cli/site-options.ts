@@ -1,5 +1,5 @@
-import { readFileSync } from 'node:fs';
 import { fromSystemError, HullError } from '../core/errors.js';
+import { readRegularFile } from '../core/files.js';
 import type { Project } from '../core/project/project.js';
 import { baseOf, parseUrl } from '../core/project/url-path.js';
 import { crawlSite } from '../core/site/crawl.js';
@@ -48,7 +48,7 @@ export function resolutions(given: readonly string[] | undefined): Map<string, s
 export function readCa(file: string | undefined): string | undefined {
   if (file === undefined) return undefined;
   try {
-    const text = readFileSync(file, 'utf8');
+    const text = readRegularFile(file).toString('utf8');
     if (text.includes('-----BEGIN CERTIFICATE-----')) return text;
   } catch (error) {
     throw fromSystemError(error, file);

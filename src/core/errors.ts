@@ -38,6 +38,7 @@ export const ERROR_CODES = {
   'device.protocol': 3,
   'device.refused': 3,
   'device.several': 2,
+  'device.silent': 3,
   'device.unauthorized': 3,
   'device.unknown': 2,
   'disk.exists': 2,
@@ -53,7 +54,11 @@ export const ERROR_CODES = {
   'domains.one-document': 2,
   'domains.too-large': 2,
   'file.missing': 2,
+  'file.bad-path': 2,
+  'file.locked': 3,
+  'file.not-regular': 2,
   'file.over-budget': 2,
+  'file.too-large': 2,
   'git-index.malformed': 2,
   'ico.malformed': 2,
   'install.incomplete': 70,
@@ -238,7 +243,15 @@ export function fromSystemError(error: unknown, file: string): unknown {
         'This place may not be written or read.',
         details('Check the permissions of the file and its folder, or choose another folder.'),
       );
+    case 'ERR_INVALID_ARG_VALUE':
+      return new HullError(
+        'file.bad-path',
+        'The path has a character that no path may have (NUL).',
+        details('Write the path without it.'),
+      );
     case 'EIO':
+    case 'ENXIO':
+    case 'ENODEV':
     case 'EMFILE':
     case 'ENFILE':
     case 'EISDIR':

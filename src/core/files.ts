@@ -1,6 +1,20 @@
 import { createHash, randomBytes } from 'node:crypto';
-import { createReadStream, mkdirSync, readdirSync, renameSync, statSync, writeFileSync } from 'node:fs';
+import {
+  closeSync,
+  createReadStream,
+  fstatSync,
+  mkdirSync,
+  openSync,
+  readdirSync,
+  readFileSync,
+  realpathSync,
+  renameSync,
+  rmSync,
+  statSync,
+  writeFileSync,
+} from 'node:fs';
 import { link, mkdir, open, rename, rm } from 'node:fs/promises';
+import { hostname } from 'node:os';
 import { basename, dirname, isAbsolute, join, relative, resolve, sep } from 'node:path';
 import { fromSystemError, HullError, systemErrorCode } from './errors.js';
 
@@ -15,9 +29,91 @@ export function pathFrom(dir: string, path: string): string {
   return relative(resolve(dir), resolve(path)).split(sep).join('/') || '.';
 }
 
-/** A temporary name beside a file, hidden, so that a rename stays on one disk. */
+/** This machine in the names of temporary files: on a shared disk, those of others are left alone. */
+const MACHINE = createHash('sha256').update(hostname()).digest('hex').slice(0, 6);
+/** Names of temporary files: the file's, the machine, the process, chance. */
+const TEMPORARY = /^\..+\.([0-9a-f]{6})-(\d+)-[0-9a-f]{8}\.[a-z]+(?:\.\d+)?$/;
+/** Folders in which this process has looked for what earlier ones left. */
+const swept = new Set<string>();
+
+/** Whether a process of this machine is running. */
+export function isRunning(pid: number): boolean {
+  try {
+    process.kill(pid, 0);
+    return true;
+  } catch (error) {
+    return systemErrorCode(error) === 'EPERM';
+  }
+}
+
+/** Removes temporary files and folders of runs that were killed before they could. */
+function sweep(dir: string): void {
+  if (swept.has(dir)) return;
+  swept.add(dir);
+  let names: string[];
+  try {
+    names = readdirSync(dir);
+  } catch {
+    return; // not there yet, or not ours to read
+  }
+  for (const name of names) {
+    const [, machine, pid] = TEMPORARY.exec(name) ?? [];
+    if (machine !== MACHINE || isRunning(Number(pid))) continue;
+    try {
+      rmSync(join(dir, name), { recursive: true, force: true });
+    } catch {
+      // Another run was faster, or it may not be removed: it is in nobody's way.
+    }
+  }
+}
+
+/** A temporary name beside a file or folder, hidden, so that a rename stays on one disk. */
 export function temporaryBeside(file: string, ending = 'part'): string {
-  return join(dirname(file), `.${basename(file)}.${randomBytes(4).toString('hex')}.${ending}`);
+  const dir = dirname(resolve(file));
+  sweep(dir);
+  const unique = `${MACHINE}-${process.pid}-${randomBytes(4).toString('hex')}`;
+  return join(dir, `.${basename(file)}.${unique}.${ending}`);
+}
+
+/** The most bytes that are read of a file in one piece where nothing else is said. */
+const MOST_READ = 256 * 1024 * 1024;
+
+/**
+ * Reads a file that a user named. Devices, pipes and folders are refused: they may never end.
+ *
+ * @param most bytes
+ * @throws HullError `file.not-regular`, `file.too-large`; the system's errors as they are
+ */
+export function readRegularFile(file: string, most = MOST_READ): Buffer {
+  let descriptor: number | undefined;
+  try {
+    checkRegular(statSync(file), file);
+    descriptor = openSync(file, 'r');
+    const facts = fstatSync(descriptor);
+    checkRegular(facts, file);
+    if (facts.size > most) {
+      throw new HullError('file.too-large', `The file has ${facts.size} bytes; at most ${most} are read.`, {
+        place: { file },
+        remedy: 'Check that this is the file you meant.',
+      });
+    }
+    return readFileSync(descriptor);
+  } finally {
+    if (descriptor !== undefined) closeSync(descriptor);
+  }
+}
+
+/** Refuses what is not a file of its own. Throws `file.not-regular`. */
+export function checkRegular(facts: { isFile(): boolean; isDirectory(): boolean }, file: string): void {
+  if (facts.isFile()) return;
+  throw new HullError(
+    'file.not-regular',
+    `This is ${facts.isDirectory() ? 'a folder' : 'a device or a pipe'}, not a file.`,
+    {
+      place: { file },
+      remedy: 'Name a file.',
+    },
+  );
 }
 
 async function writeTemporary(file: string, bytes: Uint8Array, mode: number): Promise<string> {
@@ -60,12 +156,26 @@ export async function writeNewFile(
   }
 }
 
-/** Writes a file of our own making, replacing an older one at once. Throws `disk.*`. */
+/** Where a symbolic link leads, so that what is behind it is replaced and the link stays. */
+function linkTarget(file: string): string {
+  try {
+    return realpathSync(file);
+  } catch {
+    return file; // not there yet, or a link that leads nowhere
+  }
+}
+
+/**
+ * Writes a file, replacing an older one at once; where the name is a symbolic link, what it leads to.
+ *
+ * @throws HullError `disk.*`
+ */
 export async function replaceFile(file: string, bytes: Uint8Array, mode = 0o644): Promise<void> {
   let temporary: string | undefined;
   try {
-    temporary = await writeTemporary(file, bytes, mode);
-    await rename(temporary, file);
+    const target = linkTarget(file);
+    temporary = await writeTemporary(target, bytes, mode);
+    await rename(temporary, target);
   } catch (error) {
     if (temporary !== undefined) await rm(temporary, { force: true });
     throw fromSystemError(error, file);

@@ -3,6 +3,7 @@ import { rename, rm } from 'node:fs/promises';
 import { createServer, type Server, type Socket } from 'node:net';
 import { join } from 'node:path';
 import { inspectPackage, type PackageFacts } from '../core/android/inspect.js';
+import { isAppId, isClassName } from '../core/device/names.js';
 import { ByteStream } from '../core/device/stream.js';
 import { HullError, systemErrorCode } from '../core/errors.js';
 import { replaceFile } from '../core/files.js';
@@ -36,7 +37,10 @@ interface Installed {
   readonly file: string;
 }
 
-type Shelf = Record<string, Installed>;
+type Shelf = Map<string, Installed>;
+
+/** Milliseconds that a client may say nothing. */
+const PATIENCE = 60_000;
 
 /** Version of the bridge's host protocol that is spoken. */
 const PROTOCOL = 41;
@@ -63,6 +67,9 @@ function certificatesOf(facts: PackageFacts): string[] {
     .flatMap(({ signers }) => signers.flatMap(({ certificate }) => certificate?.sha256 ?? []));
 }
 
+/** A name out of a package, as it may go into a line of an answer. */
+const shown = (text: string) => text.replaceAll(/[^\w.$ -]/g, '·').slice(0, 80);
+
 /** What a device says of a package, by what it has installed; `undefined` where it takes it. */
 export function judgePackage(
   facts: PackageFacts,
@@ -75,6 +82,13 @@ export function judgePackage(
       'INSTALL_PARSE_FAILED_NO_CERTIFICATES',
       'Failed to collect certificates: the signature does not verify',
     );
+  }
+  if (!isAppId(facts.id)) {
+    return failure('INSTALL_PARSE_FAILED_BAD_PACKAGE_NAME', `Invalid manifest package: ${shown(facts.id)}`);
+  }
+  const launcher = facts.components.find((one) => one.launcher)?.name;
+  if (launcher !== undefined && !isClassName(launcher)) {
+    return failure('INSTALL_PARSE_FAILED_MANIFEST_MALFORMED', `Bad class name ${shown(launcher)}`);
   }
   if (facts.sdk.min > sdk) {
     return failure(
@@ -104,6 +118,22 @@ export function judgePackage(
   return undefined;
 }
 
+/** What a device keeps between runs, checked as if somebody had written it. Throws where it is something else. */
+function installedApps(kept: unknown): Installed[] {
+  if (typeof kept !== 'object' || kept === null) throw new Error('not an object');
+  return Object.values(kept).map((app: Partial<Installed> | null) => {
+    const texts = [app?.label, app?.version, app?.launcher];
+    const isWhole =
+      typeof app?.id === 'string' &&
+      isAppId(app.id) &&
+      texts.every((text) => typeof text === 'string') &&
+      typeof app.build === 'number' &&
+      Array.isArray(app.certificates);
+    if (!isWhole) throw new Error('an app is incomplete');
+    return { ...(app as Installed), file: `${app.id}.apk` };
+  });
+}
+
 class StandInDevice {
   readonly #options: StandInOptions;
   readonly #shelf: Shelf;
@@ -121,9 +151,10 @@ class StandInDevice {
 
   #read(): Shelf {
     try {
-      return JSON.parse(readFileSync(this.#file('installed.json'), 'utf8')) as Shelf;
+      const kept: unknown = JSON.parse(readFileSync(this.#file('installed.json'), 'utf8'));
+      return new Map(installedApps(kept).map((app) => [app.id, app]));
     } catch (error) {
-      if (systemErrorCode(error) === 'ENOENT') return {};
+      if (systemErrorCode(error) === 'ENOENT') return new Map();
       throw new HullError('device.damaged', 'What the stand-in device has installed cannot be read.', {
         place: { file: this.#file('installed.json') },
         remedy: 'Remove this file to begin with an empty device.',
@@ -146,7 +177,7 @@ class StandInDevice {
       const digits = await stream.read(4);
       if (!digits) return;
       const length = Number.parseInt(digits.toString('latin1'), 16);
-      if (!Number.isInteger(length) || length > MAX_REQUEST) {
+      if (!/^[0-9a-f]{4}$/i.test(digits.toString('latin1')) || length > MAX_REQUEST) {
         await stream.write(fail('malformed request'));
         return;
       }
@@ -205,19 +236,17 @@ class StandInDevice {
       };
       return `${known[property] ?? ''}\n`;
     }
-    const component = /^am start -n ([\w.]+)\/([\w.]+)$/.exec(command);
+    const component = /^am start -n '?([\w.]+)\/([\w.$]+)'?$/.exec(command);
     if (component) return this.#start(component[1] ?? '', component[2] ?? '');
     const process = /^pidof ([\w.]+)$/.exec(command)?.[1];
     if (process !== undefined) return this.#running.has(process) ? `${this.#running.get(process)}\n` : '';
     if (/^pm list packages\b/.test(command))
-      return Object.keys(this.#shelf)
-        .map((id) => `package:${id}\n`)
-        .join('');
+      return [...this.#shelf.keys()].map((id) => `package:${id}\n`).join('');
     return `/system/bin/sh: ${command.split(' ')[0]}: not found\n`;
   }
 
   #start(id: string, activity: string): string {
-    const app = this.#shelf[id];
+    const app = this.#shelf.get(id);
     if (!app || app.launcher !== activity)
       return `Starting: Intent { cmp=${id}/${activity} }\nError type 3\nError: Activity class {${id}/${activity}} does not exist.\n`;
     this.#running.set(id, this.#nextProcess++);
@@ -232,6 +261,7 @@ class StandInDevice {
     if (id !== undefined)
       await stream.write(`I/hull    ( ${process}): this is a stand-in device: no page is shown\n`);
     // Follows until the other side leaves, as a device's log does.
+    stream.patience = undefined;
     await stream.rest(1);
   }
 
@@ -265,14 +295,14 @@ class StandInDevice {
       const why = error instanceof HullError ? error.message : String(error);
       return failure('INSTALL_PARSE_FAILED_NOT_APK', why);
     }
-    const refusal = judgePackage(facts, this.#options.sdk, this.#shelf[facts.id]);
+    const refusal = judgePackage(facts, this.#options.sdk, this.#shelf.get(facts.id));
     if (refusal !== undefined) {
       this.#options.onEvent?.(`refused ${facts.id}: ${/\[(\w+)/.exec(refusal)?.[1]}`);
       return refusal;
     }
     const file = `${facts.id}.apk`;
     await rename(temporary, this.#file(file));
-    this.#shelf[facts.id] = {
+    this.#shelf.set(facts.id, {
       id: facts.id,
       label: facts.launcherLabel ?? facts.id,
       version: facts.version ?? '',
@@ -280,11 +310,11 @@ class StandInDevice {
       certificates: certificatesOf(facts),
       launcher: facts.components.find((one) => one.launcher)?.name ?? '',
       file,
-    };
+    });
     this.#running.delete(facts.id);
     await replaceFile(
       this.#file('installed.json'),
-      new TextEncoder().encode(`${JSON.stringify(this.#shelf, undefined, 2)}\n`),
+      new TextEncoder().encode(`${JSON.stringify(Object.fromEntries(this.#shelf), undefined, 2)}\n`),
     );
     this.#options.onEvent?.(`installed ${facts.id} ${facts.version ?? ''} (${facts.build ?? 0})`);
     return 'Success\n';
@@ -299,10 +329,10 @@ export async function startStandIn(options: StandInOptions): Promise<StandIn> {
   const server: Server = createServer((socket) => {
     sockets.add(socket);
     socket.once('close', () => sockets.delete(socket));
-    const stream = new ByteStream(socket);
+    const stream = new ByteStream(socket, PATIENCE);
     device
       .serve(stream)
-      .catch(() => undefined) // the other side went away
+      .catch(() => stream.close()) // the other side went away, or says nothing
       .finally(() => stream.finish());
   });
   await new Promise<void>((resolve, reject) => {

@@ -5,6 +5,7 @@ import { APPLE_PATH } from '../core/domains/documents/names.js';
 import type { DocumentSource, FetchedDocument } from '../core/domains/fetch-documents.js';
 import { askFactsOf, type GatherRequest } from '../core/domains/gather.js';
 import { HullError } from '../core/errors.js';
+import { CONNECTION_LIMITS, guardLoopback, makeToken } from './guard.js';
 import { listenOnLoopback } from './listen.js';
 
 /** A stand-in for what fetches association documents: a device, at install; a vendor's cache, once a day. */
@@ -21,6 +22,8 @@ export interface VerifierOptions {
 
 export interface Verifier {
   readonly port: number;
+  /** What requests that change something must send (`Authorization: Bearer …`). */
+  readonly token: string;
   close(): Promise<void>;
 }
 
@@ -151,6 +154,7 @@ class World {
 }
 
 const GUIDE = {
+  'Authorization: Bearer <token>': 'goes with every POST; the token is shown when the stand-in starts',
   'POST /install': 'puts the app as it is packed now on the device, which asks every host',
   'GET /opens?url=<URL>': 'which app opens a link, by what the device holds',
   'GET /held/<host>':
@@ -162,7 +166,9 @@ const GUIDE = {
 /** Starts the stand-in on loopback. Throws `serve.port-taken`. */
 export async function startVerifier(options: VerifierOptions): Promise<Verifier> {
   const world = new World(options);
-  const server = fastify({ logger: false, forceCloseConnections: true });
+  const server = fastify({ ...CONNECTION_LIMITS, logger: false, forceCloseConnections: true });
+  const token = makeToken();
+  guardLoopback(server, { hosts: [], token });
   server.get('/', async () => GUIDE);
   server.post('/install', () => world.install());
   server.get<{ Querystring: { url?: string } }>('/opens', ({ query }) => world.opens(query.url ?? ''));
@@ -194,5 +200,5 @@ export async function startVerifier(options: VerifierOptions): Promise<Verifier>
     });
   });
   const port = await listenOnLoopback(server, options.port);
-  return { port, close: () => server.close() };
+  return { port, token, close: () => server.close() };
 }

@@ -8,6 +8,7 @@ import { decodePath } from '../core/project/url-path.js';
 import { filesForPath, mayBeRoute } from '../core/site/files-for-path.js';
 import { extensionOf, MEDIA_TYPES } from '../core/site/media-types.js';
 import type { ServerCertificate } from './authority.js';
+import { CONNECTION_LIMITS, guardLoopback } from './guard.js';
 import { listenOnLoopback } from './listen.js';
 
 /** What a host may do wrong on purpose. */
@@ -18,6 +19,8 @@ export interface WebHostOptions {
   readonly folder: string;
   /** Path that the folder is served below; ends with a slash. */
   readonly basePath: string;
+  /** Names that are answered for, beside those of loopback. */
+  readonly names: readonly string[];
   /** The folder whose `.well-known` a host serves. */
   readonly documentsOf: (host: string) => string;
   readonly fault?: Fault;
@@ -164,10 +167,16 @@ async function drip(response: ServerResponse, { file, facts }: Found, type: stri
  */
 export async function startWebHost(options: WebHostOptions): Promise<WebHost> {
   const host = new Host(options);
-  const base = { forceCloseConnections: true, logger: false, exposeHeadRoutes: true } as const;
+  const base = {
+    ...CONNECTION_LIMITS,
+    forceCloseConnections: true,
+    logger: false,
+    exposeHeadRoutes: true,
+  } as const;
   const server: FastifyInstance = options.certificate
     ? (fastify({ ...base, https: { ...options.certificate } }) as unknown as FastifyInstance)
     : fastify(base);
+  guardLoopback(server, { hosts: options.names });
   server.get('/*', (request, reply) => host.answer(request, reply));
   const tell = (request: FastifyRequest, status: ServedRequest['status'], reply: FastifyReply) => {
     options.onRequest({

@@ -181,3 +181,38 @@ describe('notifications that the shell gives pages', () => {
     expect(await page.evaluate('window.own === window.Notification && !window.hullNotes')).toBe(true);
   });
 });
+
+describe('what the shell gives its own pages', () => {
+  readerTest('chromium', 'reaches no document of another origin, and none of blob: or data:', async () => {
+    // As PageClient.java writes it, with the origin of this page.
+    const guard = `if (location.href.lastIndexOf(${JSON.stringify(`${new URL(page.url()).origin}/`)}, 0) === 0) { window.given = 'token'; }`;
+    const given = async (target: Page) => {
+      await target.evaluate(guard);
+      return target.evaluate<string | undefined>('window.given');
+    };
+    expect(await given(page)).toBe('token');
+    const blob = await page.evaluate(() => URL.createObjectURL(new Blob(['<p>x'], { type: 'text/html' })));
+    const opening = page.context().waitForEvent('page');
+    await page.evaluate((url) => void window.open(url), blob);
+    const opened = await opening;
+    await opened.waitForLoadState();
+    expect(opened.url()).toMatch(/^blob:/);
+    expect(await given(opened)).toBeUndefined();
+    const other = await (browser as Browser).newPage();
+    for (const url of ['data:text/html,<p>x', 'about:blank']) {
+      await other.goto(url);
+      expect(await given(other), url).toBeUndefined();
+    }
+    // A page cannot pretend to be another by what it says of its location.
+    await other
+      .evaluate(`
+      for (const name of ['location']) try { Object.defineProperty(window, name, { value: { href: '${page.url()}' } }); } catch {}
+      try { Object.defineProperty(location, 'href', { get: () => '${page.url()}' }); } catch {}
+      try { document.location = undefined; } catch {}
+    `)
+      .catch(() => undefined);
+    expect(await given(other)).toBeUndefined();
+    await opened.close();
+    await other.close();
+  });
+});

@@ -452,7 +452,9 @@ describe('hull drydock verifier', () => {
       .concat('--ca', '.hull/serve-ca.pem');
     const verifier = await start(['drydock', 'verifier', ...options], dir);
     const address = verifier.facts.address as string;
-    const ask = async (path: string, method = 'GET') => (await fetch(address + path, { method })).json();
+    const headers = { authorization: `Bearer ${verifier.facts.token as string}` };
+    const ask = async (path: string, method = 'GET') =>
+      (await fetch(address + path, { method, headers })).json();
     const opens = async () => {
       const answer = (await ask(`/opens?url=${encodeURIComponent(`https://${HOST}/pier.html`)}`)) as never;
       const { android, apple } = answer as Record<string, { opens: string }>;
@@ -477,7 +479,8 @@ describe('hull drydock verifier', () => {
     await ask('/clock?hours=25', 'POST');
     await ask('/install', 'POST');
     expect(await opens()).toEqual(['browser', 'browser']);
-    expect((await fetch(`${address}/clock?hours=x`, { method: 'POST' })).status).toBe(400);
+    expect((await fetch(`${address}/clock?hours=x`, { method: 'POST', headers })).status).toBe(400);
+    expect((await fetch(`${address}/clock?hours=2`, { method: 'POST' })).status).toBe(401);
   });
 });
 

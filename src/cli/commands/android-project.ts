@@ -46,7 +46,7 @@ export async function packAndroidProject(io: Io, options: PackProjectOptions): P
   const project = readProject(options.project ?? '.');
   const dir = options.out ?? (relative('.', join(project.dir, DEFAULT_OUT)) || DEFAULT_OUT);
   const files = await filesOf(project);
-  await exportProject({ dir, projectDir: project.dir, files, version: VERSION });
+  await exportProject({ dir, projectDir: project.dir, files, version: VERSION, signal: io.signal });
   if (io.json) {
     outJson(io, { folder: dir, files: files.map(({ path }) => path) });
     return;

@@ -1,4 +1,3 @@
-import { readFileSync } from 'node:fs';
 import { relative, resolve } from 'node:path';
 import { projectLogo } from '../../core/android/icon-source.js';
 import type { PictureSource } from '../../core/art/logo.js';
@@ -6,7 +5,7 @@ import { type ArtReport, type ArtState, makeArt } from '../../core/art/make.js';
 import { type ArtRow, type ArtTarget, artPlan } from '../../core/art/plan.js';
 import { artInputs, artPlaces } from '../../core/art/project-art.js';
 import { fromSystemError } from '../../core/errors.js';
-import { pathFrom } from '../../core/files.js';
+import { pathFrom, readRegularFile } from '../../core/files.js';
 import { changeProject } from '../../core/project/edit.js';
 import { type Project, readProject } from '../../core/project/project.js';
 import { bytes, columns, safe, wrap } from '../format.js';
@@ -27,7 +26,7 @@ function logoOf(project: Project, options: ArtOptions): Promise<PictureSource> {
   if (options.source === undefined) return projectLogo(project);
   const file = resolve(options.source);
   try {
-    return Promise.resolve({ bytes: readFileSync(file), place: { file } });
+    return Promise.resolve({ bytes: readRegularFile(file), place: { file } });
   } catch (error) {
     throw fromSystemError(error, options.source);
   }

@@ -55,7 +55,8 @@ async function showStale(io: Io, found: DomainOptions): Promise<void> {
   });
   const address = `http://127.0.0.1:${verifier.port}`;
   try {
-    await fetch(`${address}/install`, { method: 'POST' });
+    const headers = { authorization: `Bearer ${verifier.token}` };
+    await fetch(`${address}/install`, { method: 'POST', headers });
     await changeProject(readProject('.'), [{ path: ['links', 0, 'paths'], value: ['/*', '!/privacy.html'] }]);
     const quiet = { ...io, out: () => undefined, note: () => undefined };
     await domainsWrite(quiet, found);

@@ -23,12 +23,13 @@ export async function drydockVerifier(io: Io, options: DrydockVerifierOptions): 
     onEvent: (text) => io.note(safe(text)),
   });
   const address = `http://127.0.0.1:${verifier.port}`;
-  if (io.json) outJson(io, { address, hosts });
+  if (io.json) outJson(io, { address, hosts, token: verifier.token });
   else {
     io.out(`A stand-in for a device and a vendor’s cache answers at ${io.paint.bold(address)}`);
-    io.out(`  curl -X POST ${address}/install`);
+    const post = `curl -H 'Authorization: Bearer ${verifier.token}' -X POST`;
+    io.out(`  ${post} ${address}/install`);
     io.out(`  curl '${address}/opens?url=https://${hosts[0]}/'`);
-    io.out(`  curl -X POST '${address}/clock?hours=25'`);
+    io.out(`  ${post} '${address}/clock?hours=25'`);
   }
   io.note(`${io.paint.dim('next')} hull domains prove --verifier ${address}; Ctrl-C ends it`);
   await new Promise<void>((resolve) => {

@@ -1,5 +1,6 @@
-import { existsSync, readFileSync } from 'node:fs';
+import { existsSync } from 'node:fs';
 import { HullError } from '../../core/errors.js';
+import { readRegularFile } from '../../core/files.js';
 import { certificateFacts } from '../../core/keys/fingerprint.js';
 import { javaKeystoreAliases } from '../../core/keys/java-keystore.js';
 import { noAlias, readKeystoreFile } from '../../core/keys/open.js';
@@ -97,7 +98,8 @@ export async function keysAdopt(io: Io, options: KeysAdoptOptions, source: strin
   const passwords: KeyFilePasswords = needsPassword
     ? await oldPassword(io, options, source)
     : { store: undefined };
-  const more = options.certificate === undefined ? [] : readCertificates(readFileSync(options.certificate));
+  const more =
+    options.certificate === undefined ? [] : readCertificates(readRegularFile(options.certificate));
   const read = (given: KeyFilePasswords) => readAnyKeys(bytes, given, isJava ? alias : undefined, more);
   let entries: readonly KeystoreEntry[];
   try {

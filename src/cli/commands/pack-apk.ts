@@ -1,4 +1,3 @@
-import { readFileSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { findIconSource } from '../../core/android/icon-source.js';
 import { type AndroidOptions, readAndroidOptions, shellName } from '../../core/android/options.js';
@@ -18,7 +17,7 @@ import { ART_CACHE } from '../../core/art/kit.js';
 import { artInputs } from '../../core/art/project-art.js';
 import { GROUPS_SINCE } from '../../core/domains/match/levels.js';
 import { fromSystemError } from '../../core/errors.js';
-import { fileSha256, replaceFile } from '../../core/files.js';
+import { fileSha256, readRegularFile, replaceFile } from '../../core/files.js';
 import { ruleText, sayMoreThanPaths } from '../../core/links.js';
 import { type Project, readProject } from '../../core/project/project.js';
 import { jarSignerName } from '../../core/signing/jar-names.js';
@@ -118,7 +117,7 @@ async function verifyRecord(
 ): Promise<number> {
   let text: string;
   try {
-    text = readFileSync(file, 'utf8');
+    text = readRegularFile(file).toString('utf8');
   } catch (error) {
     throw fromSystemError(error, file);
   }

@@ -14,6 +14,7 @@ import { takeFlatShots } from '../../core/preview/shots.js';
 import { type Project, readProject } from '../../core/project/project.js';
 import type { Site } from '../../core/site/site.js';
 import { MANIFEST_SHOTS } from '../../core/tags/project-tags.js';
+import { browserBasics } from '../browser-options.js';
 import { bytes, safe, wrap } from '../format.js';
 import { type CommonOptions, type Io, outJson } from '../io.js';
 import { countProgress } from '../progress.js';
@@ -45,7 +46,7 @@ function browserFor(io: Io, options: PreviewOptions): BrowserOptions | { readonl
       ),
       resolve: resolutions(options.resolve),
       trustCrawled: options.ca !== undefined,
-      signal: io.signal,
+      ...browserBasics(io),
     };
   } catch (error) {
     const isNeeded = options.png !== undefined || options.shots === true;

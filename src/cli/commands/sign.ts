@@ -1,5 +1,6 @@
 import { openPackage, packageSignatures, signPackage } from '../../core/android/resign.js';
-import { certificateFacts } from '../../core/keys/fingerprint.js';
+import { HullError } from '../../core/errors.js';
+import { readableFacts } from '../../core/keys/fingerprint.js';
 import { readProject } from '../../core/project/project.js';
 import { jarSignerName } from '../../core/signing/jar-names.js';
 import type { SignatureReport } from '../../core/signing/report.js';
@@ -20,6 +21,8 @@ async function verifyOnly(io: Io, file: string): Promise<number> {
   let report: SignatureReport;
   try {
     report = await packageSignatures(source, layout, kind);
+  } catch (error) {
+    throw error instanceof HullError ? error.at({ file }) : error;
   } finally {
     await source.close();
   }
@@ -27,7 +30,7 @@ async function verifyOnly(io: Io, file: string): Promise<number> {
     scheme,
     state,
     faults,
-    certificates: signers.flatMap(({ certificates: [own] }) => (own ? [certificateFacts(own)] : [])),
+    certificates: signers.flatMap(({ certificates: [own] }) => readableFacts(own) ?? []),
   }));
   if (io.json) outJson(io, { file, kind, verifies: report.verifies, gaps: report.gaps, schemes });
   else {

@@ -25,6 +25,7 @@ import {
   type SurveyReport,
   surveySite,
 } from '../../core/survey/survey.js';
+import { browserBasics } from '../browser-options.js';
 import { columns, safe, wrap } from '../format.js';
 import { type CommonOptions, type Io, outJson } from '../io.js';
 import { readHost, readWebFolder, resolutions, type SiteOptions } from '../site-options.js';
@@ -125,7 +126,7 @@ async function browse(io: Io, site: Site, options: SurveyOptions, map: ReadonlyM
     executable,
     resolve: map,
     trustCrawled: options.ca !== undefined,
-    signal: io.signal,
+    ...browserBasics(io),
     ...(io.verbose ? { onStep: (what: string) => io.note(io.paint.dim(`  ${what}`)) } : {}),
   });
 }

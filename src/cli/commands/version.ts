@@ -2,7 +2,7 @@ import { join, relative } from 'node:path';
 import { inspectPackage } from '../../core/android/inspect.js';
 import { HullError } from '../../core/errors.js';
 import { newestFirst } from '../../core/files.js';
-import { changeProject } from '../../core/project/edit.js';
+import { editProject } from '../../core/project/edit.js';
 import { nextVersion, type Released } from '../../core/project/next-version.js';
 import { type Project, readProject } from '../../core/project/project.js';
 import { type CommonOptions, type Io, outJson } from '../io.js';
@@ -26,8 +26,8 @@ async function packedBefore(project: Project): Promise<Released[]> {
 
 export async function version(io: Io, options: VersionOptions, step?: string): Promise<void> {
   const project = readProject(options.project ?? '.');
-  const { app } = project.config;
-  const now = { version: app.version, build: app.build };
+  const stateOf = ({ config: { app } }: Project) => ({ version: app.version, build: app.build });
+  let now = stateOf(project);
   if (step === undefined) {
     if (io.json) outJson(io, now);
     else io.out(`${now.version}, build ${now.build}`);
@@ -35,12 +35,16 @@ export async function version(io: Io, options: VersionOptions, step?: string): P
   }
   const before = await packedBefore(project);
   if (options.against !== undefined) before.push(await released(options.against));
-  const next = nextVersion(now, step, before);
-  await changeProject(project, [
-    ...(next.version === now.version ? [] : [{ path: ['app', 'version'], value: next.version }]),
-    { path: ['app', 'build'], value: next.build },
-  ]);
-  if (readProject(project.dir).config.app.build !== next.build) {
+  let next = now;
+  await editProject(project, (current) => {
+    now = stateOf(current);
+    next = nextVersion(now, step, before);
+    return [
+      ...(next.version === now.version ? [] : [{ path: ['app', 'version'], value: next.version }]),
+      { path: ['app', 'build'], value: next.build },
+    ];
+  });
+  if (readProject(project.dir).config.app.build < next.build) {
     throw new HullError('config.bad-value', 'hull.json does not hold the new build after it was written.');
   }
   if (io.json) outJson(io, { before: now, ...next });

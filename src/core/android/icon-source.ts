@@ -1,6 +1,6 @@
-import { readFileSync } from 'node:fs';
 import type { PictureSource } from '../art/logo.js';
 import { fromSystemError, HullError } from '../errors.js';
+import { readRegularFile } from '../files.js';
 import type { Project } from '../project/project.js';
 import { firstLook, manifestIcon } from '../site/first-look.js';
 import { listWebFolder, type WebFolder } from '../site/folder.js';
@@ -12,7 +12,7 @@ const ICON_REMEDY =
 function namedIcon(project: Project, path: string): PictureSource {
   const file = project.resolve(path);
   try {
-    return { bytes: readFileSync(file), place: { file } };
+    return { bytes: readRegularFile(file), place: { file } };
   } catch (error) {
     const known = fromSystemError(error, file);
     if (known instanceof HullError && known.code === 'file.missing') {

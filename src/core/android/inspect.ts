@@ -10,7 +10,7 @@ import { readResourceTable } from '../formats/resource-table/reader.js';
 import { ANY_DENSITY } from '../formats/resource-table/types.js';
 import { readEntry, readZip } from '../formats/zip/reader.js';
 import type { ZipEntry, ZipLayout } from '../formats/zip/types.js';
-import { type CertificateFacts, certificateFacts } from '../keys/fingerprint.js';
+import { type CertificateFacts, readableFacts } from '../keys/fingerprint.js';
 import type { Capability } from '../signing/lineage.js';
 import type { SchemeResult, SignatureReport } from '../signing/report.js';
 import { verifyBundle, verifySignatures } from '../signing/verify.js';
@@ -552,14 +552,6 @@ function partOf(path: string): SizeShare['part'] {
   return 'other';
 }
 
-function factsOrNothing(der: Uint8Array | undefined): CertificateFacts | undefined {
-  try {
-    return der && certificateFacts(der);
-  } catch {
-    return undefined;
-  }
-}
-
 function signatureFacts(report: SignatureReport): SignatureFacts {
   return {
     verifies: report.verifies,
@@ -572,11 +564,11 @@ function signatureFacts(report: SignatureReport): SignatureFacts {
       signers: scheme.signers.map((signer) => ({
         algorithms: signer.algorithms,
         ...(signer.levels ? { levels: signer.levels } : {}),
-        certificate: factsOrNothing(signer.certificates[0]),
+        certificate: readableFacts(signer.certificates[0]),
         ...(signer.lineage
           ? {
               lineage: signer.lineage.slice(0, -1).map(({ certificate, keeps }) => ({
-                certificate: factsOrNothing(certificate),
+                certificate: readableFacts(certificate),
                 keeps,
               })),
             }

@@ -205,6 +205,8 @@ export function describeManifest(app: App, options: ManifestOptions): XmlElement
       android('icon', reference(idOf('mipmap', 'icon'))),
       android('roundIcon', reference(idOf('mipmap', 'icon_round'))),
       android('theme', reference(idOf('style', 'App'))),
+      // Tasks of other apps cannot take the app's windows in, nor pass for it.
+      android('taskAffinity', ''),
       android('allowBackup', true),
       android('fullBackupContent', reference(idOf('xml', 'backup'))),
       android('dataExtractionRules', reference(idOf('xml', 'extraction'))),

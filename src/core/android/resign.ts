@@ -25,6 +25,9 @@ export const LIBRARY_ALIGNMENT = 16 * 1024;
 const MANIFEST_LIMIT = 16 * 1024 * 1024;
 /** Below this level devices know no SHA-256 in JAR signatures (Android 4.3). */
 const SHA256_SINCE = 18;
+/** The same for signatures of EC keys with SHA-1 (Android 4.3) and SHA-256 (Android 5.0). */
+const EC_SINCE = 18;
+const EC_SHA256_SINCE = 21;
 
 /** API levels that an APK's manifest names. */
 export async function packageLevels(source: FileSource, layout: ZipLayout): Promise<ApiLevels> {
@@ -98,6 +101,20 @@ export async function packageSignatures(
   return verifySignatures(source, layout, await packageLevels(source, layout), digested);
 }
 
+/** The digest of a v1 signature that devices from `min` on can read. Throws `signing.unsupported`. */
+async function jarDigest({ plan }: SignRequest, min: number): Promise<EntryDigest> {
+  if (min >= EC_SHA256_SINCE) return 'sha256';
+  const { succession, privateKey } = await plan;
+  const type = (succession?.original.privateKey ?? privateKey).asymmetricKeyType;
+  if (type !== 'ec') return min < SHA256_SINCE ? 'sha1' : 'sha256';
+  if (min >= EC_SINCE) return 'sha1';
+  throw new HullError(
+    'signing.unsupported',
+    `Devices below API ${EC_SINCE} read no v1 signature of an EC key, and the package is for API ${min} on.`,
+    { remedy: `Sign with an RSA key, or raise the package's minSdkVersion to ${EC_SINCE}.` },
+  );
+}
+
 /** Whether an entry is the table of resources, compressed. */
 const isPackedTable = ({ path, method }: ZipEntry) => path === TABLE_PATH.apk && method === 'deflate';
 
@@ -158,7 +175,6 @@ export async function signPackage(request: SignRequest): Promise<SignReport> {
         certificate: own === undefined ? '' : fingerprint(own, 'sha256'),
       };
     };
-    const digest: EntryDigest = levels.min < SHA256_SINCE && kind === 'apk' ? 'sha1' : 'sha256';
     const needsJar = kind === 'aab' || request.v1 === 'always' || levels.min < SCHEME_LEVELS.v2;
     const signal = request.signal ? { signal: request.signal } : {};
     const starts = Math.min(...layout.entries.map(({ headerOffset }) => headerOffset));
@@ -168,6 +184,7 @@ export async function signPackage(request: SignRequest): Promise<SignReport> {
       return await done(await copySigned(out, request.file, sections, request.plan, { ...signal, check }));
     }
     const entries = await Promise.all(kept.map((entry) => takenOver(source, entry, kind)));
+    const digest = kind === 'apk' && needsJar ? await jarDigest(request, levels.min) : 'sha256';
     const written = await writeSignedPackage(out, entries, request.plan, {
       kind: kind === 'aab' ? 'bundle' : 'apk',
       ...(needsJar ? { jar: { digest, name: request.signerName } } : {}),

@@ -1,6 +1,6 @@
-import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { fromSystemError, HullError } from '../errors.js';
+import { readRegularFile } from '../files.js';
 import { type Rgba, requireOpaqueColor } from '../project/color.js';
 import type { Project } from '../project/project.js';
 import { type ArtInputs, parseGround } from './kit.js';
@@ -20,7 +20,7 @@ const OTHERS = [
 function readPicture(project: Project, path: string, key: string): Uint8Array {
   const file = project.resolve(path);
   try {
-    return readFileSync(file);
+    return readRegularFile(file);
   } catch (error) {
     const known = fromSystemError(error, file);
     if (known instanceof HullError && known.code === 'file.missing') {

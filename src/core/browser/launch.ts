@@ -10,8 +10,15 @@ export interface BrowserOptions {
   readonly resolve?: ReadonlyMap<string, string>;
   /** Whether the certificates that the crawl has checked are to be taken, though the system does not know their authority. */
   readonly trustCrawled?: boolean;
+  /** The browser's whole environment, empty where nothing is said: it runs pages of others, and needs no secret of ours. */
+  readonly environment?: Readonly<Record<string, string>>;
   readonly signal?: AbortSignal;
   readonly onStep?: (what: string) => void;
+}
+
+/** Whether the browser runs without its own sandbox, which refuses to work for root, as in containers. */
+export function runsUnconfined(): boolean {
+  return process.platform === 'linux' && process.getuid?.() === 0;
 }
 
 /** The browser asks nobody for anything but the site. */
@@ -40,12 +47,11 @@ function trustedKeys(site: Site, { trustCrawled }: BrowserOptions): string[] {
 
 async function launch(options: BrowserOptions, more: readonly string[] = []): Promise<Browser> {
   const { chromium } = await import('playwright-core');
-  const isRoot = process.platform === 'linux' && process.getuid?.() === 0;
   try {
     return await chromium.launch({
       executablePath: options.executable,
-      // Chromium's own sandbox refuses to work for root, as in containers.
-      args: [...QUIET, ...(isRoot ? ['--no-sandbox'] : []), ...more],
+      env: { ...(options.environment ?? {}) },
+      args: [...QUIET, ...(runsUnconfined() ? ['--no-sandbox'] : []), ...more],
     });
   } catch (error) {
     throw new HullError(

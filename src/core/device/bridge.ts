@@ -1,11 +1,13 @@
 import { open, stat } from 'node:fs/promises';
 import { HullError, systemErrorCode } from '../errors.js';
-import { ByteStream } from './stream.js';
+import { ByteStream, SilentPeer } from './stream.js';
 
 /** Where the platform's debug bridge listens. */
 export interface BridgeAddress {
   readonly host: string;
   readonly port: number;
+  /** Milliseconds that an answer may take; 20 seconds where nothing is said. */
+  readonly patience?: number;
 }
 
 /** Port of the bridge's local server where nothing else is said. */
@@ -21,6 +23,10 @@ export interface AttachedDevice {
 
 const MAX_ANSWER = 1024 * 1024;
 const STATUS_LENGTH = 4;
+/** Milliseconds that the bridge, and a device behind it, have for an answer. */
+const PATIENCE = 20_000;
+/** The same while a package is installed: a slow device compiles it. */
+const INSTALL_PATIENCE = 300_000;
 
 function gone(what: string, cause?: unknown): HullError {
   return new HullError('device.gone', `The device or the bridge went away while ${what}.`, {
@@ -33,6 +39,20 @@ function gone(what: string, cause?: unknown): HullError {
 export function encodeRequest(service: string): Uint8Array {
   const bytes = Buffer.from(service, 'utf8');
   return Buffer.concat([Buffer.from(bytes.length.toString(16).padStart(4, '0')), bytes]);
+}
+
+/** What work on a connection throws, with a word for the other side's silence. */
+async function heard<T>(what: string, work: () => Promise<T>): Promise<T> {
+  try {
+    return await work();
+  } catch (error) {
+    if (!(error instanceof SilentPeer)) throw error;
+    throw new HullError('device.silent', `The bridge or the device does not answer (${what}).`, {
+      remedy:
+        'Unplug the device and plug it in again, restart the bridge (adb kill-server), and run the command again.',
+      cause: error,
+    });
+  }
 }
 
 async function readBlock(stream: ByteStream, what: string): Promise<string> {
@@ -67,8 +87,11 @@ async function ask(
 ): Promise<ByteStream> {
   let stream: ByteStream;
   try {
-    stream = await ByteStream.open(address.host, address.port);
+    stream = await heard('connecting', () =>
+      ByteStream.open(address.host, address.port, address.patience ?? PATIENCE),
+    );
   } catch (error) {
+    if (error instanceof HullError) throw error;
     throw new HullError('device.no-bridge', `No debug bridge answers at ${address.host}:${address.port}.`, {
       remedy:
         'Start the platform’s (adb start-server), or a stand-in device: hull drydock device. --bridge names another address.',
@@ -76,20 +99,28 @@ async function ask(
     });
   }
   try {
-    for (const service of services) {
-      await stream.write(encodeRequest(service)).catch((error: unknown) => {
-        throw gone(`${service} was asked for`, error);
-      });
-      const status = await stream.read(STATUS_LENGTH);
-      if (!status) throw gone(`${service} was asked for`);
-      const word = status.toString('latin1');
-      if (word === 'FAIL') throw refused(await readBlock(stream, 'it said why not'), service);
-      if (word !== 'OKAY') throw notABridge(`"${word.replaceAll(/[^\x20-\x7e]/g, '·')}"`);
-    }
+    await heard('asking', () => askInTurn(stream, services, refused));
     return stream;
   } catch (error) {
     stream.close();
     throw error;
+  }
+}
+
+async function askInTurn(
+  stream: ByteStream,
+  services: readonly string[],
+  refused: (message: string, service: string) => HullError,
+): Promise<void> {
+  for (const service of services) {
+    await stream.write(encodeRequest(service)).catch((error: unknown) => {
+      throw gone(`${service} was asked for`, error);
+    });
+    const status = await stream.read(STATUS_LENGTH);
+    if (!status) throw gone(`${service} was asked for`);
+    const word = status.toString('latin1');
+    if (word === 'FAIL') throw refused(await readBlock(stream, 'it said why not'), service);
+    if (word !== 'OKAY') throw notABridge(`"${word.replaceAll(/[^\x20-\x7e]/g, '·')}"`);
   }
 }
 
@@ -102,7 +133,7 @@ const refusedByBridge = (message: string, service: string) =>
 export async function listDevices(address: BridgeAddress): Promise<AttachedDevice[]> {
   const stream = await ask(address, ['host:devices-l'], refusedByBridge);
   try {
-    const text = await readBlock(stream, 'it listed the devices');
+    const text = await heard('listing the devices', () => readBlock(stream, 'it listed the devices'));
     return text.split('\n').flatMap((line) => {
       const match = /^(\S+)\s+(no permissions[^[]*|\S+)(.*)$/.exec(line.trim());
       if (!match) return [];
@@ -181,7 +212,8 @@ export function openService(address: BridgeAddress, serial: string, service: str
 export async function runOnDevice(address: BridgeAddress, serial: string, command: string): Promise<string> {
   const stream = await openService(address, serial, `shell:${command}`);
   try {
-    return (await stream.rest(MAX_ANSWER)).toString('utf8').replaceAll('\r\n', '\n');
+    const said = await heard(`running ${command.split(' ')[0]}`, () => stream.rest(MAX_ANSWER));
+    return said.toString('utf8').replaceAll('\r\n', '\n');
   } finally {
     stream.close();
   }
@@ -227,7 +259,8 @@ export async function streamInstall(request: SendRequest): Promise<string> {
       sent += bytesRead;
       onProgress?.(sent, size);
     }
-    const said = (await stream.rest(MAX_ANSWER)).toString('utf8').trim();
+    stream.patience = address.patience ?? INSTALL_PATIENCE;
+    const said = (await heard('installing', () => stream.rest(MAX_ANSWER))).toString('utf8').trim();
     if (said === '') throw gone('it installed the package');
     return said;
   } finally {

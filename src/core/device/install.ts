@@ -8,6 +8,7 @@ import {
   runOnDevice,
   streamInstall,
 } from './bridge.js';
+import { isAppId, isClassName } from './names.js';
 import { refusalOf } from './refusals.js';
 
 export interface InstallRequest {
@@ -59,9 +60,12 @@ export async function installPackage(request: InstallRequest): Promise<InstallRe
   });
   if (!/^Success\b/m.test(said)) throw refusalOf(said, file);
   const launcher = facts.components.find((one) => one.launcher);
-  if (request.start === 'leave' || !launcher) return { device, sdk, started: false };
-  const started = await runOnDevice(address, device.serial, `am start -n ${facts.id}/${launcher.name}`);
-  return { device, sdk, started: !/\berror\b/i.test(started) };
+  // The device's shell reads the command: a name that is none is not passed on.
+  if (request.start === 'leave' || !launcher || !isAppId(facts.id) || !isClassName(launcher.name)) {
+    return { device, sdk, started: false };
+  }
+  const answer = await runOnDevice(address, device.serial, `am start -n '${facts.id}/${launcher.name}'`);
+  return { device, sdk, started: /^Starting: Intent\b/m.test(answer) && !/\berror\b/i.test(answer) };
 }
 
 /** The process of an app on a device; `undefined` where it does not run. Throws `device.*`. */
@@ -70,6 +74,7 @@ export async function processOf(
   serial: string,
   id: string,
 ): Promise<number | undefined> {
+  if (!isAppId(id)) return undefined;
   const said = (await runOnDevice(address, serial, `pidof ${id}`)).trim().split(/\s+/)[0] ?? '';
   return /^\d+$/.test(said) ? Number(said) : undefined;
 }

@@ -41,6 +41,11 @@ const REFUSALS: readonly Refusal[] = [
     remedy: 'hull inspect shows it. For a package made by hull this is a fault: please report it.',
   },
   {
+    code: 'INSTALL_PARSE_FAILED_BAD_PACKAGE_NAME',
+    means: 'The package’s app ID is not one that devices accept.',
+    remedy: 'Use letters, digits and underscores in at least two segments with dots between (app.id).',
+  },
+  {
     code: 'INSTALL_PARSE_FAILED_NOT_APK',
     means: 'This is not a package.',
     remedy: 'Name an .apk file, as hull pack apk makes it.',

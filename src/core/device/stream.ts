@@ -1,6 +1,12 @@
 import { connect, type Socket } from 'node:net';
 
-/** A TCP connection that is read in exact pieces. */
+/** Bytes that are kept unread before the other side is made to wait. */
+const MOST_UNREAD = 1024 * 1024;
+
+/** The other side said nothing for too long. */
+export class SilentPeer extends Error {}
+
+/** A TCP connection that is read in exact pieces. It takes no more than it is asked for, but for a little. */
 export class ByteStream {
   readonly #socket: Socket;
   readonly #chunks: Buffer[] = [];
@@ -8,12 +14,18 @@ export class ByteStream {
   #ended = false;
   #fault: Error | undefined;
   #wake: (() => void) | undefined;
+  /** Bytes that the present reader needs. */
+  #wanted = 0;
+  /** Milliseconds that a reader waits for the other side to say something; for ever where undefined. */
+  patience: number | undefined;
 
-  constructor(socket: Socket) {
+  constructor(socket: Socket, patience?: number) {
     this.#socket = socket;
+    this.patience = patience;
     socket.on('data', (chunk: Buffer) => {
       this.#chunks.push(chunk);
       this.#length += chunk.length;
+      if (this.#length > Math.max(MOST_UNREAD, this.#wanted)) socket.pause();
       this.#wake?.();
     });
     const end = (error?: Error) => {
@@ -26,22 +38,42 @@ export class ByteStream {
     socket.on('error', end);
   }
 
-  /** Connects; rejects with the system's error where nothing listens. */
-  static open(host: string, port: number): Promise<ByteStream> {
+  /** Connects; rejects with the system's error where nothing listens, and with {@link SilentPeer} where nothing answers. */
+  static open(host: string, port: number, patience?: number): Promise<ByteStream> {
     return new Promise((resolve, reject) => {
       const socket = connect({ host, port, noDelay: true });
-      socket.once('error', reject);
+      const timer =
+        patience === undefined
+          ? undefined
+          : setTimeout(() => socket.destroy(new SilentPeer('no connection came about')), patience);
+      socket.once('error', (error) => {
+        clearTimeout(timer);
+        reject(error);
+      });
       socket.once('connect', () => {
-        socket.off('error', reject);
-        resolve(new ByteStream(socket));
+        clearTimeout(timer);
+        socket.removeAllListeners('error');
+        resolve(new ByteStream(socket, patience));
       });
     });
   }
 
-  async #more(): Promise<boolean> {
+  /** Waits for more bytes; false at the end. Rejects with {@link SilentPeer} where none come in time. */
+  async #more(wanted: number): Promise<boolean> {
     if (this.#ended) return false;
-    await new Promise<void>((resolve) => {
-      this.#wake = resolve;
+    this.#wanted = wanted;
+    this.#socket.resume();
+    await new Promise<void>((resolve, reject) => {
+      const timer =
+        this.patience === undefined
+          ? undefined
+          : setTimeout(() => reject(new SilentPeer('nothing came')), this.patience);
+      this.#wake = () => {
+        clearTimeout(timer);
+        resolve();
+      };
+      // The end may have come while nobody waited.
+      if (this.#ended) this.#wake();
     });
     this.#wake = undefined;
     return true;
@@ -57,19 +89,19 @@ export class ByteStream {
 
   /** Exactly so many bytes; `undefined` where the other side ended before. */
   async read(count: number): Promise<Buffer | undefined> {
-    while (this.#length < count) if (!(await this.#more())) return undefined;
+    while (this.#length < count) if (!(await this.#more(count))) return undefined;
     return this.#take(count);
   }
 
   /** Whatever has come, at least one byte; `undefined` at the end. */
   async some(most = Number.POSITIVE_INFINITY): Promise<Buffer | undefined> {
-    while (this.#length === 0) if (!(await this.#more())) return undefined;
+    while (this.#length === 0) if (!(await this.#more(1))) return undefined;
     return this.#take(Math.min(this.#length, most));
   }
 
   /** Everything up to the end, `most` bytes of it. */
   async rest(most: number): Promise<Buffer> {
-    while (this.#length < most && (await this.#more()));
+    while (this.#length < most && (await this.#more(most)));
     return this.#take(Math.min(this.#length, most));
   }
 
@@ -80,7 +112,15 @@ export class ByteStream {
         reject(this.#fault ?? new Error('the connection was closed'));
         return;
       }
-      this.#socket.write(bytes, (error) => (error ? reject(error) : resolve()));
+      const timer =
+        this.patience === undefined
+          ? undefined
+          : setTimeout(() => this.#socket.destroy(new SilentPeer('nothing was taken')), this.patience);
+      this.#socket.write(bytes, (error) => {
+        clearTimeout(timer);
+        if (error) reject(error);
+        else resolve();
+      });
     });
   }
 

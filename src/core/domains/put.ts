@@ -1,7 +1,6 @@
-import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { fromSystemError, HullError, systemErrorCode } from '../errors.js';
-import { replaceFile } from '../files.js';
+import { readRegularFile, replaceFile } from '../files.js';
 import type { AppLink } from '../links.js';
 import { editConfig } from '../project/edit.js';
 import type { Project } from '../project/project.js';
@@ -61,7 +60,7 @@ export function folderOfHost(project: Project, host: string, out: string | undef
 /** A file's bytes, `undefined` where it is not there. Throws `disk.*`. */
 export function readIfThere(file: string): Uint8Array | undefined {
   try {
-    return readFileSync(file);
+    return readRegularFile(file);
   } catch (error) {
     if (systemErrorCode(error) === 'ENOENT' || systemErrorCode(error) === 'ENOTDIR') return undefined;
     throw fromSystemError(error, file);

@@ -1,16 +1,24 @@
 import { existsSync, readdirSync, readFileSync, statSync } from 'node:fs';
 import { basename, dirname, join, relative, resolve, sep } from 'node:path';
 import ignore from 'ignore';
-import type { Place } from '../errors.js';
+import { HullError, type Place } from '../errors.js';
 import { readGitIndex } from '../formats/git-index/reader.js';
 import { pointerStep } from '../json-places.js';
 import type { Project } from '../project/project.js';
+import { readCertificateFile } from './public-part.js';
 
 /** Whether keys are kept as they should be: who can read them, whether version control would take them, where passwords stand. */
 
 export interface KeyFinding {
   readonly severity: 'danger' | 'advice';
-  readonly code: 'missing' | 'mode' | 'tracked' | 'not-ignored' | 'password-written' | 'no-copy';
+  readonly code:
+    | 'missing'
+    | 'mode'
+    | 'tracked'
+    | 'not-ignored'
+    | 'password-written'
+    | 'certificate'
+    | 'no-copy';
   readonly saw: string;
   readonly place: Place;
   readonly remedy: string;
@@ -129,6 +137,25 @@ function writtenPasswords(
   return found;
 }
 
+/** A certificate file of `hull.json` that cannot be read: documents and packages would be made without it. */
+function unreadableCertificate(project: Project, name: string, path: string): KeyFinding[] {
+  try {
+    readCertificateFile(project.resolve(path), path);
+    return [];
+  } catch (error) {
+    if (!(error instanceof HullError)) throw error;
+    return [
+      {
+        severity: 'danger',
+        code: 'certificate',
+        saw: `The certificate of "${name}" cannot be used. ${error.message}`,
+        place: project.place(`/keys/${pointerStep(name)}/certificate`),
+        remedy: error.remedy ?? 'Download the certificate again.',
+      },
+    ];
+  }
+}
+
 /** Readable by others than the owner (POSIX mode bits). */
 const OTHERS = 0o077;
 
@@ -142,6 +169,9 @@ export function checkKeys(project: Project, passwords: readonly string[], platfo
   const found: KeyFinding[] = [];
   const tree = workTree(project.dir);
   for (const [name, config] of Object.entries(project.config.keys ?? {})) {
+    if (config.certificate !== undefined) {
+      found.push(...unreadableCertificate(project, name, config.certificate));
+    }
     if (config.file === undefined) continue;
     const file = project.resolve(config.file);
     const place = { file: config.file };

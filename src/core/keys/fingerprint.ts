@@ -1,4 +1,5 @@
 import { createHash, type X509Certificate } from 'node:crypto';
+import { HullError } from '../errors.js';
 import { readCertificate } from './read-certificate.js';
 
 /** What people compare of a certificate. */
@@ -62,4 +63,14 @@ export function certificateFacts(der: Uint8Array): CertificateFacts {
     sha256: fingerprint(der, 'sha256'),
     key: keyName(certificate),
   };
+}
+
+/** The same, or `undefined` for a certificate that cannot be read: what is wrong with it is said elsewhere. */
+export function readableFacts(der: Uint8Array | undefined): CertificateFacts | undefined {
+  try {
+    return der && certificateFacts(der);
+  } catch (error) {
+    if (error instanceof HullError) return undefined;
+    throw error;
+  }
 }

@@ -1,5 +1,5 @@
-import { readFileSync } from 'node:fs';
 import { fromSystemError, HullError, systemErrorCode } from '../errors.js';
+import { readRegularFile } from '../files.js';
 import { pointerStep } from '../json-places.js';
 import type { KeyConfig } from '../project/config.js';
 import type { Project } from '../project/project.js';
@@ -60,7 +60,7 @@ const MAX_BYTES = 4 * 1024 * 1024;
 /** A keystore file's bytes. Throws `keys.none` where it is not there. */
 export function readKeystoreFile(file: string): Uint8Array {
   try {
-    const bytes = readFileSync(file);
+    const bytes = readRegularFile(file);
     if (bytes.length > MAX_BYTES) {
       throw new HullError('keys.damaged', 'The file is larger than 4 MiB: it is no keystore.', {
         place: { file },

@@ -1,6 +1,7 @@
 import { applyEdits, modify } from 'jsonc-parser';
 import { replaceFile } from '../files.js';
-import type { Project } from './project.js';
+import { withLock } from '../lock.js';
+import { type Project, readProject } from './project.js';
 
 /** One change to `hull.json`: the path of a key and its new value. */
 export interface ConfigChange {
@@ -18,7 +19,29 @@ export function editConfig(text: string, changes: readonly ConfigChange[]): stri
   }, text);
 }
 
-/** Writes changes into a project's `hull.json`. Throws `disk.*`. */
+/**
+ * Changes a project's `hull.json` as it is by now: it is read again under a lock, so that of several runs at once none
+ * loses what another wrote.
+ *
+ * @param changesTo what to change, by the project as it is now
+ * @returns the changes that were written
+ * @throws HullError `disk.*`, `file.locked`, `config.*`
+ */
+export function editProject(
+  project: Pick<Project, 'dir' | 'file'>,
+  changesTo: (current: Project) => readonly ConfigChange[],
+): Promise<readonly ConfigChange[]> {
+  return withLock(project.file, async () => {
+    const current = readProject(project.dir);
+    const changes = changesTo(current);
+    if (changes.length > 0) {
+      await replaceFile(project.file, new TextEncoder().encode(editConfig(current.json.text, changes)));
+    }
+    return changes;
+  });
+}
+
+/** Writes changes into a project's `hull.json`. Throws `disk.*`, `file.locked`, `config.*`. */
 export async function changeProject(project: Project, changes: readonly ConfigChange[]): Promise<void> {
-  await replaceFile(project.file, new TextEncoder().encode(editConfig(project.json.text, changes)));
+  await editProject(project, () => changes);
 }

@@ -1,7 +1,6 @@
-import { readFileSync } from 'node:fs';
 import { dirname, isAbsolute, join, resolve } from 'node:path';
 import { fromSystemError, HullError, type Place, systemErrorCode } from '../errors.js';
-import { isInside } from '../files.js';
+import { isInside, readRegularFile } from '../files.js';
 import { type PlacedJson, parsePlacedJson, pointerStep } from '../json-places.js';
 import { CONFIG_FILE, type HullConfig } from './config.js';
 import { knownKeys, type SchemaError, validate } from './hull-schema.generated.js';
@@ -25,7 +24,7 @@ const MAX_BYTES = 1024 * 1024;
 
 function readText(file: string, dir: string): string {
   try {
-    const bytes = readFileSync(file);
+    const bytes = readRegularFile(file);
     if (bytes.length > MAX_BYTES) {
       throw new HullError(
         'config.syntax',

@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto';
 import { createReadStream, existsSync, readdirSync, readFileSync } from 'node:fs';
-import { copyFile, mkdir, rename, rm } from 'node:fs/promises';
+import { copyFile, mkdir, rename, rm, rmdir } from 'node:fs/promises';
 import { dirname, join, relative, resolve } from 'node:path';
 import { diff3Merge } from 'node-diff3';
 import type { ProjectFile } from '../android/project/export.js';
@@ -120,10 +120,17 @@ export interface ExportRequest {
   readonly projectDir: string;
   readonly files: readonly ProjectFile[];
   readonly version: string;
+  readonly signal?: AbortSignal;
 }
 
-/** Writes a new project. Throws `project.exists`, `project.folder-not-empty`, `disk.*`. */
-export async function exportProject({ dir, projectDir, files, version }: ExportRequest): Promise<void> {
+/** Writes a new project, whole or not at all. Throws `project.exists`, `project.folder-not-empty`, `disk.*`. */
+export async function exportProject({
+  dir,
+  projectDir,
+  files,
+  version,
+  signal,
+}: ExportRequest): Promise<void> {
   if (existsSync(join(dir, RECORD))) {
     throw new HullError(
       'project.exists',
@@ -144,18 +151,28 @@ export async function exportProject({ dir, projectDir, files, version }: ExportR
       },
     );
   }
-  const hashes: Record<string, string> = {};
-  for (const file of files) {
-    await put(join(dir, file.path), file);
-    await keepBase(dir, file);
-    hashes[file.path] = await contentHash(file);
+  // Written beside and renamed: a run that is stopped leaves no half of a project.
+  const temporary = temporaryBeside(dir, 'project');
+  try {
+    const hashes: Record<string, string> = {};
+    for (const file of files) {
+      signal?.throwIfAborted();
+      await put(join(temporary, file.path), file);
+      await keepBase(temporary, file);
+      hashes[file.path] = await contentHash(file);
+    }
+    await writeRecord(temporary, {
+      format: 1,
+      version,
+      project: relative(resolve(dir), resolve(projectDir)) || '.',
+      files: hashes,
+    });
+    if (existsSync(dir)) await rmdir(dir);
+    await rename(temporary, dir);
+  } catch (error) {
+    await rm(temporary, { recursive: true, force: true });
+    throw fromSystemError(error, dir);
   }
-  await writeRecord(dir, {
-    format: 1,
-    version,
-    project: relative(resolve(dir), resolve(projectDir)) || '.',
-    files: hashes,
-  });
 }
 
 function lines(bytes: Uint8Array): string[] {

@@ -1,5 +1,5 @@
-import { readFileSync } from 'node:fs';
 import { fromSystemError, HullError, type Place } from '../errors.js';
+import { readRegularFile } from '../files.js';
 import { pointerStep } from '../json-places.js';
 import { chooseKey, type NamedKey, openIdentity } from '../keys/open.js';
 import type { Project } from '../project/project.js';
@@ -26,7 +26,7 @@ export function badSince(code: 'config.bad-value' | 'cli.usage', written: string
 /** A project's lineage file. Throws `signing.malformed`, `signing.lineage`, `file.missing`. */
 export function readLineage(file: string): Lineage {
   try {
-    return readLineageFile(readFileSync(file));
+    return readLineageFile(readRegularFile(file));
   } catch (error) {
     throw error instanceof HullError ? error.at({ file }) : fromSystemError(error, file);
   }

@@ -65,6 +65,11 @@ for (const [net, bits] of [
 }
 for (const [net, bits] of [
   ['::', 127],
+  // Ways through which an IPv4 address is reached: NAT64 (RFC 6052, RFC 8215), Teredo (RFC 4380), 6to4 (RFC 3056).
+  ['64:ff9b::', 96],
+  ['64:ff9b:1::', 48],
+  ['2001::', 32],
+  ['2002::', 16],
   ['fc00::', 7],
   ['fe80::', 10],
   ['ff00::', 8],
@@ -157,13 +162,24 @@ export class Fetcher {
     this.#tls.destroy();
   }
 
+  /** Of hosts that the user named, whether they had a private address when they were first looked up. */
+  readonly #wasPrivate = new Map<string, boolean>();
+
+  /** Whether a host may have a private address: one that the user named, and that had one from the start. */
+  #mayBePrivate(host: string, isPrivate: boolean): boolean {
+    if (!this.#named.has(host)) return false;
+    const first = this.#wasPrivate.get(host);
+    if (first === undefined) this.#wasPrivate.set(host, isPrivate);
+    return first ?? isPrivate;
+  }
+
   /** Resolves names, and refuses private addresses of hosts that the user did not name. */
   readonly #lookup: LookupFunction = (hostname, options, callback) => {
     dnsLookup(hostname, { ...options, all: true }, (error, addresses) => {
       if (error) return callback(error, '', 0);
-      const bad = this.#named.has(bareHost(hostname))
-        ? undefined
-        : addresses.find(({ address }) => isPrivateAddress(address));
+      const found = addresses.find(({ address }) => isPrivateAddress(address));
+      const mayBePrivate = this.#mayBePrivate(bareHost(hostname), found !== undefined);
+      const bad = mayBePrivate ? undefined : found;
       const [first] = addresses;
       if (bad || first === undefined) callback(new PrivateAddress(bad?.address ?? 'none'), '', 0);
       else if (options.all) callback(null, addresses as never, 0);

@@ -1,6 +1,6 @@
-import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { fromSystemError } from '../errors.js';
+import { readRegularFile } from '../files.js';
 import { decodePath } from '../project/url-path.js';
 import type { WebFolder } from './folder.js';
 
@@ -39,7 +39,7 @@ export function sourceOfFolder(folder: WebFolder): WebSource {
     const found = byPath.get(pathOf(url) ?? '');
     if (found === undefined) return undefined;
     try {
-      return readFileSync(found.file);
+      return readRegularFile(found.file);
     } catch (error) {
       throw fromSystemError(error, found.file);
     }

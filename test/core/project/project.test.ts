@@ -71,7 +71,7 @@ describe('hull.json', () => {
     expect(error.remedy).toContain('hull begin');
     const dir = temporaryFolder();
     mkdirSync(join(dir, 'hull.json'));
-    await refused('disk.io', () => readProject(dir));
+    await refused('file.not-regular', () => readProject(dir));
   });
 
   it('keeps an odd key from reaching the prototype', async () => {

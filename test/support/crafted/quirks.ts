@@ -46,7 +46,15 @@ const replaced = (bytes: Buffer, from: string, to: string): Buffer => {
   return copy;
 };
 
-export async function makeCast(): Promise<Cast> {
+let cast: Promise<Cast> | undefined;
+
+/** The cast of a test file; keys take a while to make. */
+export function makeCast(): Promise<Cast> {
+  cast ??= newCast();
+  return cast;
+}
+
+async function newCast(): Promise<Cast> {
   const make = (alias: string, key: Parameters<typeof createIdentity>[0]['key']) =>
     createIdentity({ alias, key, commonName: `Saltmarsh ${alias}`, years: 30, from: new Date('2026-01-01') });
   const a = await make('a', { type: 'rsa', bits: 2048 });
@@ -129,6 +137,8 @@ export function plainRecipe(
   const hash = min < 18 ? 'sha1' : 'sha256';
   return {
     name: schemes.join('-'),
+    id: 'example.saltmarsh.ferry',
+    launcher: undefined,
     min: int(min),
     target: int(target),
     sandbox: undefined,

@@ -78,6 +78,9 @@ export interface ZipQuirks {
 
 export interface Recipe {
   name: string;
+  id: string;
+  /** Class of the activity that the launcher opens; none where undefined. */
+  launcher: string | undefined;
   min: ResourceValue | undefined;
   target: ResourceValue | undefined;
   sandbox: ResourceValue | undefined;
@@ -115,6 +118,22 @@ const SANDBOX: Omit<XmlAttribute, 'value'> = {
 };
 const withValue = (attribute: XmlAttribute, value: ResourceValue): XmlAttribute => ({ ...attribute, value });
 
+const launcherActivity = (name: string) =>
+  element(
+    'activity',
+    [android('name', name), android('exported', true)],
+    [
+      element(
+        'intent-filter',
+        [],
+        [
+          element('action', [android('name', 'android.intent.action.MAIN')]),
+          element('category', [android('name', 'android.intent.category.LAUNCHER')]),
+        ],
+      ),
+    ],
+  );
+
 function manifestBytes(recipe: Recipe): Uint8Array {
   const min = android('minSdkVersion', 1);
   const sdk = [
@@ -125,14 +144,18 @@ function manifestBytes(recipe: Recipe): Uint8Array {
     element(
       'manifest',
       [
-        plain('package', 'example.saltmarsh.ferry'),
+        plain('package', recipe.id),
         android('versionCode', 1),
         ...(recipe.sandbox ? [{ ...SANDBOX, value: recipe.sandbox }] : []),
       ],
       [
         ...(sdk.length > 0 ? [element('uses-sdk', sdk)] : []),
         ...recipe.moreSdk.map((value) => element('uses-sdk', [withValue(min, value)])),
-        element('application', [android('label', 'Ferry')]),
+        element(
+          'application',
+          [android('label', 'Ferry')],
+          recipe.launcher === undefined ? [] : [launcherActivity(recipe.launcher)],
+        ),
       ],
     ),
   );

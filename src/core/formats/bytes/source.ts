@@ -1,5 +1,6 @@
-import { readSync } from 'node:fs';
+import { constants, readSync } from 'node:fs';
 import { type FileHandle, open } from 'node:fs/promises';
+import { HullError } from '../../errors.js';
 
 /** Reads of up to this many bytes are done at once: handing them to the thread pool costs more than they do. */
 const AT_ONCE = 1024 * 1024;
@@ -52,9 +53,17 @@ export class FileSource implements ByteSource {
   }
 
   static async open(path: string): Promise<FileSource> {
-    const handle = await open(path, 'r');
+    // A pipe is opened without waiting for its other end, and then refused.
+    const handle = await open(path, constants.O_RDONLY | (constants.O_NONBLOCK ?? 0));
     try {
-      return new FileSource(handle, (await handle.stat()).size);
+      const facts = await handle.stat();
+      if (!facts.isFile()) {
+        throw new HullError('file.not-regular', 'This is a folder, a device or a pipe, not a file.', {
+          place: { file: path },
+          remedy: 'Name a file.',
+        });
+      }
+      return new FileSource(handle, facts.size);
     } catch (error) {
       await handle.close();
       throw error;

@@ -1,4 +1,5 @@
 import { HullError } from '../../errors.js';
+import { Budget } from '../bytes/budget.js';
 
 /** Paths that a version-control index holds (Git, "index-format"): versions 2, 3 and 4, with SHA-1 object names. */
 
@@ -7,6 +8,7 @@ const HEADER = 12;
 /** Times, device, mode, owner, size, object name and flags of an entry. */
 const FIXED = 62;
 const FLAG_EXTENDED = 0x4000;
+const FEW_BYTES = 1024 * 1024;
 
 function malformed(what: string, offset: number): HullError {
   return new HullError('git-index.malformed', `The version-control index is damaged: ${what}.`, {
@@ -14,7 +16,7 @@ function malformed(what: string, offset: number): HullError {
   });
 }
 
-/** Every path of an index, `/` between names, relative to the work tree. Throws `git-index.malformed`. */
+/** Every path of an index, `/` between names, relative to the work tree. Throws `git-index.malformed`, `file.over-budget`. */
 export function readGitIndex(bytes: Uint8Array): string[] {
   const buffer = Buffer.from(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   if (buffer.length < HEADER || buffer.readUInt32BE(0) !== SIGNATURE)
@@ -22,6 +24,8 @@ export function readGitIndex(bytes: Uint8Array): string[] {
   const version = buffer.readUInt32BE(4);
   if (version < 2 || version > 4) throw malformed(`it is of version ${version}`, 4);
   const count = buffer.readUInt32BE(8);
+  // Each path may take all of the one before for its beginning.
+  const budget = new Budget(bytes.length, { text: FEW_BYTES + 64 * bytes.length });
   const paths: string[] = [];
   let at = HEADER;
   let before = '';
@@ -45,6 +49,7 @@ export function readGitIndex(bytes: Uint8Array): string[] {
     const end = buffer.indexOf(0, name);
     if (end === -1) throw malformed('a path has no end', name);
     before = kept + buffer.toString('utf8', name, end);
+    budget.charge('text', before.length);
     paths.push(before);
     // Entries are padded to whole groups of 8 bytes, with one zero at least; not in version 4.
     at = version === 4 ? end + 1 : at + ((end - at + 8) & ~7);

@@ -69,7 +69,7 @@ final class Arrival {
             // A rule leaves it to the browser; before API 35 the system cannot know.
             return new Arrival(null, null, null, given);
         }
-        return links.staysInside(url) && url.getPath() != null && !url.getPath().contains("/../")
+        return links.isOwnPage(url) && url.getPath() != null && !url.getPath().contains("/../")
                 ? new Arrival(url.toString(), null, null, null)
                 : NOTHING;
     }
@@ -160,7 +160,7 @@ final class Arrival {
             }
         }
         return "<!doctype html><meta charset=utf-8><form method=post enctype=multipart/form-data action="
-                + quote(share.action).replace("&", "&amp;")
+                + attribute(share.action)
                 + "></form><script>"
                 + "const lists = {};"
                 + "const add = (tag, set) => { const one = Object.assign(document.createElement(tag), set);"
@@ -172,6 +172,11 @@ final class Arrival {
                 + " lists[name].field.files = lists[name].data.files; };"
                 + script
                 + "form.submit();</script>";
+    }
+
+    /** A value of an attribute in HTML, with its quotation marks. */
+    private static String attribute(String text) {
+        return '"' + text.replace("&", "&amp;").replace("\"", "&quot;").replace("<", "&lt;") + '"';
     }
 
     /** A JavaScript string that cannot end its script element. */

@@ -108,7 +108,7 @@ public class BrowserActivity extends Activity implements ServiceConnection, Tabs
         if (started || failure != null) {
             return;
         }
-        session = new TabsProtocol.Session(this, this);
+        session = new TabsProtocol.Session(this, this, browsers.trusted);
         TabsProtocol.warmUp(service);
         if (!TabsProtocol.newSession(service, session)) {
             fallBack();
@@ -164,8 +164,6 @@ public class BrowserActivity extends Activity implements ServiceConnection, Tabs
     }
 
     private void launch(boolean hasSplash) {
-        // From now on it may post and ask in the app's name, unless it finds that the app is not its host's.
-        TrustedBrowser.remember(this, browsers.trusted);
         Intent intent = tab(browsers.trusted, session)
                 .putExtra(TabsProtocol.EXTRA_TRUSTED, true)
                 .putExtra(TabsProtocol.EXTRA_ORIENTATION, settings.browserOrientation)

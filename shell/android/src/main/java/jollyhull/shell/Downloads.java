@@ -109,9 +109,36 @@ final class Downloads implements DownloadListener {
                     say("notSaved");
                 }
             } else {
-                enqueue(address, agent, type, name);
+                download(address, agent, type, name);
             }
         }
+    }
+
+    /**
+     * The download manager sends its headers along to wherever it is redirected. So redirects are gone before, each with
+     * the cookies of its own host, and what is downloaded is where they end.
+     */
+    private void download(final Uri url, final String agent, final String type, final String name) {
+        if (CookieManager.getInstance().getCookie(url.toString()) == null) {
+            enqueue(url, agent, type, name);
+            return;
+        }
+        new Thread(new Runnable() {
+            @Override
+            public void run() {
+                final String end = Redirects.follow(url.toString(), agent);
+                activity.runOnUiThread(new Runnable() {
+                    @Override
+                    public void run() {
+                        if (end == null) {
+                            say("notSaved");
+                        } else {
+                            enqueue(Uri.parse(end), agent, type, name);
+                        }
+                    }
+                });
+            }
+        }, "hull-redirects").start();
     }
 
     private void enqueue(Uri url, String agent, String type, String name) {

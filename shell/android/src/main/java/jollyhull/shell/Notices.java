@@ -7,6 +7,7 @@ import android.app.NotificationManager;
 import android.app.PendingIntent;
 import android.content.Context;
 import android.content.Intent;
+import android.content.SharedPreferences;
 import android.content.pm.PackageManager;
 import android.graphics.Bitmap;
 import android.graphics.drawable.Icon;
@@ -16,6 +17,8 @@ import android.os.Bundle;
 import android.webkit.JavascriptInterface;
 import android.webkit.ValueCallback;
 import android.webkit.WebView;
+import java.nio.charset.StandardCharsets;
+import java.security.MessageDigest;
 import java.util.UUID;
 import org.json.JSONException;
 import org.json.JSONObject;
@@ -31,6 +34,8 @@ final class Notices {
     /** Which notification was touched, and on which page it was made. */
     static final String ID = "hull.notice";
     static final String PAGE = "hull.page";
+    /** A value that only this installation knows: other apps can send the two above as well. */
+    static final String SECRET = "hull.secret";
     /** Name under which the manifest tells the picture. */
     static final String ICON = "hull.notice";
 
@@ -153,7 +158,8 @@ final class Notices {
         Intent touched = new Intent(activity, PageActivity.class)
                 .setData(Uri.fromParts(ID, id, null))
                 .putExtra(ID, id)
-                .putExtra(PAGE, pages.getUrl());
+                .putExtra(PAGE, pages.getUrl())
+                .putExtra(SECRET, secret());
         builder.setContentTitle(what.getString("title"))
                 .setContentText(text)
                 .setStyle(new Notification.BigTextStyle().bigText(text))
@@ -162,6 +168,25 @@ final class Notices {
                 .setContentIntent(PendingIntent.getActivity(
                         activity, 0, touched, PendingIntent.FLAG_UPDATE_CURRENT | PendingIntent.FLAG_IMMUTABLE));
         manager().notify(id, 0, builder.build());
+    }
+
+    private SharedPreferences store() {
+        return activity.getSharedPreferences("hull", Context.MODE_PRIVATE);
+    }
+
+    private String secret() {
+        String kept = store().getString(SECRET, null);
+        if (kept != null) {
+            return kept;
+        }
+        String made = UUID.randomUUID().toString();
+        store().edit().putString(SECRET, made).apply();
+        return made;
+    }
+
+    private boolean isSecret(String given) {
+        String kept = store().getString(SECRET, null);
+        return kept != null && MessageDigest.isEqual(kept.getBytes(StandardCharsets.UTF_8), given.getBytes(StandardCharsets.UTF_8));
     }
 
     private int iconId() {
@@ -177,9 +202,10 @@ final class Notices {
 
     /** Whether an intent is a touched notification: its page is told; where that is gone, {@code otherwise} is given its address. */
     boolean touched(final Intent intent, final ValueCallback<String> otherwise) {
-        final String id = intent.getStringExtra(ID);
-        final String page = intent.getStringExtra(PAGE);
-        if (id == null || page == null) {
+        final String id = Extras.text(intent, ID);
+        final String page = Extras.text(intent, PAGE);
+        String given = Extras.text(intent, SECRET);
+        if (id == null || page == null || given == null || !isSecret(given)) {
             return false;
         }
         pages.evaluateJavascript(

@@ -3,7 +3,9 @@ package jollyhull.shell;
 import android.app.Activity;
 import android.content.ActivityNotFoundException;
 import android.content.Intent;
+import android.content.pm.ResolveInfo;
 import android.net.Uri;
+import android.os.Bundle;
 import android.widget.Toast;
 import java.net.URISyntaxException;
 import java.util.Arrays;
@@ -32,11 +34,14 @@ final class OutsideLinks {
         return url.getScheme() == null ? "" : url.getScheme().toLowerCase(Locale.ROOT);
     }
 
-    /** Whether a main-frame address is one of the app's own. */
-    boolean staysInside(Uri url) {
+    /**
+     * Whether an address is that of one of the app's own pages: what another app, a notification or a new window asks for is
+     * loaded only where it is. Addresses that readers take differently are nobody's.
+     */
+    boolean isOwnPage(Uri url) {
         String scheme = schemeOf(url);
-        if (IN_PAGE.contains(scheme)) {
-            return true;
+        if (!(scheme.equals("https") || scheme.equals("http")) || !isPlain(url)) {
+            return false;
         }
         for (UrlRule rule : settings.inside) {
             if (rule.matches(url)) {
@@ -44,6 +49,36 @@ final class OutsideLinks {
             }
         }
         return false;
+    }
+
+    /**
+     * Whether every reader finds the same host in an address: before API 28 the framework takes for the host what the
+     * engine takes for a path behind a backslash, and a name before an @ looks like a host to people.
+     */
+    private static boolean isPlain(Uri url) {
+        String text = url.toString();
+        for (int i = 0; i < text.length(); i++) {
+            char letter = text.charAt(i);
+            if (letter <= ' ' || letter == '\\' || letter == 0x7f) {
+                return false;
+            }
+        }
+        return url.getHost() != null && !url.getHost().isEmpty() && url.getEncodedUserInfo() == null;
+    }
+
+    /** Whether a navigation that a page itself began stays in the view: an own page, or what the page made itself. */
+    boolean staysInside(Uri url) {
+        return IN_PAGE.contains(schemeOf(url)) || isOwnPage(url);
+    }
+
+    /** Scheme, host and port of an address, as scripts know it (HTML Standard, "origin"). */
+    static String originOf(Uri url) {
+        int port = url.getPort();
+        boolean usual = port == -1
+                || (port == 443 && schemeOf(url).equals("https"))
+                || (port == 80 && schemeOf(url).equals("http"));
+        String host = url.getHost() == null ? "" : url.getHost().toLowerCase(Locale.ROOT);
+        return schemeOf(url) + "://" + host + (usual ? "" : ":" + port);
     }
 
     /** Hands an address to whatever app opens it; says so where there is none. */
@@ -76,25 +111,41 @@ final class OutsideLinks {
         Intent intent;
         try {
             intent = Intent.parseUri(url.toString(), Intent.URI_INTENT_SCHEME);
-        } catch (URISyntaxException e) {
+        } catch (URISyntaxException | RuntimeException e) {
+            // Not an intent, or one with a number that is none.
             return;
         }
-        String fallback = intent.getStringExtra("browser_fallback_url");
+        String fallback = Extras.text(intent, "browser_fallback_url");
         intent.setComponent(null);
         intent.setSelector(null);
         intent.setClipData(null);
         intent.setFlags(0);
+        intent.replaceExtras((Bundle) null);
         if (intent.getData() != null && REFUSED.contains(schemeOf(intent.getData()))) {
             return;
         }
-        if (start(intent)) {
+        // A page that wants another of the app's pages links to it; what comes in here is for other apps alone.
+        if (!reachesThisApp(intent) && start(intent)) {
             return;
         }
-        if (fallback != null && fallback.startsWith("https://")) {
+        if (fallback != null && fallback.startsWith("https://") && !isOwnPage(Uri.parse(fallback))) {
             open(Uri.parse(fallback));
         } else {
             sayNoApp();
         }
+    }
+
+    private boolean reachesThisApp(Intent intent) {
+        String own = activity.getPackageName();
+        if (own.equals(intent.getPackage())) {
+            return true;
+        }
+        for (ResolveInfo found : activity.getPackageManager().queryIntentActivities(intent, 0)) {
+            if (found.activityInfo != null && own.equals(found.activityInfo.packageName)) {
+                return true;
+            }
+        }
+        return false;
     }
 
     private boolean start(Intent intent) {

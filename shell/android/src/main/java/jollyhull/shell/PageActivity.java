@@ -150,7 +150,7 @@ public class PageActivity extends Activity implements PageClient.Host, PageChrom
         if (settings.notifies() && notices.touched(intent, new ValueCallback<String>() {
             @Override
             public void onReceiveValue(String page) {
-                load(links.staysInside(Uri.parse(page)) ? page : settings.start);
+                load(links.isOwnPage(Uri.parse(page)) ? page : settings.start);
             }
         })) {
             return;
@@ -257,7 +257,7 @@ public class PageActivity extends Activity implements PageClient.Host, PageChrom
     public boolean openWindow(WebView opener, boolean isPopup, Message result) {
         if (isPopup) {
             closePopup();
-            popup = new Popup(this, settings, chrome, links, new Runnable() {
+            popup = new Popup(this, settings, chrome, links, dialogs, new Runnable() {
                 @Override
                 public void run() {
                     closePopup();
@@ -274,9 +274,9 @@ public class PageActivity extends Activity implements PageClient.Host, PageChrom
         lookout.setWebViewClient(new WebViewClient() {
             @Override
             public boolean shouldOverrideUrlLoading(WebView view, WebResourceRequest request) {
-                if (links.staysInside(request.getUrl())) {
+                if (links.isOwnPage(request.getUrl())) {
                     load(request.getUrl().toString());
-                } else {
+                } else if (!links.staysInside(request.getUrl())) {
                     links.open(request.getUrl());
                 }
                 lookout.destroy();

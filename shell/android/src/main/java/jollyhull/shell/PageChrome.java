@@ -54,13 +54,7 @@ final class PageChrome extends WebChromeClient {
             return false;
         }
         Uri page = Uri.parse(shown);
-        return links.staysInside(page) && originOf(page).equals(originOf(origin));
-    }
-
-    private static String originOf(Uri url) {
-        int port = url.getPort();
-        boolean usual = port == -1 || (port == 443 && "https".equals(url.getScheme()));
-        return url.getScheme() + "://" + url.getHost() + (usual ? "" : ":" + port);
+        return links.isOwnPage(page) && OutsideLinks.originOf(page).equals(OutsideLinks.originOf(origin));
     }
 
     @Override
@@ -165,21 +159,30 @@ final class PageChrome extends WebChromeClient {
         }
     }
 
+    /** Who a dialog is from: null for the app's own page on screen, else the host of the frame or window that asks. */
+    private String asker(WebView view, String url) {
+        Uri from = Uri.parse(url == null ? "" : url);
+        if (view == pages && mayAsk(from)) {
+            return null;
+        }
+        return from.getHost() == null ? OutsideLinks.schemeOf(from) : from.getHost();
+    }
+
     @Override
     public boolean onJsAlert(WebView view, String url, String message, JsResult result) {
-        dialogs.alert(message, result);
+        dialogs.alert(asker(view, url), message, result);
         return true;
     }
 
     @Override
     public boolean onJsConfirm(WebView view, String url, String message, JsResult result) {
-        dialogs.confirm(message, result);
+        dialogs.confirm(asker(view, url), message, result);
         return true;
     }
 
     @Override
     public boolean onJsPrompt(WebView view, String url, String message, String value, JsPromptResult result) {
-        dialogs.prompt(message, value, result);
+        dialogs.prompt(asker(view, url), message, value, result);
         return true;
     }
 

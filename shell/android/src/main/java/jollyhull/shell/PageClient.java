@@ -11,6 +11,7 @@ import android.webkit.WebResourceRequest;
 import android.webkit.WebResourceResponse;
 import android.webkit.WebView;
 import android.webkit.WebViewClient;
+import org.json.JSONObject;
 
 /** Where each address goes, what answers it, and what is shown when nothing does. */
 final class PageClient extends WebViewClient {
@@ -100,9 +101,15 @@ final class PageClient extends WebViewClient {
 
     private void prepare(WebView view, String url) {
         String more = host.pageBegins();
-        if (!(settings.script + more).isEmpty() && links.staysInside(Uri.parse(url))) {
-            view.evaluateJavascript(settings.script + ";" + more, null);
+        Uri page = Uri.parse(url);
+        if ((settings.script + more).isEmpty() || !links.isOwnPage(page)) {
+            return;
         }
+        // The page before may still be on screen, and be anyone's: the page that runs this is asked who it is. No page can
+        // change what its location says, and a blob: or data: document does not begin so.
+        String own = JSONObject.quote(OutsideLinks.originOf(page) + "/");
+        view.evaluateJavascript(
+                "if (location.href.lastIndexOf(" + own + ", 0) === 0) { " + settings.script + ";" + more + " }", null);
     }
 
     @Override

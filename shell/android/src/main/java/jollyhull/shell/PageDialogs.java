@@ -10,7 +10,7 @@ import android.webkit.JsResult;
 import android.widget.EditText;
 import android.widget.LinearLayout;
 
-/** The pages' own dialogs, under the app's name instead of an address, and the sign-in of HTTP. */
+/** The dialogs of pages, under the app's name for its own and the asking host's for others, and the sign-in of HTTP. */
 final class PageDialogs {
     private static final int SIDE_DP = 20;
 
@@ -26,15 +26,16 @@ final class PageDialogs {
         return new AlertDialog.Builder(activity).setTitle(title).setMessage(message);
     }
 
-    void alert(String message, final JsResult result) {
-        builder(settings.name, message)
+    /** @param asker whose dialog it is; null for the app itself */
+    void alert(String asker, String message, final JsResult result) {
+        builder(asker == null ? settings.name : asker, message)
                 .setPositiveButton(settings.word("ok"), confirming(result))
                 .setOnCancelListener(refusing(result))
                 .show();
     }
 
-    void confirm(String message, JsResult result) {
-        builder(settings.name, message)
+    void confirm(String asker, String message, JsResult result) {
+        builder(asker == null ? settings.name : asker, message)
                 .setPositiveButton(settings.word("ok"), confirming(result))
                 .setNegativeButton(settings.word("cancel"), denying(result))
                 .setOnCancelListener(refusing(result))
@@ -49,11 +50,11 @@ final class PageDialogs {
                 .show();
     }
 
-    void prompt(String message, String value, final JsPromptResult result) {
+    void prompt(String asker, String message, String value, final JsPromptResult result) {
         final EditText field = new EditText(activity);
         field.setText(value);
         field.setSingleLine();
-        builder(settings.name, message)
+        builder(asker == null ? settings.name : asker, message)
                 .setView(padded(field))
                 .setPositiveButton(settings.word("ok"), new DialogInterface.OnClickListener() {
                     @Override

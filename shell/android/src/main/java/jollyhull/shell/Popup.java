@@ -8,6 +8,7 @@ import android.view.Gravity;
 import android.view.View;
 import android.view.ViewGroup;
 import android.view.ViewGroup.LayoutParams;
+import android.webkit.HttpAuthHandler;
 import android.webkit.RenderProcessGoneDetail;
 import android.webkit.WebChromeClient;
 import android.webkit.WebResourceRequest;
@@ -23,7 +24,7 @@ final class Popup extends LinearLayout {
     final WebView window;
     private final TextView address;
 
-    Popup(final Activity activity, ShellSettings settings, WebChromeClient chrome, final OutsideLinks links, final Runnable onClose) {
+    Popup(final Activity activity, ShellSettings settings, WebChromeClient chrome, final OutsideLinks links, final PageDialogs dialogs, final Runnable onClose) {
         super(activity);
         setOrientation(VERTICAL);
         setBackgroundColor(settings.backgroundColor);
@@ -61,6 +62,11 @@ final class Popup extends LinearLayout {
                     links.open(request.getUrl());
                 }
                 return true;
+            }
+
+            @Override
+            public void onReceivedHttpAuthRequest(WebView view, HttpAuthHandler handler, String server, String realm) {
+                dialogs.signIn(server, handler);
             }
 
             @Override

@@ -18,28 +18,17 @@ final class Shared {
         this.title = title;
         this.text = text;
         for (Uri uri : given) {
-            if (uri != null && "content".equals(uri.getScheme())) {
+            if ("content".equals(uri.getScheme())) {
                 files.add(uri);
             }
         }
     }
 
     static Shared of(Intent intent) {
-        List<Uri> given = new ArrayList<Uri>();
-        if (Intent.ACTION_SEND_MULTIPLE.equals(intent.getAction())) {
-            List<Uri> list = intent.getParcelableArrayListExtra(Intent.EXTRA_STREAM);
-            if (list != null) {
-                given.addAll(list);
-            }
-        } else {
-            given.add(intent.<Uri>getParcelableExtra(Intent.EXTRA_STREAM));
-        }
-        return new Shared(text(intent, Intent.EXTRA_SUBJECT), text(intent, Intent.EXTRA_TEXT), given);
-    }
-
-    private static String text(Intent intent, String key) {
-        CharSequence text = intent.getCharSequenceExtra(key);
-        return text == null ? null : text.toString();
+        return new Shared(
+                Extras.text(intent, Intent.EXTRA_SUBJECT),
+                Extras.text(intent, Intent.EXTRA_TEXT),
+                Extras.addresses(intent, Intent.EXTRA_STREAM));
     }
 
     /** As browsers want it told (the custom-tabs protocol's share data). */

@@ -94,10 +94,13 @@ final class TabsProtocol {
         volatile Boolean verified;
 
         private final Context context;
+        private final String browser;
         /** Null once nobody looks any more: the browser may keep its end for long. */
         private volatile Watcher watcher;
 
-        Session(Context context, Watcher watcher) {
+        /** @param browser the package whose session it is */
+        Session(Context context, Watcher watcher, String browser) {
+            this.browser = browser;
             this.context = context.getApplicationContext();
             this.watcher = watcher;
             attachInterface(null, CALLBACK);
@@ -121,7 +124,10 @@ final class TabsProtocol {
                 boolean result = data.readInt() != 0;
                 if (relation == HANDLE_ALL_URLS) {
                     verified = result;
-                    if (!result) {
+                    if (result) {
+                        // From now on it may post and ask in the app's name.
+                        TrustedBrowser.remember(context, browser);
+                    } else {
                         TrustedBrowser.forget(context);
                         Log.w("hull", "The browser did not verify that this app belongs to " + origin
                                 + ": it shows a bar with the address. Compare the certificate of this package with the"

@@ -417,6 +417,8 @@ public class BrowserActivityTest {
         packages.setPackagesForUid(10_077, "browser.one");
         install("browser.one", true);
         open(new Intent(Intent.ACTION_MAIN));
+        assertFalse("not before it has verified", TrustedBrowser.isCaller(app, 10_077));
+        browser.tell(true);
         assertTrue(TrustedBrowser.isCaller(app, 10_077));
         browser.tell(false);
         assertFalse(TrustedBrowser.isCaller(app, 10_077));

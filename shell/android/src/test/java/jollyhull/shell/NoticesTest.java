@@ -224,9 +224,34 @@ public class NoticesTest {
         start(touch.setComponent(new ComponentName(app, Opened.class)));
         shadowOf(pages).getLastEvaluatedJavascriptCallback().onReceiveValue("false");
         assertEquals("so is the app", PAGE, shadowOf(pages).getLastLoadedUrl());
-        start(new Intent().putExtra(Notices.ID, "x").putExtra(Notices.PAGE, "https://evil.example/"));
+        start(new Intent(touch).putExtra(Notices.PAGE, "https://evil.example/"));
         shadowOf(pages).getLastEvaluatedJavascriptCallback().onReceiveValue("false");
         assertEquals("no other page", TestSite.ORIGIN + "/?from=app", shadowOf(pages).getLastLoadedUrl());
+    }
+
+    @Test
+    public void whatAnotherAppSendsIsNoTouch() throws Exception {
+        String token = token();
+        allow();
+        bridge().show(token, notice("late", "Late", false));
+        idle();
+        Intent touch = shadowOf(shadowOf(manager).getNotification("late", 0).contentIntent).getSavedIntent();
+        for (String page : new String[] {PAGE, "javascript:alert(1)", "javascript://x/%0aalert(1)", "data:text/html,x"}) {
+            Intent forged = new Intent().setComponent(new ComponentName(app, Opened.class))
+                    .putExtra(Notices.ID, "late").putExtra(Notices.PAGE, page);
+            for (Intent one : new Intent[] {
+                forged, new Intent(forged).putExtra(Notices.SECRET, ""), new Intent(forged).putExtra(Notices.SECRET, 7),
+                new Intent(forged).putExtra(Notices.SECRET, "00000000-0000-0000-0000-000000000000")
+            }) {
+                start(one);
+                assertNull(page, shadowOf(pages).getLastEvaluatedJavascriptCallback());
+                assertEquals(page, TestSite.ORIGIN + "/?from=app", shadowOf(pages).getLastLoadedUrl());
+            }
+        }
+        // The secret outlives the process that made it.
+        start(new Intent(touch).setComponent(new ComponentName(app, Opened.class)));
+        shadowOf(pages).getLastEvaluatedJavascriptCallback().onReceiveValue("false");
+        assertEquals(PAGE, shadowOf(pages).getLastLoadedUrl());
     }
 
     @Test

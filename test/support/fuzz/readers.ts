@@ -1,0 +1,209 @@
+import { readdirSync, readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { apiLevels } from '../../../src/core/android/levels.js';
+import { readBinaryXml } from '../../../src/core/formats/binary-xml/reader.js';
+import { readBundleSettings } from '../../../src/core/formats/bundle/config.js';
+import { readProtoTable } from '../../../src/core/formats/bundle/table.js';
+import { readProtoXml } from '../../../src/core/formats/bundle/xml.js';
+import { bytesSource } from '../../../src/core/formats/bytes/source.js';
+import { readGitIndex } from '../../../src/core/formats/git-index/reader.js';
+import { readIco } from '../../../src/core/formats/ico/ico.js';
+import { readResourceTable } from '../../../src/core/formats/resource-table/reader.js';
+import { readEntry, readZip } from '../../../src/core/formats/zip/reader.js';
+import { parsePlacedJson } from '../../../src/core/json-places.js';
+import { writePkcs12 } from '../../../src/core/keys/pkcs12.js';
+import { readAnyKeys } from '../../../src/core/keys/read-any.js';
+import { readStrictCertificate } from '../../../src/core/keys/read-certificate.js';
+import { checkBlock } from '../../../src/core/signing/jar-block.js';
+import { parseJarManifest } from '../../../src/core/signing/jar-manifest.js';
+import { readLineageFile, succeed, writeLineageFile } from '../../../src/core/signing/lineage.js';
+import { verifySignatures } from '../../../src/core/signing/verify.js';
+import { makeCast, plainRecipe, QUIRKS } from '../crafted/quirks.js';
+import { craft } from '../crafted/recipe.js';
+import { TEXT_READERS } from '../families.js';
+import { choose, generator, type PickNumber } from '../random.js';
+
+/** Everything that reads bytes of others. */
+export interface FuzzedReader {
+  readonly name: string;
+  readonly read: (bytes: Uint8Array) => unknown;
+  /** Words that mean something to it, put into inputs. */
+  readonly dictionary: readonly string[];
+}
+
+const text = (bytes: Uint8Array) => Buffer.from(bytes).toString('utf8');
+const LEVELS = { min: 21, target: 36 };
+
+async function readPackage(bytes: Uint8Array): Promise<void> {
+  const source = bytesSource(bytes);
+  const layout = await readZip(source);
+  for (const entry of layout.entries.slice(0, 20)) {
+    const content = await readEntry(source, entry, 1024 * 1024);
+    if (entry.path === 'AndroidManifest.xml') apiLevels(readBinaryXml(content));
+  }
+  await verifySignatures(source, layout, LEVELS);
+}
+
+const PARTS = [
+  '<style>',
+  '</style>',
+  '<script>',
+  '{',
+  '}',
+  '(',
+  ')',
+  '[',
+  ']',
+  '"',
+  "'",
+  '\\',
+  '/*',
+  '*/',
+  '<!--',
+  '-->',
+  'url(',
+  '@media ',
+  ':is(',
+  ';',
+  ':',
+  ',',
+  '\n',
+  '\0',
+  '${',
+  '`',
+  '=>',
+  'async ',
+  '<![CDATA[',
+  ']]>',
+  '&amp;',
+];
+
+export const READERS: readonly FuzzedReader[] = [
+  {
+    name: 'package',
+    read: readPackage,
+    dictionary: ['META-INF/', '.SF', '.RSA', 'PK\u0001\u0002', 'PK\u0005\u0006'],
+  },
+  { name: 'binary-xml', read: readBinaryXml, dictionary: [] },
+  { name: 'resource-table', read: readResourceTable, dictionary: [] },
+  { name: 'proto-xml', read: readProtoXml, dictionary: [] },
+  { name: 'proto-table', read: readProtoTable, dictionary: [] },
+  { name: 'bundle-settings', read: readBundleSettings, dictionary: [] },
+  { name: 'git-index', read: readGitIndex, dictionary: [] },
+  { name: 'ico', read: readIco, dictionary: [] },
+  {
+    name: 'keystore',
+    read: (bytes) => readAnyKeys(bytes, { store: 'changeit', key: 'changeit' }, undefined),
+    dictionary: ['-----BEGIN ', '-----END ', 'PRIVATE KEY-----', 'CERTIFICATE-----'],
+  },
+  { name: 'certificate', read: readStrictCertificate, dictionary: [] },
+  { name: 'lineage', read: readLineageFile, dictionary: [] },
+  { name: 'jar-block', read: (bytes) => checkBlock(bytes, Buffer.from('signed')), dictionary: [] },
+  {
+    name: 'jar-manifest',
+    read: parseJarManifest,
+    dictionary: ['Name: ', '\r\n', '\r\n ', 'SHA-256-Digest: ', 'Manifest-Version: 1.0'],
+  },
+  {
+    name: 'json',
+    read: (bytes) =>
+      parsePlacedJson('f', text(bytes), { comments: true, code: 'config.syntax', remedy: '' }).place('/a/b'),
+    dictionary: ['{', '}', '[', ']', '"__proto__":', '//', '/*', '\\u0000', '1e999', 'null,'],
+  },
+  ...TEXT_READERS.map(({ name, read }) => ({
+    name: name.replaceAll(' ', '-'),
+    read: (bytes: Uint8Array) => read(text(bytes)),
+    dictionary: PARTS,
+  })),
+];
+
+/** Small inputs that are kept in the repository, by reader: what once was read wrongly, and one of each kind. */
+const KEPT = join(process.cwd(), 'test/fixtures/corpus');
+
+/** Inputs to begin with, made by our own writers and kept ones. */
+export async function corpus(): Promise<Map<string, Uint8Array[]>> {
+  const cast = await makeCast();
+  const pick = generator(7);
+  const seeds = new Map<string, Uint8Array[]>();
+  const add = (name: string, ...inputs: Uint8Array[]) =>
+    seeds.set(name, [...(seeds.get(name) ?? []), ...inputs]);
+  for (const schemes of [['v1'], ['v2'], ['v3'], ['v1', 'v2', 'v3']] as const) {
+    add('package', await craft(plainRecipe(schemes, cast.e, 21, 29)));
+  }
+  for (const quirk of Object.values(QUIRKS)) {
+    const recipe = plainRecipe(['v1', 'v2', 'v3'], cast.e, 21, 29);
+    quirk(recipe, pick, cast);
+    add('package', await craft(recipe));
+  }
+  const source = bytesSource(await craft(plainRecipe(['v1'], cast.a, 21, 29)));
+  for (const entry of (await readZip(source)).entries) {
+    const content = await readEntry(source, entry);
+    if (entry.path === 'AndroidManifest.xml') add('binary-xml', content);
+    if (entry.path.endsWith('.RSA')) add('jar-block', content);
+    if (/\.(SF|MF)$/.test(entry.path)) add('jar-manifest', content);
+  }
+  add('keystore', await writePkcs12(cast.e, 'changeit'));
+  add('certificate', ...cast.a.certificates, ...cast.badCertificates.values());
+  add('lineage', writeLineageFile(succeed([], cast.a, cast.e)));
+  for (const { name, families } of TEXT_READERS) {
+    add(name.replaceAll(' ', '-'), ...families.map(({ make }) => Buffer.from(make(8))));
+  }
+  for (const name of readdirSync(KEPT)) {
+    const reader = name.replace(/\.[^.]*$/, '').replace(/-\d+$/, '');
+    add(reader, readFileSync(join(KEPT, name)));
+  }
+  return seeds;
+}
+
+const WORDS = [0, 1, 2, 0x7f, 0x80, 0xff, 0x7fff, 0xffff, 0x7fffffff, 0x80000000, 0xfffffffe, 0xffffffff];
+
+/** One input: a seed changed at a few places, or several put together. */
+export function damage(
+  seeds: readonly Uint8Array[],
+  pick: PickNumber,
+  dictionary: readonly string[],
+  most: number,
+): Uint8Array {
+  let bytes: Buffer = Buffer.from(seeds.length === 0 ? new Uint8Array(pick(64)) : choose(pick, seeds));
+  for (let times = 1 + pick(6); times > 0; times -= 1) {
+    const at = pick(bytes.length + 1);
+    switch (pick(8)) {
+      case 0:
+        if (at < bytes.length) bytes[at] = (bytes[at] as number) ^ (1 << pick(8));
+        break;
+      case 1:
+        if (at + 4 <= bytes.length) bytes.writeUInt32LE(choose(pick, WORDS), at);
+        break;
+      case 2:
+        bytes = bytes.subarray(0, at);
+        break;
+      case 3: {
+        const run = bytes.subarray(at, at + 1 + pick(40));
+        bytes = Buffer.concat([
+          bytes.subarray(0, at),
+          ...Array.from({ length: 1 + pick(60) }, () => run),
+          bytes.subarray(at),
+        ]);
+        break;
+      }
+      case 4:
+        if (dictionary.length > 0) {
+          const word = Buffer.from(choose(pick, dictionary).repeat(1 + pick(30)));
+          bytes = Buffer.concat([bytes.subarray(0, at), word, bytes.subarray(at)]);
+        }
+        break;
+      case 5: {
+        const other = seeds.length === 0 ? bytes : choose(pick, seeds);
+        const from = pick(other.length + 1);
+        bytes = Buffer.concat([bytes.subarray(0, at), other.subarray(from, from + pick(400))]);
+        break;
+      }
+      case 6:
+        if (at + 2 <= bytes.length) bytes.writeUInt16BE(choose(pick, WORDS) & 0xffff, at);
+        break;
+      default:
+        bytes = Buffer.concat([bytes.subarray(0, at), Buffer.alloc(pick(20), pick(256)), bytes.subarray(at)]);
+    }
+  }
+  return new Uint8Array(bytes.subarray(0, most));
+}
