@@ -5,6 +5,7 @@ import { gunzipSync, gzipSync } from 'node:zlib';
 import { describe, expect, it } from 'vitest';
 import { ERROR_CODES } from '../src/core/errors.js';
 import { rulesTable } from '../src/core/survey/rules-table.js';
+import { stricterTable } from './support/crafted/stricter.js';
 
 const root = dirname(dirname(fileURLToPath(import.meta.url)));
 const src = join(root, 'src');
@@ -152,5 +153,22 @@ describe('the documents', () => {
     );
     const there = readdirSync(join(root, 'docs/screenshots')).filter((name) => name.endsWith('.png'));
     expect([...new Set(linked)].sort()).toEqual(there.sort());
+  });
+});
+
+describe('the security document', () => {
+  it('has the table of what is judged more strictly', () => {
+    const text = readFileSync(join(root, 'docs/security.md'), 'utf8');
+    const own = /<!-- stricter -->\n([\s\S]*?)<!-- \/stricter -->/.exec(text)?.[1];
+    expect(own?.trim()).toBe(stricterTable());
+  });
+
+  it('goes with a licence text for everything that is bundled', () => {
+    const notices = readFileSync(join(root, 'dist/NOTICES.txt'), 'utf8').split('\n\n----\n\n');
+    expect(notices.length).toBeGreaterThan(50);
+    for (const notice of notices) {
+      const [title = '', ...text] = notice.split('\n\n');
+      expect(text.join('\n\n').length, title).toBeGreaterThan(300);
+    }
   });
 });

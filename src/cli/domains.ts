@@ -141,6 +141,5 @@ export function fetcherOptions(io: Io, options: DomainOptions, hosts: readonly s
     named: hosts,
     resolve: resolutions(options.resolve),
     ...(ca === undefined ? {} : { ca }),
-    signal: io.signal,
   };
 }

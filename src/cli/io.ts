@@ -16,6 +16,7 @@ export interface Io {
   readonly drawsProgress: boolean;
   readonly paint: Paint;
   readonly env: NodeJS.ProcessEnv;
+  /** Told when the user stops the program; from the first time it is asked for, Ctrl-C waits for what is under way. */
   readonly signal: AbortSignal;
 }
 
@@ -43,7 +44,7 @@ function paintFor(color: boolean): Paint {
   return { bold: c.bold, dim: c.dim, good: c.green, bad: c.red, warn: c.yellow, name: c.cyan };
 }
 
-export function makeIo(options: CommonOptions, signal: AbortSignal): Io {
+export function makeIo(options: CommonOptions, stopSignal: () => AbortSignal): Io {
   const { env } = process;
   const noColor = options.color === false || (env.NO_COLOR !== undefined && env.NO_COLOR !== '');
   const json = options.json ?? false;
@@ -61,7 +62,9 @@ export function makeIo(options: CommonOptions, signal: AbortSignal): Io {
     drawsProgress: process.stderr.isTTY === true && !quiet && !json,
     paint: paintFor(!noColor && !json && (process.stdout.isTTY === true || env.FORCE_COLOR !== undefined)),
     env,
-    signal,
+    get signal() {
+      return stopSignal();
+    },
   };
 }
 

@@ -46,8 +46,13 @@ export function checkKeyName(name: string): void {
 async function guardFolder(dir: string): Promise<void> {
   const rules = '# Keys and passwords stay out of version control.\n*\n';
   const file = join(dir, '.gitignore');
-  if (!existsSync(file))
+  if (existsSync(file)) return;
+  try {
     await writeNewFile(file, new TextEncoder().encode(rules), 0o644, () => keyExists(file));
+  } catch (error) {
+    // Another run makes a key in this folder at the same moment, and wrote the rules.
+    if (!(error instanceof HullError && error.code === 'keys.exists')) throw error;
+  }
 }
 
 /**

@@ -21,7 +21,7 @@ function action<O>(load: () => Promise<Action<O>>) {
     const options = command.optsWithGlobals() as O & CommonOptions;
     // Texts, or lists of texts, as the command declares its arguments.
     const args = given.slice(0, -2) as never[];
-    const io = makeIo(options, stop.signal);
+    const io = makeIo(options, stopSignal);
     try {
       const run = await load();
       const code = await run(io, options, ...args);
@@ -39,7 +39,20 @@ function action<O>(load: () => Promise<Action<O>>) {
   };
 }
 
-/** Ctrl-C: what is under way cleans up after itself, then the program ends as the signal would have ended it. */
+let isListening = false;
+
+/**
+ * Ctrl-C: what is under way cleans up after itself, then the program ends as the signal would have ended it.
+ *
+ * The program listens only from the moment that somebody asks for this signal: until then there is nothing to clean up, and
+ * the system ends it at once, also while a large file is being parsed and nothing could be heard.
+ */
+function stopSignal(): AbortSignal {
+  if (!isListening) listenForStop();
+  isListening = true;
+  return stop.signal;
+}
+
 function listenForStop(): void {
   for (const signal of ['SIGINT', 'SIGTERM'] as const) {
     process.once(signal, () => {
@@ -502,7 +515,6 @@ function allowClosedPipe(): void {
 
 export async function run(argv: string[]): Promise<void> {
   allowClosedPipe();
-  listenForStop();
   const program = build();
   overrideExits(program);
   try {
@@ -513,7 +525,7 @@ export async function run(argv: string[]): Promise<void> {
     await program.parseAsync(argv);
   } catch (error) {
     if (error instanceof CommanderError && error.exitCode === 0) return;
-    const io = makeIo({ json: argv.includes('--json'), color: !argv.includes('--no-color') }, stop.signal);
+    const io = makeIo({ json: argv.includes('--json'), color: !argv.includes('--no-color') }, stopSignal);
     // A group without its command (hull keys) answers with its help.
     if (error instanceof CommanderError && error.code === 'commander.help') {
       const group = program.commands.find((command) => command.name() === argv[2]);

@@ -44,14 +44,14 @@ export async function countProgress(io: Io, files: number, doing: string, what: 
     format: `${doing} {bar} {value} of {total} ${what}`,
     barCompleteChar: '━',
     barIncompleteChar: '·',
-    hideCursor: true,
+    // A program that is ended at once could not show it again.
+    hideCursor: false,
     clearOnComplete: true,
     stopOnComplete: false,
     fps: 12,
     stream: process.stderr,
   });
   bar.start(Number.isFinite(files) ? files : 1, 0);
-  io.signal.addEventListener('abort', () => bar.stop(), { once: true });
   return {
     update: (done, total) => {
       bar.setTotal(total);

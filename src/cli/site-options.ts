@@ -72,7 +72,6 @@ export async function readHost(io: Io, address: URL, options: SiteOptions): Prom
       ...(maxDepth === undefined ? {} : { maxDepth }),
       ...(ca === undefined ? {} : { ca }),
       resolve: map,
-      signal: io.signal,
       onProgress: progress.update,
     });
   } finally {

@@ -105,6 +105,34 @@ describe('paths that are none', () => {
   });
 });
 
+describe('Ctrl-C', () => {
+  it('ends a command within a second, whatever it is parsing or deriving', async () => {
+    const dir = project();
+    const line = 'function f(a,b){for(let i=0;i<9;i++){console.log(i,{x:a,y:[b,1,2,"s"]})}}\n';
+    writeFileSync(join(dir, 'site/big.js'), line.repeat(100_000));
+    writeFileSync(join(dir, 'site/index.html'), `${PAGE}<script src="big.js"></script>`);
+    for (const [args, after] of [
+      [['survey'], 1200],
+      [['begin', 'site', '--yes', '--id', ID], 1200],
+      [['serve'], 1200],
+      [['pack', 'apk'], 300],
+    ] as const) {
+      let sent = 0;
+      const ran = await hull(args, {
+        cwd: dir,
+        meanwhile: (child) => {
+          setTimeout(() => {
+            sent = performance.now();
+            child.kill('SIGINT');
+          }, after);
+        },
+      });
+      if (ran.signal === null) continue; // it was done before
+      expect(performance.now() - sent, args.join(' ')).toBeLessThan(1000);
+    }
+  });
+});
+
 describe('what a terminal shows', () => {
   it('holds no control characters of others, with --verbose and --json too', async () => {
     const evil = 'a\u001b[31m\u009b2J\u202e\u2066\u007f\u200fb';
@@ -212,7 +240,9 @@ describe('certificates that cannot be read', () => {
         ['domains', 'write'],
       ]) {
         const ran = await hull(args, { cwd: dir });
-        expect([1, 2], `${name}, ${args.join(' ')}: ${ran.err}`).toContain(ran.code);
+        // One with bytes behind it can be read, although no device takes it in a package.
+        const codes = name === 'a byte behind' ? [0, 1, 2] : [1, 2];
+        expect(codes, `${name}, ${args.join(' ')}: ${ran.err}`).toContain(ran.code);
         expect(ran.err + ran.out, name).not.toContain('internal');
       }
     }

@@ -35,19 +35,14 @@ const SCREENS = 8;
 /** Device pixels a CSS px in screenshots: a phone of 400 px, a desktop window of 1280. */
 const SHOT_RATIO = { narrow: 2.7, wide: 1.5 } as const;
 
-/** The browser, or why there is none; for a picture of the page there must be one. */
-function browserFor(io: Io, options: PreviewOptions): BrowserOptions | { readonly missing: string } {
+/** The browser's program, or why there is none; for a picture of the page there must be one. */
+function findProgram(
+  io: Io,
+  options: PreviewOptions,
+): { readonly executable: string } | { readonly missing: string } {
+  const wanted = options.png !== undefined ? '--png' : options.shots ? '--shots' : 'HULL_BROWSER';
   try {
-    return {
-      executable: findBrowser(
-        io.env.HULL_BROWSER,
-        io.env.PATH ?? '',
-        options.png !== undefined ? '--png' : options.shots ? '--shots' : 'HULL_BROWSER',
-      ),
-      resolve: resolutions(options.resolve),
-      trustCrawled: options.ca !== undefined,
-      ...browserBasics(io),
-    };
+    return { executable: findBrowser(io.env.HULL_BROWSER, io.env.PATH ?? '', wanted) };
   } catch (error) {
     const isNeeded = options.png !== undefined || options.shots === true;
     if (isNeeded || !(error instanceof HullError) || error.code !== 'browser.missing') throw error;
@@ -62,13 +57,22 @@ function outFile(project: Project, named: string | undefined): string {
 export async function preview(io: Io, options: PreviewOptions): Promise<number> {
   const project = readProject(options.project ?? '.');
   const app = await readApp(project);
-  const browser = browserFor(io, options);
+  const program = findProgram(io, options);
   const { folder } = project.config.web;
   const site =
     folder === undefined
       ? await readHost(io, app.start, options)
       : await readWebFolder(io, relative('.', project.resolve(folder)) || '.', project, options);
   const inputs = artInputs(project, await findIconSource(project, app.folder));
+  const browser: BrowserOptions | { readonly missing: string } =
+    'missing' in program
+      ? program
+      : {
+          ...program,
+          resolve: resolutions(options.resolve),
+          trustCrawled: options.ca !== undefined,
+          ...browserBasics(io),
+        };
   const progress =
     io.drawsProgress && !('missing' in browser)
       ? await countProgress(io, Number.POSITIVE_INFINITY, 'looking at', 'screens')

@@ -109,3 +109,12 @@ export const STRICTER: readonly Stricter[] = [
     reason: 'It is damaged, or two readers would unpack different bytes.',
   },
 ];
+
+/** The table as the documents have it. */
+export function stricterTable(): string {
+  return [
+    '| Refused | Because |',
+    '|---|---|',
+    ...STRICTER.map(({ what, reason }) => `| ${what} | ${reason} |`),
+  ].join('\n');
+}
