@@ -24,107 +24,121 @@ const SPACE = 0x20;
 /** An attribute's name (JAR File Specification, "Name-Value pairs and Sections"). */
 const ATTRIBUTE_NAME = /^[A-Za-z0-9_-]{1,70}$/;
 
-/** A line's bytes without its end, and where the next one starts. */
-interface Line {
-  readonly start: number;
-  readonly end: number;
-  readonly next: number;
+/** An attribute's name in lower case, by the name as written; `undefined` for what is not a name. */
+class AttributeNames {
+  readonly #known = new Map<string, string | undefined>();
+
+  lowerCase(name: string): string | undefined {
+    if (!this.#known.has(name)) {
+      this.#known.set(name, ATTRIBUTE_NAME.test(name) ? name.toLowerCase() : undefined);
+    }
+    return this.#known.get(name);
+  }
 }
 
-function lineAt(bytes: Uint8Array, start: number): Line {
-  let end = start;
-  while (end < bytes.length && bytes[end] !== CR && bytes[end] !== LF) end += 1;
-  if (bytes[end] === CR && bytes[end + 1] === LF) return { start, end, next: end + 2 };
-  return { start, end, next: Math.min(end + 1, bytes.length) };
+/** One section while its lines are read. */
+class SectionReader {
+  readonly #bytes: Buffer;
+  readonly #names: AttributeNames;
+  readonly #attributes = new Map<string, string>();
+  readonly #start: number;
+  #fault: string | undefined;
+  /** The attribute that may go on in the next line: its first line, and what was joined to it. */
+  #from = -1;
+  #to = -1;
+  #joined: Uint8Array[] | undefined;
+  /** Blank lines before the text, and in and behind it. */
+  #blanksBefore = 0;
+  #blanksAfter = 0;
+  #isUnended = false;
+
+  constructor(bytes: Buffer, names: AttributeNames, start: number) {
+    this.#bytes = bytes;
+    this.#names = names;
+    this.#start = start;
+  }
+
+  get isEnding(): boolean {
+    return this.#blanksAfter > 0;
+  }
+
+  get hasText(): boolean {
+    return this.#from >= 0 || this.#attributes.size > 0 || this.#fault !== undefined;
+  }
+
+  /** A line without its end. A line may be cut in the middle of a character, so nothing is decoded before all is joined. */
+  line(start: number, end: number, next: number): void {
+    this.#isUnended = next === end;
+    if (start === end) {
+      if (this.hasText) this.#blanksAfter += 1;
+      else this.#blanksBefore += 1;
+      return;
+    }
+    if (this.#bytes[start] !== SPACE) {
+      this.#flush();
+      this.#from = start;
+      this.#to = end;
+      return;
+    }
+    if (this.#from < 0) this.#fault = 'A section starts with a continuation line.';
+    this.#joined ??= this.#from < 0 ? [] : [this.#bytes.subarray(this.#from, this.#to)];
+    this.#joined.push(this.#bytes.subarray(start + 1, end));
+    if (this.#from < 0) this.#from = start;
+  }
+
+  #flush(): void {
+    if (this.#from < 0) return;
+    const text = this.#joined
+      ? Buffer.concat(this.#joined).toString('utf8')
+      : this.#bytes.toString('utf8', this.#from, this.#to);
+    this.#from = -1;
+    this.#joined = undefined;
+    const colon = text.indexOf(': ');
+    const name = colon < 0 ? text : text.slice(0, colon);
+    const key = colon < 0 ? undefined : this.#names.lowerCase(name);
+    if (key === undefined) this.#fault ??= `"${name.slice(0, 40)}" is not an attribute.`;
+    else if (this.#attributes.has(key)) this.#fault ??= `The attribute ${name} is repeated in one section.`;
+    else this.#attributes.set(key, text.slice(colon + 2));
+  }
+
+  /** @param end where the next section begins */
+  finish(end: number): ManifestSection {
+    this.#flush();
+    if (this.#isUnended) this.#fault ??= 'The last line has no line end.';
+    return {
+      name: this.#attributes.get('name'),
+      attributes: this.#attributes,
+      bytes: this.#bytes.subarray(this.#start, end),
+      hasExtraBlankLines: this.#blanksBefore > 0 || this.#blanksAfter > 1,
+      ...(this.#fault === undefined ? {} : { fault: this.#fault }),
+    };
+  }
 }
 
 /**
- * Attributes as bytes, with lines that continue them joined: a line may end in the middle of a character, so nothing is
- * decoded before.
+ * The sections of a manifest, the main attributes first. Together their bytes are the manifest.
+ *
+ * @throws HullError `file.over-budget`
  */
-function unfold(
-  bytes: Uint8Array,
-  lines: readonly Line[],
-): { readonly texts: string[]; readonly starts: boolean } {
-  const texts: string[] = [];
-  let parts: Uint8Array[] = [];
-  let starts = true;
-  const flush = () => {
-    if (parts.length > 0) texts.push(Buffer.concat(parts).toString('utf8'));
-    parts = [];
-  };
-  for (const { start, end } of lines) {
-    if (bytes[start] === SPACE) {
-      if (parts.length === 0) starts = false;
-      parts.push(bytes.subarray(start + 1, end));
-    } else {
-      flush();
-      parts.push(bytes.subarray(start, end));
-    }
-  }
-  flush();
-  return { texts, starts };
-}
-
-/** @param bytes the section's own, from its first line to the end of the last blank line */
-function parseSection(bytes: Uint8Array, all: readonly Line[]): ManifestSection {
-  const attributes = new Map<string, string>();
-  let fault: string | undefined;
-  const lines = all.filter(({ start, end }) => end > start);
-  const { texts, starts } = unfold(bytes, lines);
-  if (!starts) fault = 'A section starts with a continuation line.';
-  for (const text of texts) {
-    const colon = text.indexOf(': ');
-    const name = colon < 0 ? text : text.slice(0, colon);
-    if (colon < 0 || !ATTRIBUTE_NAME.test(name)) {
-      fault ??= `"${name.slice(0, 40)}" is not an attribute.`;
-      continue;
-    }
-    const key = name.toLowerCase();
-    if (attributes.has(key)) fault ??= `The attribute ${name} is repeated in one section.`;
-    else attributes.set(key, text.slice(colon + 2));
-  }
-  const last = all.at(-1);
-  if (last === undefined || last.next === last.end) fault ??= 'The last line has no line end.';
-  return {
-    name: attributes.get('name'),
-    attributes,
-    bytes,
-    hasExtraBlankLines: all.length > lines.length + 1 || all[0] !== lines[0],
-    ...(fault === undefined ? {} : { fault }),
-  };
-}
-
-/** The sections of a manifest, the main attributes first. Together their bytes are the manifest. Throws `file.over-budget`. */
-export function parseJarManifest(bytes: Uint8Array): ManifestSection[] {
+export function parseJarManifest(given: Uint8Array): ManifestSection[] {
+  const bytes = Buffer.from(given.buffer, given.byteOffset, given.byteLength);
   const budget = new Budget(bytes.length, { items: FEW_LINES + Math.floor(bytes.length / 16) });
+  const names = new AttributeNames();
   const sections: ManifestSection[] = [];
-  let lines: Line[] = [];
-  let start = 0;
-  let hasText = false;
-  let isEnding = false;
-  const flush = (end: number) => {
-    const own = lines.map((line) => ({
-      start: line.start - start,
-      end: line.end - start,
-      next: line.next - start,
-    }));
-    sections.push(parseSection(bytes.subarray(start, end), own));
-    start = end;
-    lines = [];
-    hasText = false;
-    isEnding = false;
-  };
+  let section = new SectionReader(bytes, names, 0);
   for (let offset = 0; offset < bytes.length; ) {
-    const line = lineAt(bytes, offset);
-    const isBlank = line.end === line.start;
-    if (isEnding && !isBlank) flush(line.start);
-    if (!isBlank) hasText = true;
-    else if (hasText) isEnding = true;
+    const start = offset;
+    let end = start;
+    while (end < bytes.length && bytes[end] !== CR && bytes[end] !== LF) end += 1;
+    const isPair = bytes[end] === CR && bytes[end + 1] === LF;
+    offset = Math.min(end + (isPair ? 2 : 1), bytes.length);
+    if (section.isEnding && end > start) {
+      sections.push(section.finish(start));
+      section = new SectionReader(bytes, names, start);
+    }
     budget.charge('items', 1);
-    lines.push(line);
-    offset = line.next;
+    section.line(start, end, offset);
   }
-  if (lines.length > 0) flush(bytes.length);
+  if (bytes.length > 0) sections.push(section.finish(bytes.length));
   return sections;
 }

@@ -77,12 +77,17 @@ interface NamedDigest {
 
 /** Every digest that a section states with a name that ends in `suffix`; readers differ in which they ask. */
 function statedDigests({ attributes }: ManifestSection, suffix: string): NamedDigest[] {
-  const of = (prefix: string, hash: string) => {
+  const stated: NamedDigest[] = [];
+  for (const [prefix, hash] of DIGEST_NAMES) {
     const base64 = attributes.get(`${prefix}-${suffix}`);
-    return base64 === undefined ? [] : [{ hash, base64 }];
-  };
-  const known = DIGEST_NAMES.flatMap(([prefix, hash]) => of(prefix, hash));
-  return known.length === 0 ? [] : [...known, ...OLD_NAMES.slice(1).flatMap((prefix) => of(prefix, 'sha1'))];
+    if (base64 !== undefined) stated.push({ hash, base64 });
+  }
+  if (stated.length === 0) return stated;
+  for (const prefix of OLD_NAMES) {
+    const base64 = prefix === 'sha1' ? undefined : attributes.get(`${prefix}-${suffix}`);
+    if (base64 !== undefined) stated.push({ hash: 'sha1', base64 });
+  }
+  return stated;
 }
 
 /** Whether a device below API 18 finds a digest in a section (Digest-Algorithms, else SHA-1). */
