@@ -65,10 +65,38 @@ describe('the rules of the house', () => {
       ['android', 'apple'],
       ['apple', 'android'],
     ]) {
-      for (const module of modules.filter((item) => inFolder(item, `core/${one}`))) {
-        for (const need of module.needs) expect(need, module.path).not.toMatch(new RegExp(`^core/${other}/`));
+      for (const module of modules.filter((item) => inFolder(item, `core/platforms/${one}`))) {
+        for (const need of module.needs)
+          expect(need, module.path).not.toMatch(new RegExp(`^core/platforms/${other}/`));
       }
     }
+  });
+
+  it('no file lies about at the root of the core', () => {
+    const loose = modules.map(({ path }) => path).filter((path) => /^core\/[^/]+$/.test(path));
+    expect(loose.sort()).toEqual(['core/errors.ts', 'core/index.ts']);
+  });
+
+  it('arrows between folders point one way, types among them', () => {
+    // A platform counts as a folder, and so does each of its own.
+    const folderOf = (path: string) =>
+      /^core\/platforms\/[^/]+\/[^/]+\//.exec(path)?.[0] ?? /^core\/[^/]+\//.exec(path)?.[0] ?? path;
+    const arrows = new Map<string, Set<string>>();
+    for (const { path, text } of modules.filter((item) => inFolder(item, 'core'))) {
+      for (const match of text.matchAll(/from '(\.[^']+)'|import\('(\.[^']+)'\)/g)) {
+        const target = resolve(dirname(join(src, path)), (match[1] ?? match[2]) as string);
+        const [from, to] = [folderOf(path), folderOf(relative(src, target))];
+        if (from !== to) arrows.set(from, (arrows.get(from) ?? new Set()).add(to));
+      }
+    }
+    const done = new Set<string>();
+    const visit = (folder: string, above: readonly string[]): void => {
+      expect(above, `a circle: ${[...above, folder].join(' → ')}`).not.toContain(folder);
+      if (done.has(folder)) return;
+      for (const next of arrows.get(folder) ?? []) visit(next, [...above, folder]);
+      done.add(folder);
+    };
+    for (const folder of arrows.keys()) visit(folder, []);
   });
 
   it('no module needs itself by way of others', () => {

@@ -4,7 +4,7 @@ import { join } from 'node:path';
 import { createIdentity } from '../core/keys/create.js';
 import { openIdentity } from '../core/keys/open.js';
 import { writePkcs12 } from '../core/keys/pkcs12.js';
-import type { SigningPlan } from '../core/signing/sign.js';
+import type { SigningPlan } from '../core/platforms/android/signing/sign.js';
 import type { Io } from './io.js';
 import { keepKeystore } from './key-files.js';
 

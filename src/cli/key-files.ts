@@ -1,9 +1,9 @@
 import { existsSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { HullError } from '../core/errors.js';
-import { makeFolder, writeNewFile } from '../core/files.js';
 import { editProject } from '../core/project/edit.js';
 import type { Project } from '../core/project/project.js';
+import { makeFolder, writeNewFile } from '../core/util/files.js';
 
 /** Keystores as files: never written over, and kept out of version control. */
 

@@ -1,4 +1,4 @@
-import type { App } from '../core/app.js';
+import type { App } from '../core/app/app.js';
 import { VerifierFetcher } from '../core/domains/fetch-documents.js';
 import { expectationOf, FolderFirstSource } from '../core/domains/gather.js';
 import { appIds, planDomains } from '../core/domains/plan.js';
@@ -6,8 +6,8 @@ import { proveDomains } from '../core/domains/prove.js';
 import type { Signer } from '../core/domains/signers.js';
 import { HullError } from '../core/errors.js';
 import { certificateFacts } from '../core/keys/fingerprint.js';
+import type { SigningPlan } from '../core/platforms/android/signing/sign.js';
 import type { Project } from '../core/project/project.js';
-import type { SigningPlan } from '../core/signing/sign.js';
 import { fetcherOptions, shownFolders } from './domains.js';
 import type { Io } from './io.js';
 import type { SiteOptions } from './site-options.js';

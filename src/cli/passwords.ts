@@ -1,7 +1,7 @@
 import { readFileSync, statSync } from 'node:fs';
 import { fromSystemError, HullError } from '../core/errors.js';
-import { readRegularFile } from '../core/files.js';
 import { checkNewPassword, passwordFault } from '../core/keys/password.js';
+import { readRegularFile } from '../core/util/files.js';
 import type { Io } from './io.js';
 
 export const PASSWORD_VARIABLE = 'HULL_KEY_PASSWORD';

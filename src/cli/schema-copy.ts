@@ -1,7 +1,7 @@
 import { existsSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { replaceFile } from '../core/files.js';
-import { packagedPath } from '../core/packaged.js';
+import { replaceFile } from '../core/util/files.js';
+import { packagedPath } from '../core/util/packaged.js';
 
 /** Editors complete and check `hull.json` by this copy of the schema, also without a network. */
 export const SCHEMA_COPY = '.hull/hull.schema.json';

@@ -1,10 +1,10 @@
 import { join } from 'node:path';
-import { readApp } from '../core/app.js';
-import { documentHost } from '../core/domains/host.js';
+import { readApp } from '../core/app/app.js';
 import { folderOfHost } from '../core/domains/put.js';
 import { HullError } from '../core/errors.js';
-import { replaceFile } from '../core/files.js';
+import { documentHost } from '../core/links/host.js';
 import type { Project } from '../core/project/project.js';
+import { replaceFile } from '../core/util/files.js';
 import { throwAwayAuthority } from '../drydock/authority.js';
 import { type Fault, type ServedRequest, startWebHost, type WebHost } from '../drydock/web-host.js';
 import { shortPath } from './paths.js';

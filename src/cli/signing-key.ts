@@ -1,7 +1,7 @@
 import { chooseKey, type NamedKey, readKeystoreFile } from '../core/keys/open.js';
+import { openPlan, originalKey } from '../core/platforms/android/signing/plan.js';
+import type { SigningPlan } from '../core/platforms/android/signing/sign.js';
 import type { Project } from '../core/project/project.js';
-import { openPlan, originalKey } from '../core/signing/plan.js';
-import type { SigningPlan } from '../core/signing/sign.js';
 import type { Io } from './io.js';
 import { passwordFor } from './passwords.js';
 

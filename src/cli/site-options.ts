@@ -1,11 +1,11 @@
 import { fromSystemError, HullError } from '../core/errors.js';
-import { readRegularFile } from '../core/files.js';
 import type { Project } from '../core/project/project.js';
-import { baseOf, parseUrl } from '../core/project/url-path.js';
 import { crawlSite } from '../core/site/crawl.js';
 import { lookThroughFolder } from '../core/site/folder.js';
 import { type ReadFolderOptions, readFolderSite } from '../core/site/read-folder.js';
 import type { Site } from '../core/site/site.js';
+import { readRegularFile } from '../core/util/files.js';
+import { baseOf, parseUrl } from '../core/util/url-path.js';
 import type { Io } from './io.js';
 import { countProgress } from './progress.js';
 

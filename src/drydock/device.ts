@@ -2,11 +2,11 @@ import { createWriteStream, mkdirSync, readFileSync } from 'node:fs';
 import { rename, rm } from 'node:fs/promises';
 import { createServer, type Server, type Socket } from 'node:net';
 import { join } from 'node:path';
-import { inspectPackage, type PackageFacts } from '../core/android/inspect.js';
-import { isAppId, isClassName } from '../core/device/names.js';
-import { ByteStream } from '../core/device/stream.js';
 import { HullError, systemErrorCode } from '../core/errors.js';
-import { replaceFile } from '../core/files.js';
+import { isAppId, isClassName } from '../core/platforms/android/bridge/names.js';
+import { ByteStream } from '../core/platforms/android/bridge/stream.js';
+import { inspectPackage, type PackageFacts } from '../core/platforms/android/inspect/inspect.js';
+import { replaceFile } from '../core/util/files.js';
 
 /** A device that is not one: it speaks the debug bridge's protocol, and checks packages as a device would. */
 export interface StandInOptions {

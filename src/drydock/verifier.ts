@@ -1,10 +1,10 @@
 import { createHash } from 'node:crypto';
 import { fastify } from 'fastify';
 import { Asker } from '../core/domains/ask.js';
-import { APPLE_PATH } from '../core/domains/documents/names.js';
 import type { DocumentSource, FetchedDocument } from '../core/domains/fetch-documents.js';
 import { askFactsOf, type GatherRequest } from '../core/domains/gather.js';
 import { HullError } from '../core/errors.js';
+import { APPLE_PATH } from '../core/links/document-names.js';
 import { CONNECTION_LIMITS, guardLoopback, makeToken } from './guard.js';
 import { listenOnLoopback } from './listen.js';
 

@@ -2,18 +2,25 @@ import { execFileSync } from 'node:child_process';
 import { existsSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { beforeAll, describe, expect, it } from 'vitest';
-import { openPackage, packageSignatures } from '../../src/core/android/resign.js';
-import { android, element, plain } from '../../src/core/android/xml.js';
-import { writeBinaryXml } from '../../src/core/formats/binary-xml/writer.js';
+import { writeBinaryXml } from '../../src/core/formats/axml/writer.js';
 import { bytesSource } from '../../src/core/formats/bytes/source.js';
 import { readZip } from '../../src/core/formats/zip/reader.js';
 import type { Entry } from '../../src/core/formats/zip/types.js';
 import { createIdentity } from '../../src/core/keys/create.js';
 import type { KeystoreEntry } from '../../src/core/keys/pkcs12.js';
-import { succeed } from '../../src/core/signing/lineage.js';
-import type { SigningPlan } from '../../src/core/signing/sign.js';
-import { BLOCK_ID, readSigningBlock, writeSigningBlock } from '../../src/core/signing/signing-block.js';
-import { type SignedWriteOptions, writeSignedPackage } from '../../src/core/signing/write-signed.js';
+import { android, element, plain } from '../../src/core/platforms/android/app/xml.js';
+import { openPackage, packageSignatures } from '../../src/core/platforms/android/package/resign.js';
+import { succeed } from '../../src/core/platforms/android/signing/lineage.js';
+import type { SigningPlan } from '../../src/core/platforms/android/signing/sign.js';
+import {
+  BLOCK_ID,
+  readSigningBlock,
+  writeSigningBlock,
+} from '../../src/core/platforms/android/signing/signing-block.js';
+import {
+  type SignedWriteOptions,
+  writeSignedPackage,
+} from '../../src/core/platforms/android/signing/write-signed.js';
 import { testIdentity } from '../support/identity.js';
 import { generator } from '../support/random.js';
 import { temporaryFolder } from '../support/temporary.js';

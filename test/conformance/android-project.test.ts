@@ -3,7 +3,7 @@ import { existsSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync
 import { homedir } from 'node:os';
 import { join } from 'node:path';
 import { beforeAll, describe, expect, it } from 'vitest';
-import { inspectPackage } from '../../src/core/android/inspect.js';
+import { inspectPackage } from '../../src/core/platforms/android/inspect/inspect.js';
 import { hull } from '../support/hull.js';
 import { ask, readerTest } from '../support/readers.js';
 import { temporaryFolder, writeFiles } from '../support/temporary.js';

@@ -6,7 +6,7 @@ import { bytesSource } from '../../src/core/formats/bytes/source.js';
 import { readEntry, readZip } from '../../src/core/formats/zip/reader.js';
 import type { Entry } from '../../src/core/formats/zip/types.js';
 import { writeZip } from '../../src/core/formats/zip/writer.js';
-import { verifySignatures } from '../../src/core/signing/verify.js';
+import { verifySignatures } from '../../src/core/platforms/android/signing/verify.js';
 import { holdsAgainst } from '../support/errors.js';
 import { mutations } from '../support/hostile.js';
 import { hull, PASSWORD } from '../support/hull.js';

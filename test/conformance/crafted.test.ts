@@ -2,7 +2,7 @@ import { execFileSync } from 'node:child_process';
 import { existsSync, mkdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { beforeAll, describe, expect, it } from 'vitest';
-import { openPackage, packageSignatures } from '../../src/core/android/resign.js';
+import { openPackage, packageSignatures } from '../../src/core/platforms/android/package/resign.js';
 import { type Cast, makeCast, plainRecipe, QUIRKS, type Quirk } from '../support/crafted/quirks.js';
 import { craft, type Recipe } from '../support/crafted/recipe.js';
 import { STRICTER } from '../support/crafted/stricter.js';

@@ -1,8 +1,8 @@
 import { join } from 'node:path';
 import { expect } from 'vitest';
-import { inspectPackage } from '../../src/core/android/inspect.js';
-import type { FilterPart, LinkFilter } from '../../src/core/domains/match/intent-filter.js';
-import type { PatternKind } from '../../src/core/domains/match/pattern-matcher.js';
+import type { FilterPart, LinkFilter } from '../../src/core/links/intent-filter.js';
+import type { PatternKind } from '../../src/core/links/pattern-matcher.js';
+import { inspectPackage } from '../../src/core/platforms/android/inspect/inspect.js';
 import { hull } from '../support/hull.js';
 import { ask, readerTest } from '../support/readers.js';
 import { temporaryFolder, writeFiles } from '../support/temporary.js';

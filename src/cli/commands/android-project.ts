@@ -1,15 +1,9 @@
 import { existsSync } from 'node:fs';
 import { join, relative } from 'node:path';
-import { findIconSource } from '../../core/android/icon-source.js';
-import { appInEngine, readAndroidOptions } from '../../core/android/options.js';
-import { type ProjectFile, projectFiles } from '../../core/android/project/export.js';
-import { readApp } from '../../core/app.js';
+import { readApp } from '../../core/app/app.js';
 import { ART_CACHE } from '../../core/art/kit.js';
 import { launcherIcon } from '../../core/art/launcher-icon.js';
 import { artInputs } from '../../core/art/project-art.js';
-import { packagedPath } from '../../core/packaged.js';
-import { CONFIG_FILE } from '../../core/project/config.js';
-import { type Project, readProject } from '../../core/project/project.js';
 import {
   exportProject,
   NEW_ENDING,
@@ -17,7 +11,13 @@ import {
   type RefitResult,
   type RefitState,
   refitProject,
-} from '../../core/refit/refit.js';
+} from '../../core/packaging/exported-project.js';
+import { findIconSource } from '../../core/platforms/android/app/icon-source.js';
+import { appInEngine, readAndroidOptions } from '../../core/platforms/android/app/options.js';
+import { type ProjectFile, projectFiles } from '../../core/platforms/android/project/export.js';
+import { CONFIG_FILE } from '../../core/project/config.js';
+import { type Project, readProject } from '../../core/project/project.js';
+import { packagedPath } from '../../core/util/packaged.js';
 import { safe } from '../format.js';
 import { type CommonOptions, type Io, outJson } from '../io.js';
 import { isSchemaCurrent, SCHEMA_COPY, writeSchemaCopy } from '../schema-copy.js';

@@ -1,13 +1,13 @@
 import { relative, resolve } from 'node:path';
-import { projectLogo } from '../../core/android/icon-source.js';
 import type { PictureSource } from '../../core/art/logo.js';
 import { type ArtReport, type ArtState, makeArt } from '../../core/art/make.js';
 import { type ArtRow, type ArtTarget, artPlan } from '../../core/art/plan.js';
 import { artInputs, artPlaces } from '../../core/art/project-art.js';
 import { fromSystemError } from '../../core/errors.js';
-import { pathFrom, readRegularFile } from '../../core/files.js';
+import { projectLogo } from '../../core/platforms/android/app/icon-source.js';
 import { changeProject } from '../../core/project/edit.js';
 import { type Project, readProject } from '../../core/project/project.js';
+import { pathFrom, readRegularFile } from '../../core/util/files.js';
 import { bytes, columns, safe, wrap } from '../format.js';
 import { type CommonOptions, type Io, outJson } from '../io.js';
 import { countProgress } from '../progress.js';

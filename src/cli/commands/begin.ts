@@ -10,14 +10,14 @@ import {
   type Proposal,
   proposeProject,
   renderConfig,
-} from '../../core/begin.js';
+} from '../../core/begin/begin.js';
 import { HullError, type Place } from '../../core/errors.js';
-import { pathFrom, writeNewFile } from '../../core/files.js';
 import { CONFIG_FILE } from '../../core/project/config.js';
 import { listWebFolder } from '../../core/site/folder.js';
 import { readFolderSite } from '../../core/site/read-folder.js';
 import type { Site } from '../../core/site/site.js';
 import { FOLDER_ROOT } from '../../core/site/web-source.js';
+import { pathFrom, writeNewFile } from '../../core/util/files.js';
 import { columns, safe } from '../format.js';
 import { type CommonOptions, type Io, outJson } from '../io.js';
 import { countProgress } from '../progress.js';

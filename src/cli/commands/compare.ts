@@ -1,5 +1,9 @@
-import { type Comparison, comparePackages, type Severity } from '../../core/android/compare.js';
-import { inspectPackage, type PackageFacts } from '../../core/android/inspect.js';
+import {
+  type Comparison,
+  comparePackages,
+  type Severity,
+} from '../../core/platforms/android/inspect/compare.js';
+import { inspectPackage, type PackageFacts } from '../../core/platforms/android/inspect/inspect.js';
 import { bytes, columns, safe, wrap } from '../format.js';
 import { type CommonOptions, type Io, outJson } from '../io.js';
 

@@ -1,9 +1,9 @@
 import { VerifierFetcher } from '../../core/domains/fetch-documents.js';
 import { expectationOf, FolderSource } from '../../core/domains/gather.js';
-import { documentHost, isHostFault, readHostName, shownHost } from '../../core/domains/host.js';
 import type { DocumentKind } from '../../core/domains/plan.js';
 import { type HostProof, type Problem, proveDomains } from '../../core/domains/prove.js';
 import { formatPlace, HullError } from '../../core/errors.js';
+import { documentHost, isHostFault, readHostName, shownHost } from '../../core/links/host.js';
 import { type DomainOptions, fetcherOptions, type Gathered, gather } from '../domains.js';
 import { safe, wrap } from '../format.js';
 import { type Io, outJson } from '../io.js';

@@ -1,4 +1,3 @@
-import { shownHost } from '../../core/domains/host.js';
 import { associatedDomains, type DocumentKind, scopeExtensions } from '../../core/domains/plan.js';
 import {
   type PreparedDocument,
@@ -7,7 +6,8 @@ import {
   putDocuments,
 } from '../../core/domains/put.js';
 import { SERVING_RULES, servingAdvice } from '../../core/domains/serving.js';
-import { repeatedRules } from '../../core/links.js';
+import { shownHost } from '../../core/links/host.js';
+import { repeatedRules } from '../../core/links/links.js';
 import { type DomainOptions, type Gathered, gather } from '../domains.js';
 import { columns, safe, wrap } from '../format.js';
 import { type Io, outJson } from '../io.js';

@@ -1,5 +1,5 @@
 import { join } from 'node:path';
-import { BRIDGE_PORT } from '../../core/device/bridge.js';
+import { BRIDGE_PORT } from '../../core/platforms/android/bridge/bridge.js';
 import { startStandIn } from '../../drydock/device.js';
 import { safe } from '../format.js';
 import { type CommonOptions, type Io, outJson } from '../io.js';

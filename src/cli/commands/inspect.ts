@@ -1,5 +1,9 @@
-import { type ComponentFacts, inspectPackage, type PackageFacts } from '../../core/android/inspect.js';
-import { replaceFile } from '../../core/files.js';
+import {
+  type ComponentFacts,
+  inspectPackage,
+  type PackageFacts,
+} from '../../core/platforms/android/inspect/inspect.js';
+import { replaceFile } from '../../core/util/files.js';
 import { bytes, columns, percent, safe, wrap } from '../format.js';
 import { type CommonOptions, type Io, outJson } from '../io.js';
 
@@ -236,7 +240,7 @@ export interface InspectOptions extends CommonOptions {
 export async function inspect(io: Io, options: InspectOptions, file: string): Promise<number> {
   const facts = await inspectPackage(file);
   if (options.html !== undefined) {
-    const { sizePage } = await import('../../core/android/size-page.js');
+    const { sizePage } = await import('../../core/platforms/android/inspect/size-page.js');
     await replaceFile(options.html, new TextEncoder().encode(sizePage(facts)));
   }
   const code = options.verify && !facts.signature.verifies ? 1 : 0;

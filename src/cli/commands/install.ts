@@ -1,10 +1,14 @@
 import { join, relative } from 'node:path';
-import { inspectPackage } from '../../core/android/inspect.js';
-import { BRIDGE_PORT, type BridgeAddress, openService } from '../../core/device/bridge.js';
-import { type InstallReport, installPackage, processOf } from '../../core/device/install.js';
 import { HullError } from '../../core/errors.js';
-import { newestFirst } from '../../core/files.js';
+import { BRIDGE_PORT, type BridgeAddress, openService } from '../../core/platforms/android/bridge/bridge.js';
+import {
+  type InstallReport,
+  installPackage,
+  processOf,
+} from '../../core/platforms/android/bridge/install.js';
+import { inspectPackage } from '../../core/platforms/android/inspect/inspect.js';
 import { readProject } from '../../core/project/project.js';
+import { newestFirst } from '../../core/util/files.js';
 import { bytes, safe } from '../format.js';
 import { type CommonOptions, type Io, outJson } from '../io.js';
 import { countProgress } from '../progress.js';

@@ -1,6 +1,5 @@
 import { existsSync } from 'node:fs';
 import { HullError } from '../../core/errors.js';
-import { readRegularFile } from '../../core/files.js';
 import { certificateFacts } from '../../core/keys/fingerprint.js';
 import { javaKeystoreAliases } from '../../core/keys/java-keystore.js';
 import { noAlias, readKeystoreFile } from '../../core/keys/open.js';
@@ -9,6 +8,7 @@ import { type KeystoreEntry, writePkcs12 } from '../../core/keys/pkcs12.js';
 import { type KeyFilePasswords, keyFileKind, readAnyKeys } from '../../core/keys/read-any.js';
 import { weaknesses } from '../../core/keys/weakness.js';
 import { readProject } from '../../core/project/project.js';
+import { readRegularFile } from '../../core/util/files.js';
 import { columns, safe } from '../format.js';
 import { type CommonOptions, type Io, outJson } from '../io.js';
 import { checkKeyName, defaultKeyPath, keepKeystore, keyExists, nameKey } from '../key-files.js';

@@ -1,10 +1,10 @@
 import { HullError } from '../../core/errors.js';
-import { writeNewFile } from '../../core/files.js';
 import { backupSheet, type SheetKey } from '../../core/keys/backup-sheet.js';
 import { checkKeys } from '../../core/keys/check.js';
 import { certificateFacts } from '../../core/keys/fingerprint.js';
 import { chooseKey } from '../../core/keys/open.js';
 import { readProject } from '../../core/project/project.js';
+import { writeNewFile } from '../../core/util/files.js';
 import { safe, wrap } from '../format.js';
 import { type CommonOptions, type Io, outJson } from '../io.js';
 import { openWithPassword } from '../open-key.js';

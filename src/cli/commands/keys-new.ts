@@ -1,9 +1,9 @@
 import { existsSync } from 'node:fs';
-import { pathFrom } from '../../core/files.js';
 import { createIdentity } from '../../core/keys/create.js';
 import { certificateFacts } from '../../core/keys/fingerprint.js';
 import { writePkcs12 } from '../../core/keys/pkcs12.js';
 import { readProject } from '../../core/project/project.js';
+import { pathFrom } from '../../core/util/files.js';
 import { columns, safe } from '../format.js';
 import { type CommonOptions, type Io, outJson } from '../io.js';
 import { checkKeyName, defaultKeyPath, keepKeystore, keyExists, nameKey } from '../key-files.js';

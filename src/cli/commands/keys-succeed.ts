@@ -1,18 +1,23 @@
 import { existsSync } from 'node:fs';
 import { HullError } from '../../core/errors.js';
-import { writeNewFile } from '../../core/files.js';
 import { certificateFacts } from '../../core/keys/fingerprint.js';
 import { chooseKey, openIdentity, readKeystoreFile } from '../../core/keys/open.js';
-import { changeProject } from '../../core/project/edit.js';
-import { readProject } from '../../core/project/project.js';
 import {
   CAPABILITIES,
   type Capability,
   succeed,
   USUAL_CAPABILITIES,
   writeLineageFile,
-} from '../../core/signing/lineage.js';
-import { badSince, DEFAULT_SINCE, isSinceLevel, readLineage } from '../../core/signing/plan.js';
+} from '../../core/platforms/android/signing/lineage.js';
+import {
+  badSince,
+  DEFAULT_SINCE,
+  isSinceLevel,
+  readLineage,
+} from '../../core/platforms/android/signing/plan.js';
+import { changeProject } from '../../core/project/edit.js';
+import { readProject } from '../../core/project/project.js';
+import { writeNewFile } from '../../core/util/files.js';
 import { columns } from '../format.js';
 import { type CommonOptions, type Io, outJson } from '../io.js';
 import { passwordFor } from '../passwords.js';

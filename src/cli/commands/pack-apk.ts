@@ -1,26 +1,30 @@
 import { join, resolve } from 'node:path';
-import { findIconSource } from '../../core/android/icon-source.js';
-import { type AndroidOptions, readAndroidOptions, shellName } from '../../core/android/options.js';
+import { type App, readApp } from '../../core/app/app.js';
+import { ART_CACHE } from '../../core/art/kit.js';
+import { artInputs } from '../../core/art/project-art.js';
+import { fromSystemError } from '../../core/errors.js';
+import { GROUPS_SINCE } from '../../core/links/levels.js';
+import { ruleText, sayMoreThanPaths } from '../../core/links/links.js';
+import { findIconSource } from '../../core/platforms/android/app/icon-source.js';
+import {
+  type AndroidOptions,
+  readAndroidOptions,
+  shellName,
+} from '../../core/platforms/android/app/options.js';
+import { onAndroid } from '../../core/platforms/android/app/permission-table.js';
+import { unusedPermissions } from '../../core/platforms/android/app/unused-permissions.js';
+import type { PackageKind } from '../../core/platforms/android/inspect/package-kind.js';
 import {
   type ContentRequest,
   debugApp,
   type PackReport,
   packAndroid,
   packedFiles,
-} from '../../core/android/pack.js';
-import type { PackageKind } from '../../core/android/package-kind.js';
-import { onAndroid } from '../../core/android/permission-table.js';
-import { compareRecord, readRecord, recordOf } from '../../core/android/record.js';
-import { unusedPermissions } from '../../core/android/unused-permissions.js';
-import { type App, readApp } from '../../core/app.js';
-import { ART_CACHE } from '../../core/art/kit.js';
-import { artInputs } from '../../core/art/project-art.js';
-import { GROUPS_SINCE } from '../../core/domains/match/levels.js';
-import { fromSystemError } from '../../core/errors.js';
-import { fileSha256, readRegularFile, replaceFile } from '../../core/files.js';
-import { ruleText, sayMoreThanPaths } from '../../core/links.js';
+} from '../../core/platforms/android/package/pack.js';
+import { compareRecord, readRecord, recordOf } from '../../core/platforms/android/package/record.js';
+import { jarSignerName } from '../../core/platforms/android/signing/jar-names.js';
 import { type Project, readProject } from '../../core/project/project.js';
-import { jarSignerName } from '../../core/signing/jar-names.js';
+import { fileSha256, readRegularFile, replaceFile } from '../../core/util/files.js';
 import { bytes, columns, duration, percent, safe } from '../format.js';
 import { type CommonOptions, type Io, outJson } from '../io.js';
 import { shortPath } from '../paths.js';
@@ -237,7 +241,7 @@ async function tellEntries(io: Io, app: App, android: AndroidOptions): Promise<v
 
 /** The installable package out of a bundle. */
 async function packFrom(io: Io, options: PackApkOptions, bundle: string): Promise<void> {
-  const { universalApk } = await import('../../core/android/universal.js');
+  const { universalApk } = await import('../../core/platforms/android/package/universal.js');
   const project = readProject(options.project ?? '.');
   const { key, plan } = await signingPlan(io, options, project, options.key);
   const report = await universalApk({

@@ -1,9 +1,9 @@
-import { openPackage, packageSignatures, signPackage } from '../../core/android/resign.js';
 import { HullError } from '../../core/errors.js';
 import { readableFacts } from '../../core/keys/fingerprint.js';
+import { openPackage, packageSignatures, signPackage } from '../../core/platforms/android/package/resign.js';
+import { jarSignerName } from '../../core/platforms/android/signing/jar-names.js';
+import type { SignatureReport } from '../../core/platforms/android/signing/report.js';
 import { readProject } from '../../core/project/project.js';
-import { jarSignerName } from '../../core/signing/jar-names.js';
-import type { SignatureReport } from '../../core/signing/report.js';
 import { bytes, columns, safe } from '../format.js';
 import { type CommonOptions, type Io, outJson } from '../io.js';
 import { signingPlan } from '../signing-key.js';

@@ -3,10 +3,8 @@ import { join, resolve } from 'node:path';
 import { findBrowser } from '../../core/browser/find.js';
 import type { HostProof } from '../../core/domains/prove.js';
 import { formatPlace, HullError } from '../../core/errors.js';
-import { replaceFile } from '../../core/files.js';
 import { CONFIG_FILE } from '../../core/project/config.js';
 import { type Project, readProject } from '../../core/project/project.js';
-import { baseOf, parseUrl } from '../../core/project/url-path.js';
 import { type Site, sheets } from '../../core/site/site.js';
 import {
   FAMILIES,
@@ -25,6 +23,8 @@ import {
   type SurveyReport,
   surveySite,
 } from '../../core/survey/survey.js';
+import { replaceFile } from '../../core/util/files.js';
+import { baseOf, parseUrl } from '../../core/util/url-path.js';
 import { browserBasics } from '../browser-options.js';
 import { columns, safe, wrap } from '../format.js';
 import { type CommonOptions, type Io, outJson } from '../io.js';

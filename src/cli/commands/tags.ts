@@ -1,12 +1,12 @@
 import { readFileSync } from 'node:fs';
 import { join, relative } from 'node:path';
 import { fromSystemError, HullError } from '../../core/errors.js';
-import { replaceFile } from '../../core/files.js';
 import { type Project, readProject } from '../../core/project/project.js';
 import type { Site } from '../../core/site/site.js';
 import { removeBlock } from '../../core/tags/place.js';
 import { type TagsRequest, taggedManifest, taggedPage, tagsInput } from '../../core/tags/project-tags.js';
 import { blockLines, headTags, manifestMembers, styleRules } from '../../core/tags/tags.js';
+import { replaceFile } from '../../core/util/files.js';
 import { safe } from '../format.js';
 import { type CommonOptions, type Io, outJson } from '../io.js';
 import { readWebFolder } from '../site-options.js';

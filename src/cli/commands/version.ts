@@ -1,10 +1,10 @@
 import { join, relative } from 'node:path';
-import { inspectPackage } from '../../core/android/inspect.js';
 import { HullError } from '../../core/errors.js';
-import { newestFirst } from '../../core/files.js';
+import { inspectPackage } from '../../core/platforms/android/inspect/inspect.js';
 import { editProject } from '../../core/project/edit.js';
 import { nextVersion, type Released } from '../../core/project/next-version.js';
 import { type Project, readProject } from '../../core/project/project.js';
+import { newestFirst } from '../../core/util/files.js';
 import { type CommonOptions, type Io, outJson } from '../io.js';
 
 export interface VersionOptions extends CommonOptions {

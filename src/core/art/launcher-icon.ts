@@ -1,10 +1,10 @@
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { keepInCache } from '../files.js';
 import { bytesSource } from '../formats/bytes/source.js';
 import { readEntry, readZip } from '../formats/zip/reader.js';
 import { writeZip } from '../formats/zip/writer.js';
 import { parseColor, type Rgba, toHex } from '../project/color.js';
+import { keepInCache } from '../util/files.js';
 import { type ArtInputs, cachedRow, inputsKey, prepareKit } from './kit.js';
 import { packedRows } from './plan.js';
 

@@ -3,7 +3,7 @@ import { readFileSync, statSync } from 'node:fs';
 import { availableParallelism } from 'node:os';
 import { join, resolve } from 'node:path';
 import { fromSystemError, HullError, systemErrorCode } from '../errors.js';
-import { pathFrom, replaceFile } from '../files.js';
+import { pathFrom, replaceFile } from '../util/files.js';
 import { ART_CACHE, type ArtInputs, cachedRow, inputsKey, prepareKit } from './kit.js';
 import { type ArtRow, type ArtTarget, artPlan } from './plan.js';
 

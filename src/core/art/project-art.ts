@@ -1,8 +1,8 @@
 import { join } from 'node:path';
 import { fromSystemError, HullError } from '../errors.js';
-import { readRegularFile } from '../files.js';
 import { type Rgba, requireOpaqueColor } from '../project/color.js';
 import type { Project } from '../project/project.js';
+import { readRegularFile } from '../util/files.js';
 import { type ArtInputs, parseGround } from './kit.js';
 import type { PictureSource } from './logo.js';
 import type { ArtSource, ArtTarget } from './plan.js';

@@ -1,11 +1,11 @@
 import { createReadStream } from 'node:fs';
 import { createServer, type ServerResponse } from 'node:http';
 import type { AddressInfo } from 'node:net';
-import { parseUrl } from '../project/url-path.js';
 import { mayBeRoute } from '../site/files-for-path.js';
 import type { WebFile } from '../site/folder.js';
 import { FolderIndex } from '../site/folder-index.js';
 import { extensionOf, MEDIA_TYPES } from '../site/media-types.js';
+import { parseUrl } from '../util/url-path.js';
 
 export interface ServedFolder {
   readonly origin: string;

@@ -1,18 +1,18 @@
 import type { Place } from '../errors.js';
-import type { PlacedJson } from '../json-places.js';
-import type { AppLink, PathRule } from '../links.js';
+import { type Component, compileComponents } from '../links/components.js';
+import { APPLE_PATH, ASSET_LINKS_PATH, LINK_RELATION, ORIGIN_PATH } from '../links/document-names.js';
+import { documentHost, hostMatches } from '../links/host.js';
+import { compileHostRules } from '../links/host-rules.js';
+import { compileFilter, type FilterVerdict, type LinkFilter, partText } from '../links/intent-filter.js';
+import { GROUPS_SINCE } from '../links/levels.js';
+import { LinkUrl } from '../links/link-url.js';
+import type { AppLink, PathRule } from '../links/links.js';
+import { extensionMatches, withinScope } from '../links/scope.js';
+import type { PlacedJson } from '../util/json-places.js';
 import type { AppleAssociation } from './documents/apple-association.js';
 import type { AppStatement, AssetLinks } from './documents/asset-links.js';
-import { APPLE_PATH, ASSET_LINKS_PATH, LINK_RELATION, ORIGIN_PATH } from './documents/names.js';
 import type { OriginAssociation } from './documents/origin-association.js';
-import { documentHost, hostMatches } from './host.js';
-import { compileApple } from './match/apple.js';
-import { type Component, compileComponents } from './match/components.js';
-import { compileHostRules } from './match/host-rules.js';
-import { compileFilter, type FilterVerdict, type LinkFilter, partText } from './match/intent-filter.js';
-import { GROUPS_SINCE } from './match/levels.js';
-import { LinkUrl } from './match/link-url.js';
-import { extensionMatches, withinScope } from './match/scope.js';
+import { compileApple } from './match-apple.js';
 import type { WebApp } from './web-app.js';
 
 /** A document as verifiers would read it, and where it came from. */

@@ -1,5 +1,5 @@
 import { HullError, type Place } from '../errors.js';
-import { type Answer, Fetcher, type FetcherOptions } from '../site/fetcher.js';
+import { type Answer, Fetcher, type FetcherOptions } from '../net/fetcher.js';
 import type { DocumentFault } from './documents/read-json.js';
 
 /** A document as a verifier got it, or why it got none. */

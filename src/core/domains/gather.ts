@@ -1,11 +1,11 @@
 import { join } from 'node:path';
-import { inspectPackage, type PackageFacts } from '../android/inspect.js';
-import { filterOfLink } from '../android/intents.js';
-import { readAndroidOptions } from '../android/options.js';
-import type { App } from '../app.js';
-import { isInside, newestFirst, pathFrom } from '../files.js';
+import type { App } from '../app/app.js';
+import { filterOfLink } from '../platforms/android/app/intents.js';
+import { readAndroidOptions } from '../platforms/android/app/options.js';
+import { inspectPackage, type PackageFacts } from '../platforms/android/inspect/inspect.js';
 import type { Project } from '../project/project.js';
 import { patternMatches } from '../project/url-pattern.js';
+import { isInside, newestFirst, pathFrom } from '../util/files.js';
 import type { AskFacts, Held } from './ask.js';
 import { readAppleAssociation } from './documents/apple-association.js';
 import { type AssetLinks, readAssetLinks } from './documents/asset-links.js';

@@ -1,18 +1,18 @@
-import type { App } from '../app.js';
+import type { App } from '../app/app.js';
 import { HullError } from '../errors.js';
-import { type AppLink, excludedFirst, type PathRule, sayMoreThanPaths } from '../links.js';
-import type { Project } from '../project/project.js';
-import { type AppleClaim, mergeAppleAssociation } from './documents/apple-association.js';
-import { type AppClaim, mergeAssetLinks } from './documents/asset-links.js';
 import {
   APPLE_PATH,
   ASSET_LINKS_PATH,
   CREDENTIALS_RELATION,
   LINK_RELATION,
   ORIGIN_PATH,
-} from './documents/names.js';
+} from '../links/document-names.js';
+import { documentHost } from '../links/host.js';
+import { type AppLink, excludedFirst, type PathRule, sayMoreThanPaths } from '../links/links.js';
+import type { Project } from '../project/project.js';
+import { type AppleClaim, mergeAppleAssociation } from './documents/apple-association.js';
+import { type AppClaim, mergeAssetLinks } from './documents/asset-links.js';
 import { mergeOriginAssociation } from './documents/origin-association.js';
-import { documentHost } from './host.js';
 import type { Signer } from './signers.js';
 
 /** Apps by the IDs under which documents name them. */

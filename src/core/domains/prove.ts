@@ -1,19 +1,19 @@
 import type { Place } from '../errors.js';
-import { parseUrl } from '../project/url-path.js';
-import { type AppleAssociation, readAppleAssociation } from './documents/apple-association.js';
-import { type AssetLinks, readAssetLinks } from './documents/asset-links.js';
 import {
   APPLE_PATH,
   ASSET_LINKS_PATH,
   CREDENTIALS_RELATION,
   LINK_RELATION,
   ORIGIN_PATH,
-} from './documents/names.js';
+} from '../links/document-names.js';
+import { documentHost, wwwVariant } from '../links/host.js';
+import type { LinkFilter } from '../links/intent-filter.js';
+import { parseUrl } from '../util/url-path.js';
+import { type AppleAssociation, readAppleAssociation } from './documents/apple-association.js';
+import { type AssetLinks, readAssetLinks } from './documents/asset-links.js';
 import { type OriginAssociation, readOriginAssociation } from './documents/origin-association.js';
 import type { DocumentFault } from './documents/read-json.js';
 import { type DocumentSource, type FetchedDocument, inParallel } from './fetch-documents.js';
-import { documentHost, wwwVariant } from './host.js';
-import type { LinkFilter } from './match/intent-filter.js';
 import type { AppIds, DocumentKind, HostPlan } from './plan.js';
 import { ROLE_TEXT, type Signer } from './signers.js';
 import type { WebApp } from './web-app.js';

@@ -1,13 +1,13 @@
 import { join } from 'node:path';
 import { fromSystemError, HullError, systemErrorCode } from '../errors.js';
-import { readRegularFile, replaceFile } from '../files.js';
-import type { AppLink } from '../links.js';
+import { isHostFault, readHostName } from '../links/host.js';
+import type { AppLink } from '../links/links.js';
 import { editConfig } from '../project/edit.js';
 import type { Project } from '../project/project.js';
-import { baseOf } from '../project/url-path.js';
+import { readRegularFile, replaceFile } from '../util/files.js';
+import { baseOf } from '../util/url-path.js';
 import { APPLE_LIMIT } from './documents/apple-association.js';
 import { readDocumentJson } from './documents/read-json.js';
-import { isHostFault, readHostName } from './host.js';
 import { checkSameRules, type DocumentKind, type HostPlan } from './plan.js';
 
 /** A document as it should be on disk, and how that differs from what is there. */

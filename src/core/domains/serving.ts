@@ -1,4 +1,4 @@
-import { APPLE_PATH, ASSET_LINKS_PATH, ORIGIN_PATH } from './documents/names.js';
+import { APPLE_PATH, ASSET_LINKS_PATH, ORIGIN_PATH } from '../links/document-names.js';
 
 /** How one kind of server is told to serve association documents. */
 export interface ServingAdvice {

@@ -1,9 +1,9 @@
-import { pointerStep } from '../json-places.js';
 import { certificateFacts } from '../keys/fingerprint.js';
 import { chooseKey, type NamedKey, namedKey } from '../keys/open.js';
 import { readCertificateFile } from '../keys/public-part.js';
+import { readLineage } from '../platforms/android/signing/plan.js';
 import type { Project } from '../project/project.js';
-import { readLineage } from '../signing/plan.js';
+import { pointerStep } from '../util/json-places.js';
 
 /** A certificate that signs, has signed or will sign an app, and for whom. */
 export interface Signer {

@@ -1,6 +1,6 @@
-import { baseOf, parseUrl } from '../project/url-path.js';
+import type { ScopeExtension } from '../links/scope.js';
 import { manifestList, manifestText, type Site } from '../site/site.js';
-import type { ScopeExtension } from './match/scope.js';
+import { baseOf, parseUrl } from '../util/url-path.js';
 
 /** What an installed web app is known by, and which addresses are its own. */
 export interface WebApp {

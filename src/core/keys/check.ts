@@ -3,8 +3,8 @@ import { basename, dirname, join, relative, resolve, sep } from 'node:path';
 import ignore from 'ignore';
 import { HullError, type Place } from '../errors.js';
 import { readGitIndex } from '../formats/git-index/reader.js';
-import { pointerStep } from '../json-places.js';
 import type { Project } from '../project/project.js';
+import { pointerStep } from '../util/json-places.js';
 import { readCertificateFile } from './public-part.js';
 
 /** Whether keys are kept as they should be: who can read them, whether version control would take them, where passwords stand. */

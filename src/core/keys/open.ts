@@ -1,8 +1,8 @@
 import { fromSystemError, HullError, systemErrorCode } from '../errors.js';
-import { readRegularFile } from '../files.js';
-import { pointerStep } from '../json-places.js';
 import type { KeyConfig } from '../project/config.js';
 import type { Project } from '../project/project.js';
+import { readRegularFile } from '../util/files.js';
+import { pointerStep } from '../util/json-places.js';
 import { type KeystoreEntry, readPkcs12 } from './pkcs12.js';
 
 /** The name of a key that is used where none is named. */

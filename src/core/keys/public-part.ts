@@ -1,5 +1,5 @@
 import { fromSystemError, HullError } from '../errors.js';
-import { readRegularFile } from '../files.js';
+import { readRegularFile } from '../util/files.js';
 import { readCertificates } from './pem.js';
 
 /** The largest certificate file, in bytes: one with every authority of a system has about 250,000. */

@@ -2,7 +2,7 @@ import { createHash } from 'node:crypto';
 import { existsSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { fromSystemError } from '../errors.js';
-import { pathFrom, replaceFile } from '../files.js';
+import { pathFrom, replaceFile } from '../util/files.js';
 
 /** What earlier runs took: path from the project → SHA-256. */
 const LEDGER = '.hull/shots.json';

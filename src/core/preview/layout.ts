@@ -1,4 +1,4 @@
-import type { App } from '../app.js';
+import type { App } from '../app/app.js';
 import { type Rgba, wantsDarkSymbols } from '../project/color.js';
 import type { Site } from '../site/site.js';
 import type { HeldScreen, Insets } from './screens.js';

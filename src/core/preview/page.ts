@@ -1,5 +1,5 @@
-import { html, PAGE_STYLE } from '../html-page.js';
 import { toHex } from '../project/color.js';
+import { html, PAGE_STYLE } from '../util/html-page.js';
 import type { CutLabel } from './label.js';
 import { ANDROID_MASKS, APPLE_MASK, cssPolygon } from './masks.js';
 import {

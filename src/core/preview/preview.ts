@@ -1,9 +1,9 @@
-import { type CapabilityOnAndroid, onAndroid } from '../android/permission-table.js';
-import type { App, AppColors } from '../app.js';
-import { onApple } from '../apple/permission-table.js';
+import type { App, AppColors } from '../app/app.js';
 import { type ArtInputs, prepareKit } from '../art/kit.js';
 import type { BrowserOptions } from '../browser/launch.js';
 import { HullError } from '../errors.js';
+import { type CapabilityOnAndroid, onAndroid } from '../platforms/android/app/permission-table.js';
+import { onApple } from '../platforms/apple/app/permission-table.js';
 import { contrast, type Rgba, toHex } from '../project/color.js';
 import type { Engine } from '../project/config.js';
 import type { Project } from '../project/project.js';

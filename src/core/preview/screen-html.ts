@@ -1,5 +1,5 @@
-import { html } from '../html-page.js';
 import { toHex } from '../project/color.js';
+import { html } from '../util/html-page.js';
 import type { ScreenLayout } from './layout.js';
 import type { Preview, StartScene } from './preview.js';
 

@@ -1,6 +1,6 @@
 import { applyEdits, modify } from 'jsonc-parser';
-import { replaceFile } from '../files.js';
-import { withLock } from '../lock.js';
+import { replaceFile } from '../util/files.js';
+import { withLock } from '../util/lock.js';
 import { type Project, readProject } from './project.js';
 
 /** One change to `hull.json`: the path of a key and its new value. */

@@ -1,7 +1,7 @@
 import { dirname, isAbsolute, join, resolve } from 'node:path';
 import { fromSystemError, HullError, type Place, systemErrorCode } from '../errors.js';
-import { isInside, readRegularFile } from '../files.js';
-import { type PlacedJson, parsePlacedJson, pointerStep } from '../json-places.js';
+import { isInside, readRegularFile } from '../util/files.js';
+import { type PlacedJson, parsePlacedJson, pointerStep } from '../util/json-places.js';
 import { CONFIG_FILE, type HullConfig } from './config.js';
 import { knownKeys, type SchemaError, validate } from './hull-schema.generated.js';
 import { nearest } from './nearest.js';

@@ -1,6 +1,6 @@
 import { HullError } from '../errors.js';
-import { parsePlacedJson } from '../json-places.js';
-import { parseUrl } from '../project/url-path.js';
+import { parsePlacedJson } from '../util/json-places.js';
+import { parseUrl } from '../util/url-path.js';
 import { type PageSharing, readPage } from './page.js';
 import type { Spot } from './places.js';
 import { readScript } from './script.js';

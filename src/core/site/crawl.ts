@@ -1,7 +1,8 @@
 import { HullError, type Place } from '../errors.js';
-import { baseOf, parseUrl } from '../project/url-path.js';
+import { type Answer, bareHost, Fetcher, type FetcherOptions } from '../net/fetcher.js';
+import type { ResponseFacts } from '../net/response.js';
+import { baseOf, parseUrl } from '../util/url-path.js';
 import { Assembler, assembleManifest, manifestLink } from './assemble.js';
-import { type Answer, bareHost, Fetcher, type FetcherOptions } from './fetcher.js';
 import { extensionOf } from './media-types.js';
 import { namedPictures } from './read-folder.js';
 import {
@@ -10,7 +11,6 @@ import {
   type LimitReached,
   NO_SUCH_PAGE,
   type ReadFault,
-  type ResponseFacts,
   resolveReference,
   type Site,
   type SitePage,

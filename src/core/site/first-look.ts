@@ -1,5 +1,5 @@
 import { HullError } from '../errors.js';
-import { parseUrl } from '../project/url-path.js';
+import { parseUrl } from '../util/url-path.js';
 import type { PageHead } from './page.js';
 import type { Site } from './site.js';
 import { bestIcon, parseWebManifest, type WebManifest } from './web-manifest.js';

@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { fromSystemError, HullError, type Place } from '../errors.js';
-import { baseOf, parseUrl } from '../project/url-path.js';
+import { baseOf, parseUrl } from '../util/url-path.js';
 import { Assembler, assembleManifest, manifestLink } from './assemble.js';
 import { MANIFEST_NAMES } from './first-look.js';
 import type { WebFile, WebFolder } from './folder.js';

@@ -1,6 +1,7 @@
 import type { HullError, Place } from '../errors.js';
-import type { PlacedJson } from '../json-places.js';
-import { decodePath, parseUrl } from '../project/url-path.js';
+import type { ResponseFacts } from '../net/response.js';
+import type { PlacedJson } from '../util/json-places.js';
+import { decodePath, parseUrl } from '../util/url-path.js';
 import type { LeftOutReason, WebFile } from './folder.js';
 import type { PageFacts, Reference } from './page.js';
 import type { Picture } from './picture.js';
@@ -72,26 +73,6 @@ export interface SiteManifest extends SiteFile {
   readonly fault?: HullError;
   /** Content type, where a host gave one. */
   readonly type?: string;
-}
-
-/** What a host answered for one address. */
-export interface ResponseFacts {
-  readonly url: string;
-  readonly status: number;
-  readonly type: string;
-  readonly cacheControl: string;
-  readonly redirects: readonly { readonly from: string; readonly to: string; readonly status: number }[];
-  readonly tls?: {
-    readonly protocol: string;
-    readonly issuer: string;
-    readonly notAfter: string;
-    /** SHA-256 of the public key (SubjectPublicKeyInfo), in base64. */
-    readonly keyHash?: string;
-  };
-  /** Time to the whole answer, in ms. */
-  readonly took: number;
-  /** Bytes, unpacked; 0 for a HEAD request. */
-  readonly size: number;
 }
 
 /** A limit that was reached, so that something was not looked at. */

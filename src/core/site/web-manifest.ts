@@ -1,6 +1,6 @@
 import { HullError, type Place } from '../errors.js';
-import { parsePlacedJson } from '../json-places.js';
-import { parseUrl } from '../project/url-path.js';
+import { parsePlacedJson } from '../util/json-places.js';
+import { parseUrl } from '../util/url-path.js';
 
 /** The members of a web app manifest that packing uses (W3C Web Application Manifest). */
 export interface WebManifest {

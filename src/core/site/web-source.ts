@@ -1,7 +1,7 @@
 import { join } from 'node:path';
 import { fromSystemError } from '../errors.js';
-import { readRegularFile } from '../files.js';
-import { decodePath } from '../project/url-path.js';
+import { readRegularFile } from '../util/files.js';
+import { decodePath } from '../util/url-path.js';
 import type { WebFolder } from './folder.js';
 
 /** A web folder to look at. Files are told by their URL below `root`. */

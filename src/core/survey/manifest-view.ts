@@ -1,7 +1,7 @@
 import type { Place } from '../errors.js';
-import { parseUrl } from '../project/url-path.js';
 import type { Picture } from '../site/picture.js';
 import { fileUrl, type Site } from '../site/site.js';
+import { parseUrl } from '../util/url-path.js';
 
 /** A member of the manifest: absent, of a wrong type, or its value. */
 export type Member<T> =

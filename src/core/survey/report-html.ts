@@ -1,6 +1,6 @@
 import { formatPlace } from '../errors.js';
-import { html, PAGE_STYLE } from '../html-page.js';
 import { sheets } from '../site/site.js';
+import { html, PAGE_STYLE } from '../util/html-page.js';
 import type { PageView } from './browser-facts.js';
 import { FAMILIES, type Family, type Finding, familyOf, SEVERITIES, type Severity } from './rule.js';
 import { countBySeverity, type SurveyReport } from './survey.js';

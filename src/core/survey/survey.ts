@@ -1,10 +1,10 @@
 import { HullError, type Place } from '../errors.js';
-import { pointerStep } from '../json-places.js';
 import type { Engine } from '../project/config.js';
 import { nearest } from '../project/nearest.js';
 import type { Project } from '../project/project.js';
 import { capability } from '../site/capabilities.js';
 import type { Site } from '../site/site.js';
+import { pointerStep } from '../util/json-places.js';
 import type { BrowserFacts } from './browser-facts.js';
 import {
   FAMILIES,

@@ -3,8 +3,8 @@ import { join } from 'node:path';
 import { HullError } from '../errors.js';
 import { requireOpaqueColor } from '../project/color.js';
 import type { Project } from '../project/project.js';
-import { baseOf, parseUrl } from '../project/url-path.js';
 import type { Site } from '../site/site.js';
+import { baseOf, parseUrl } from '../util/url-path.js';
 import { mergeManifest, newManifest } from './merge-manifest.js';
 import { formOf, neededTags, putBlock, removeBlock } from './place.js';
 import {

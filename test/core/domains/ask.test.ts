@@ -3,7 +3,7 @@ import { Asker, type AskFacts } from '../../../src/core/domains/ask.js';
 import { readAppleAssociation } from '../../../src/core/domains/documents/apple-association.js';
 import { readAssetLinks } from '../../../src/core/domains/documents/asset-links.js';
 import { readOriginAssociation } from '../../../src/core/domains/documents/origin-association.js';
-import type { LinkFilter } from '../../../src/core/domains/match/intent-filter.js';
+import type { LinkFilter } from '../../../src/core/links/intent-filter.js';
 
 const ID = 'example.saltmarsh.ferry';
 const APPLE = `A1B2C3D4E5.${ID}`;

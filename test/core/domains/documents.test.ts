@@ -15,7 +15,7 @@ import {
   mergeOriginAssociation,
   readOriginAssociation,
 } from '../../../src/core/domains/documents/origin-association.js';
-import { isHostFault, readHostName, shownHost, wwwVariant } from '../../../src/core/domains/host.js';
+import { isHostFault, readHostName, shownHost, wwwVariant } from '../../../src/core/links/host.js';
 import { holdsAgainst } from '../../support/errors.js';
 
 const text = (value: string | object) =>

@@ -1,14 +1,14 @@
 import { describe, expect, it } from 'vitest';
-import { readBinaryXml } from '../../../src/core/formats/binary-xml/reader.js';
-import { CHUNK } from '../../../src/core/formats/binary-xml/types.js';
-import { readProtoTable } from '../../../src/core/formats/bundle/table.js';
-import { readProtoXml } from '../../../src/core/formats/bundle/xml.js';
+import { readProtoTable } from '../../../src/core/formats/aab/table.js';
+import { readProtoXml } from '../../../src/core/formats/aab/xml.js';
+import { readBinaryXml } from '../../../src/core/formats/axml/reader.js';
+import { CHUNK } from '../../../src/core/formats/axml/types.js';
 import { Budget } from '../../../src/core/formats/bytes/budget.js';
 import { ByteReader } from '../../../src/core/formats/bytes/reader.js';
 import { readStringPool } from '../../../src/core/formats/string-pool/string-pool.js';
 import { fromDer } from '../../../src/core/keys/asn1.js';
 import { chargeRounds, inSlices, pkcs12Derive } from '../../../src/core/keys/kdf.js';
-import { parseJarManifest } from '../../../src/core/signing/jar-manifest.js';
+import { parseJarManifest } from '../../../src/core/platforms/android/signing/jar-manifest.js';
 import { refused } from '../../support/errors.js';
 import { TEXT_READERS } from '../../support/families.js';
 

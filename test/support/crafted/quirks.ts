@@ -4,12 +4,12 @@ import type { ResourceValue } from '../../../src/core/formats/string-pool/value.
 import { integer, type Node, octets, oid, sequence, set, toDer } from '../../../src/core/keys/asn1.js';
 import { createIdentity } from '../../../src/core/keys/create.js';
 import type { KeystoreEntry } from '../../../src/core/keys/pkcs12.js';
-import { encodeLineage, type Lineage, succeed } from '../../../src/core/signing/lineage.js';
+import { encodeLineage, type Lineage, succeed } from '../../../src/core/platforms/android/signing/lineage.js';
 import {
   ATTRIBUTE_LINEAGE,
   ATTRIBUTE_ROTATION_SINCE,
   ATTRIBUTE_STRIPPING_PROTECTION,
-} from '../../../src/core/signing/scheme.js';
+} from '../../../src/core/platforms/android/signing/scheme.js';
 import { choose, type PickNumber } from '../random.js';
 import { type BlockSigner, type JarSigner, type Recipe, sectionsOf } from './recipe.js';
 

@@ -1,9 +1,8 @@
 import { constants, createHash, sign, X509Certificate } from 'node:crypto';
 import { deflateRawSync } from 'node:zlib';
 import * as asn1 from 'asn1js';
-import { android, element, plain } from '../../../src/core/android/xml.js';
-import type { XmlAttribute } from '../../../src/core/formats/binary-xml/types.js';
-import { writeBinaryXml } from '../../../src/core/formats/binary-xml/writer.js';
+import type { XmlAttribute } from '../../../src/core/formats/axml/types.js';
+import { writeBinaryXml } from '../../../src/core/formats/axml/writer.js';
 import { bytesSource } from '../../../src/core/formats/bytes/source.js';
 import type { ResourceValue } from '../../../src/core/formats/string-pool/value.js';
 import { crc32 } from '../../../src/core/formats/zip/crc32.js';
@@ -19,10 +18,11 @@ import {
   toDer,
 } from '../../../src/core/keys/asn1.js';
 import type { KeystoreEntry } from '../../../src/core/keys/pkcs12.js';
-import { algorithmById, paddingOptions } from '../../../src/core/signing/algorithms.js';
-import { digestPackage } from '../../../src/core/signing/content-digest.js';
-import { BLOCK_ID, writeSigningBlock } from '../../../src/core/signing/signing-block.js';
-import { verityDigest } from '../../../src/core/signing/verity-digest.js';
+import { android, element, plain } from '../../../src/core/platforms/android/app/xml.js';
+import { algorithmById, paddingOptions } from '../../../src/core/platforms/android/signing/algorithms.js';
+import { digestPackage } from '../../../src/core/platforms/android/signing/content-digest.js';
+import { BLOCK_ID, writeSigningBlock } from '../../../src/core/platforms/android/signing/signing-block.js';
+import { verityDigest } from '../../../src/core/platforms/android/signing/verity-digest.js';
 
 /**
  * Packages made from recipes that a test may spoil at any point. Nothing here is shared with the code that signs for

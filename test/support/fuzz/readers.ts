@@ -1,23 +1,27 @@
 import { readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { apiLevels } from '../../../src/core/android/levels.js';
-import { readBinaryXml } from '../../../src/core/formats/binary-xml/reader.js';
-import { readBundleSettings } from '../../../src/core/formats/bundle/config.js';
-import { readProtoTable } from '../../../src/core/formats/bundle/table.js';
-import { readProtoXml } from '../../../src/core/formats/bundle/xml.js';
+import { readBundleSettings } from '../../../src/core/formats/aab/config.js';
+import { readProtoTable } from '../../../src/core/formats/aab/table.js';
+import { readProtoXml } from '../../../src/core/formats/aab/xml.js';
+import { readResourceTable } from '../../../src/core/formats/arsc/reader.js';
+import { readBinaryXml } from '../../../src/core/formats/axml/reader.js';
 import { bytesSource } from '../../../src/core/formats/bytes/source.js';
 import { readGitIndex } from '../../../src/core/formats/git-index/reader.js';
 import { readIco } from '../../../src/core/formats/ico/ico.js';
-import { readResourceTable } from '../../../src/core/formats/resource-table/reader.js';
 import { readEntry, readZip } from '../../../src/core/formats/zip/reader.js';
-import { parsePlacedJson } from '../../../src/core/json-places.js';
 import { writePkcs12 } from '../../../src/core/keys/pkcs12.js';
 import { readAnyKeys } from '../../../src/core/keys/read-any.js';
 import { readStrictCertificate } from '../../../src/core/keys/read-certificate.js';
-import { checkBlock } from '../../../src/core/signing/jar-block.js';
-import { parseJarManifest } from '../../../src/core/signing/jar-manifest.js';
-import { readLineageFile, succeed, writeLineageFile } from '../../../src/core/signing/lineage.js';
-import { verifySignatures } from '../../../src/core/signing/verify.js';
+import { apiLevels } from '../../../src/core/platforms/android/inspect/levels.js';
+import { checkBlock } from '../../../src/core/platforms/android/signing/jar-block.js';
+import { parseJarManifest } from '../../../src/core/platforms/android/signing/jar-manifest.js';
+import {
+  readLineageFile,
+  succeed,
+  writeLineageFile,
+} from '../../../src/core/platforms/android/signing/lineage.js';
+import { verifySignatures } from '../../../src/core/platforms/android/signing/verify.js';
+import { parsePlacedJson } from '../../../src/core/util/json-places.js';
 import { makeCast, plainRecipe, QUIRKS } from '../crafted/quirks.js';
 import { craft } from '../crafted/recipe.js';
 import { TEXT_READERS } from '../families.js';

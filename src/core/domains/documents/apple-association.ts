@@ -1,8 +1,8 @@
 import type { Place } from '../../errors.js';
-import { type PlacedJson, pointerStep } from '../../json-places.js';
-import { isKnownVariable } from '../match/apple-variables.js';
-import { type Component, unreachable } from '../match/components.js';
-import { variablesIn } from '../match/wildcard.js';
+import { isKnownVariable } from '../../links/apple-variables.js';
+import { type Component, unreachable } from '../../links/components.js';
+import { variablesIn } from '../../links/wildcard.js';
+import { type PlacedJson, pointerStep } from '../../util/json-places.js';
 import {
   componentPatterns,
   type DocumentFault,

@@ -1,7 +1,7 @@
 import type { Place } from '../../errors.js';
-import { type PlacedJson, pointerStep } from '../../json-places.js';
-import { type Component, unreachable } from '../match/components.js';
-import { CREDENTIALS_RELATION, LINK_RELATION } from './names.js';
+import { type Component, unreachable } from '../../links/components.js';
+import { CREDENTIALS_RELATION, LINK_RELATION } from '../../links/document-names.js';
+import { type PlacedJson, pointerStep } from '../../util/json-places.js';
 import {
   componentPatterns,
   type DocumentFault,

@@ -1,6 +1,6 @@
 import type { Place } from '../../errors.js';
-import { type PlacedJson, pointerStep } from '../../json-places.js';
-import { parseUrl } from '../../project/url-path.js';
+import { type PlacedJson, pointerStep } from '../../util/json-places.js';
+import { parseUrl } from '../../util/url-path.js';
 import { type DocumentFault, faultTeller, isObject, type JsonObject, readDocumentJson } from './read-json.js';
 
 /** A web app that an origin lets extend its scope to it (Web App Scope Extensions, "association file"). */

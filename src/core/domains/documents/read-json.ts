@@ -1,6 +1,6 @@
 import { HullError, type Place } from '../../errors.js';
-import { type PlacedJson, parsePlacedJson } from '../../json-places.js';
-import type { Component } from '../match/components.js';
+import type { Component } from '../../links/components.js';
+import { type PlacedJson, parsePlacedJson } from '../../util/json-places.js';
 
 /** Something in an association document that keeps verifiers from reading it as it was meant. */
 export interface DocumentFault {

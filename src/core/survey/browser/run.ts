@@ -1,7 +1,7 @@
 import type { Browser, BrowserContext, ConsoleMessage, Page, Request } from 'playwright-core';
 import { type BrowserOptions, servedAddress, withBrowser } from '../../browser/launch.js';
-import { parseUrl } from '../../project/url-path.js';
 import { NO_SUCH_PAGE, type Site } from '../../site/site.js';
+import { parseUrl } from '../../util/url-path.js';
 import type { BrowserFacts, Device, FailureAnswer, PageView, SeenRequest } from '../browser-facts.js';
 import { DEVICES } from './devices.js';
 import { DESCRIBE, MEASURE, NOTE_CAPABILITIES } from './in-page.js';

@@ -1,6 +1,5 @@
 import { join } from 'node:path';
 import type { HullError, Place } from '../../errors.js';
-import { parseUrl } from '../../project/url-path.js';
 import { SERVER_SIDE } from '../../site/folder.js';
 import { extensionOf } from '../../site/media-types.js';
 import type { ReferenceKind } from '../../site/page.js';
@@ -13,6 +12,7 @@ import {
   type Standing,
   unitPlace,
 } from '../../site/site.js';
+import { parseUrl } from '../../util/url-path.js';
 import { type Rule, type RuleFinding, rule, type SurveyContext } from '../rule.js';
 
 const FILES: ReadonlySet<ReferenceKind> = new Set([

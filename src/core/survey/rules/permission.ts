@@ -1,8 +1,8 @@
 import type { Place } from '../../errors.js';
-import { pointerStep } from '../../json-places.js';
 import { nearest } from '../../project/nearest.js';
 import { CAPABILITIES, capability } from '../../site/capabilities.js';
 import { placeIn, type Site, unitPlace } from '../../site/site.js';
+import { pointerStep } from '../../util/json-places.js';
 import { type Rule, rule, type SurveyContext } from '../rule.js';
 
 /** A use of a capability, and where. */

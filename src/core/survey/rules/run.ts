@@ -1,4 +1,4 @@
-import { parseUrl } from '../../project/url-path.js';
+import { parseUrl } from '../../util/url-path.js';
 import { type Rule, rule } from '../rule.js';
 import { pagePlace } from './feel.js';
 

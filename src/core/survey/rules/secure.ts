@@ -1,6 +1,6 @@
-import { parseUrl } from '../../project/url-path.js';
 import type { ReferenceKind } from '../../site/page.js';
 import { placeIn, resolveReference, type Site, unitPlace } from '../../site/site.js';
+import { parseUrl } from '../../util/url-path.js';
 import { type Rule, type RuleFinding, rule, type SurveyContext } from '../rule.js';
 
 const MIXED =

@@ -1,5 +1,5 @@
-import { decodePath } from '../../project/url-path.js';
 import { placeIn } from '../../site/site.js';
+import { decodePath } from '../../util/url-path.js';
 import { letters, ManifestView } from '../manifest-view.js';
 import { type Rule, rule } from '../rule.js';
 import { usesOf } from './permission.js';

@@ -12,7 +12,7 @@ import org.junit.Test;
 
 /** The resource numbers that hull writes, asked of the framework's own public constants. */
 public class AttributeTableTest {
-    private static final Path TABLE = Paths.get("../../src/core/android/attributes.ts");
+    private static final Path TABLE = Paths.get("../../src/core/platforms/android/app/attributes.ts");
 
     private static String table() throws Exception {
         return new String(Files.readAllBytes(TABLE), "UTF-8");

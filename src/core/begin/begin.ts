@@ -1,0 +1,430 @@
+import { basename, join } from 'node:path';
+import { formatPlace, HullError, type Place } from '../errors.js';
+import { appIdFromHost, checkAppId } from '../project/app-id.js';
+import { parseColor, toHex } from '../project/color.js';
+import { CONFIG_FILE, DISPLAY_MODES, type HullConfig, ORIENTATIONS } from '../project/config.js';
+import { checkLabel } from '../project/label.js';
+import { checkApart } from '../project/project.js';
+import { checkVersion } from '../project/version.js';
+import { capability } from '../site/capabilities.js';
+import { type FirstLook, linkedIcon, manifestIcon, siteLook } from '../site/first-look.js';
+import type { Site } from '../site/site.js';
+import { usesOf } from '../survey/rules/permission.js';
+import { surveySite } from '../survey/survey.js';
+import { pathFrom } from '../util/files.js';
+import { baseOf, decodePath, parseUrl } from '../util/url-path.js';
+import { type ProposedEntries, proposeEntries } from './entries.js';
+
+/** What a new `hull.json` is filled with, in the order in which it is told. */
+export const BEGIN_KEYS = [
+  'app.id',
+  'app.name',
+  'app.short_name',
+  'app.version',
+  'app.build',
+  'web.folder',
+  'web.url',
+  'web.start',
+  'look.display',
+  'look.orientation',
+  'look.theme_color',
+  'look.background_color',
+  'look.icon',
+  'android.engine',
+] as const;
+/** Origin of values given as options. */
+const COMMAND_LINE = 'the command line';
+
+export type BeginKey = (typeof BEGIN_KEYS)[number];
+
+/** A value and where it came from, in words a user can follow. */
+export interface Found {
+  readonly value: string;
+  readonly origin: string;
+}
+
+export interface Proposal {
+  readonly found: ReadonlyMap<BeginKey, Found>;
+  /** Asked for, or named as missing: nothing can be assumed for these. */
+  readonly missing: readonly { readonly key: BeginKey; readonly option: string; readonly question: string }[];
+  /** Things seen that the user should know of. */
+  readonly notes: readonly string[];
+  /** A hosted icon to be saved beside `hull.json`: its bytes and the path that `look.icon` names. */
+  readonly icon?: { readonly path: string; readonly bytes: Uint8Array };
+  /** Permissions that the pages really use, each with a reason to be edited. */
+  readonly permissions: readonly {
+    readonly name: string;
+    readonly reason: string;
+    readonly origin: string;
+  }[];
+  /** Hosts whose links should open in the app. */
+  readonly links: readonly {
+    readonly host: string;
+    readonly paths: readonly string[];
+    readonly origin: string;
+  }[];
+  /** What the manifest has for the icon's menu, and for what others share. */
+  readonly entries: ProposedEntries;
+}
+
+/** Values given on the command line. */
+export type BeginAnswers = Partial<Record<BeginKey, string>>;
+
+/** The options that answer what could not be found. */
+export const BEGIN_OPTIONS = {
+  'app.id': { option: '--id', question: 'App ID (a domain of yours in reverse; it can never change later)' },
+  'app.name': { option: '--name', question: 'Name of the app' },
+} as const;
+
+/** Collects values: the first one found for a key stands. */
+class Collector {
+  readonly found = new Map<BeginKey, Found>();
+  readonly notes: string[] = [];
+
+  set(key: BeginKey, value: string | undefined, origin: string): void {
+    if (value !== undefined && value !== '' && !this.found.has(key)) this.found.set(key, { value, origin });
+  }
+}
+
+/** A hosted address from the page's canonical link or an absolute start URL, as a base that ends with a slash. */
+function hostedBase(reference: string | undefined): URL | undefined {
+  const url = reference !== undefined && /^https?:\/\//i.test(reference) ? parseUrl(reference) : undefined;
+  return url && baseOf(url);
+}
+
+function fromManifest(collector: Collector, { manifest, manifestText }: FirstLook): void {
+  if (manifest === undefined || manifestText === undefined) return;
+  const name = (pointer: string) => `${manifestText.name} ${pointer}`;
+  collector.set(
+    'app.name',
+    manifest.name ?? manifest.short_name,
+    name(manifest.name ? '/name' : '/short_name'),
+  );
+  collector.set('app.short_name', manifest.short_name, name('/short_name'));
+  const choose = (key: BeginKey, value: string | undefined, known: readonly string[], pointer: string) => {
+    if (value !== undefined && known.includes(value)) collector.set(key, value, name(pointer));
+    else if (value !== undefined)
+      collector.notes.push(`${name(pointer)} is "${value}", which an app cannot have; left out.`);
+  };
+  choose('look.display', manifest.display, DISPLAY_MODES, '/display');
+  choose('look.orientation', manifest.orientation, ORIENTATIONS, '/orientation');
+  for (const key of ['theme_color', 'background_color'] as const) {
+    const text = manifest[key];
+    if (text === undefined) continue;
+    const color = parseColor(text);
+    if (color === undefined)
+      collector.notes.push(`${name(`/${key}`)} is "${text}", which is no colour; left out.`);
+    else collector.set(`look.${key}`, toHex({ ...color, a: 255 }), name(`/${key}`));
+  }
+}
+
+/** Where the app starts, as a reference that resolves against `web.url` (or, without one, the folder's root). */
+function startPage(
+  collector: Collector,
+  { manifest, manifestText, page }: FirstLook,
+  site: Site,
+  given: string | undefined,
+): void {
+  const base = site.kind === 'folder' ? site.base : baseOf(page.url);
+  const reference = given ?? manifest?.start_url;
+  const place: Place =
+    given !== undefined ? { option: '--start' } : (manifest?.place('/start_url') ?? { url: page.url.href });
+  const from = given === undefined && manifestText !== undefined ? manifestText.url : base;
+  const named = `${manifestText?.name} /start_url`;
+  const origin = given !== undefined ? 'option --start' : manifest?.start_url ? named : 'default';
+  const url = reference === undefined ? page.url : parseUrl(reference, from);
+  const hosted = hostedBase(collector.found.get('web.url')?.value);
+  const below = hosted?.pathname ?? '/';
+  const onHost = url !== undefined && hosted?.origin === url.origin && url.pathname.startsWith(below);
+  // A `..` that leaves the folder is folded by URL rules; it is seen in the text.
+  const climbs = site.kind === 'folder' && reference !== undefined && climbsOut(reference, from);
+  if (url === undefined || climbs || (url.origin !== base.origin && !onHost)) {
+    throw new HullError('web.start-outside', `The start page "${reference}" lies outside the web app.`, {
+      place,
+      remedy: 'Name a page of the app itself, as in /?from=app',
+    });
+  }
+  // In a folder that is hosted below a path, pages may name themselves with that path or without.
+  const inside = onHost || url.pathname.startsWith(below);
+  const path = inside ? url.pathname.slice(below.length) : url.pathname.slice(1);
+  collector.set('web.start', `${below === '/' ? '/' : './'}${path}${url.search}${url.hash}`, origin);
+}
+
+/** Where a hosted app lives: the page's own folder, or the whole host where the app starts elsewhere on it. */
+function hostedAddress({ page, manifest, manifestText }: FirstLook): URL {
+  const own = baseOf(page.url);
+  const start =
+    manifest?.start_url === undefined ? undefined : parseUrl(manifest.start_url, manifestText?.url);
+  const elsewhere = start?.origin === own.origin && !start.pathname.startsWith(own.pathname);
+  return elsewhere ? new URL('/', own) : own;
+}
+
+/** Whether a relative reference has more `..` steps than there are folders to leave. */
+function climbsOut(reference: string, from: URL): boolean {
+  if (!/(^|\/)\.\.(\/|$)/.test(reference)) return false;
+  let depth = reference.startsWith('/') ? 0 : from.pathname.split('/').length - 2;
+  for (const step of reference.replace(/[?#].*$/s, '').split('/')) {
+    if (step === '..') depth -= 1;
+    else if (step !== '' && step !== '.') depth += 1;
+    if (depth < 0) return true;
+  }
+  return false;
+}
+
+const ICON_ENDINGS = new Set(['svg', 'png', 'webp', 'jpg', 'jpeg']);
+
+/**
+ * Looks at a web app and proposes the values of its `hull.json`, each with its origin. Nothing is written.
+ *
+ * @param projectDir folder in which `hull.json` will stand, absolute
+ * @param webDir the web folder as given, where the source is one
+ * @throws HullError `web.*`, `manifest.*`, `app.*`, `config.bad-value`
+ */
+export function proposeProject(
+  site: Site,
+  projectDir: string,
+  webDir: string | undefined,
+  answers: BeginAnswers,
+): Proposal {
+  if (webDir !== undefined) checkApart(projectDir, webDir, { file: webDir });
+  const findings = siteLook(site);
+  const collector = new Collector();
+  const { head, page } = findings;
+  for (const key of BEGIN_KEYS) {
+    if (key !== 'web.start') collector.set(key, answers[key], COMMAND_LINE);
+  }
+
+  if (webDir !== undefined) collector.set('web.folder', pathFrom(projectDir, webDir), COMMAND_LINE);
+  if (site.kind === 'hosted') {
+    collector.set(
+      'web.url',
+      hostedAddress(findings).href,
+      page.url.href === site.name ? COMMAND_LINE : 'where the address led',
+    );
+  }
+  const canonical = hostedBase(head.canonical);
+  collector.set('web.url', canonical?.href, `${page.name} <link rel="canonical">`);
+  const absoluteStart = hostedBase(findings.manifest?.start_url);
+  collector.set('web.url', absoluteStart?.href, `${findings.manifestText?.name} /start_url`);
+
+  fromManifest(collector, findings);
+  collector.set('app.name', head.title?.slice(0, 100), `${page.name} <title>`);
+  const theme = head.themeColor === undefined ? undefined : parseColor(head.themeColor);
+  collector.set(
+    'look.theme_color',
+    theme && toHex({ ...theme, a: 255 }),
+    `${page.name} <meta name="theme-color">`,
+  );
+  startPage(collector, findings, site, answers['web.start']);
+
+  for (const address of [collector.found.get('web.url')?.value, canonical?.href]) {
+    const host = hostedBase(address)?.hostname;
+    collector.set(
+      'app.id',
+      host === undefined ? undefined : appIdFromHost(host),
+      `the host ${host}, reversed`,
+    );
+  }
+  collector.set('app.version', '1.0.0', 'default');
+  collector.set('app.build', '1', 'default');
+
+  let icon: Proposal['icon'];
+  const choice = collector.found.has('look.icon')
+    ? undefined
+    : (manifestIcon(findings) ?? linkedIcon(findings));
+  const bytes = choice && site.bytes(choice.url);
+  if (choice && bytes === undefined)
+    collector.notes.push(`${choice.origin} names ${choice.url.pathname}, which is not there.`);
+  if (choice && bytes !== undefined) {
+    if (site.kind === 'folder') {
+      collector.set(
+        'look.icon',
+        pathFrom(projectDir, join(site.name, fileOf(site, choice.url))),
+        choice.origin,
+      );
+    } else {
+      const ending = basename(choice.url.pathname).split('.').at(-1)?.toLowerCase() ?? '';
+      const path = `art/icon.${ICON_ENDINGS.has(ending) ? ending : 'png'}`;
+      icon = { path, bytes };
+      collector.set('look.icon', path, `${choice.origin}, saved`);
+    }
+  }
+
+  const engine = chooseEngine(site);
+  collector.set('android.engine', engine.value, engine.origin);
+  checkFound(collector.found);
+  const missing = (Object.keys(BEGIN_OPTIONS) as (keyof typeof BEGIN_OPTIONS)[])
+    .filter((key) => !collector.found.has(key))
+    .map((key) => ({ key, ...BEGIN_OPTIONS[key] }));
+  if (collector.found.get('web.url')?.value.toLowerCase().startsWith('http:')) {
+    collector.notes.push(
+      'The address is plain http, which phones refuse: hull pack will ask for a reason in web.insecure.',
+    );
+  }
+  if (!collector.found.has('look.icon')) {
+    collector.notes.push(
+      'No icon was found; hull pack will need one: set look.icon to an SVG or a PNG of at least 512 px.',
+    );
+  }
+  const entries = proposeEntries(site);
+  return {
+    found: collector.found,
+    missing,
+    notes: [...collector.notes, ...entries.notes],
+    ...(icon ? { icon } : {}),
+    permissions: proposePermissions(site),
+    links: proposeLinks(collector.found.get('web.url')),
+    entries,
+  };
+}
+
+/** Path of a file below the web folder. */
+function fileOf(site: Site, url: URL): string {
+  return decodePath(url.pathname.slice(site.base.pathname.length)) ?? url.pathname;
+}
+
+/** What the pages use of the device and an app has to declare, from the places where they do. */
+function proposePermissions(site: Site): Proposal['permissions'] {
+  const found = new Map<string, { name: string; reason: string; origin: string }>();
+  for (const { names, place } of usesOf(site)) {
+    // Where the script does not show which of several it is, declaring all of them would ask for too much.
+    const [name] = names.length === 1 ? names : [];
+    const row = name === undefined ? undefined : capability(name);
+    if (!row?.declare || !row.reason || found.has(row.name)) continue;
+    found.set(row.name, {
+      name: row.name,
+      reason: row.reason,
+      origin: formatPlace(place),
+    });
+  }
+  return [...found.values()];
+}
+
+/** Links of the app's own host and path; of a host that links can be verified for, so with a name and https. */
+function proposeLinks(address: Found | undefined): Proposal['links'] {
+  const url = hostedBase(address?.value);
+  const isNamed = url !== undefined && /[a-z]/i.test(url.hostname) && url.hostname.includes('.');
+  if (!url || url.protocol !== 'https:' || url.port !== '' || !isNamed || !address) return [];
+  return [{ host: url.hostname, paths: [`${url.pathname}*`], origin: address.origin }];
+}
+
+/** Rules that have to hold for pages to run in the user's own browser, full screen. */
+const BROWSER_DEMANDS = [
+  'secure.https',
+  'manifest.linked',
+  'manifest.reachable',
+  'manifest.parses',
+  'manifest.start-url',
+  'manifest.start-reachable',
+  'manifest.display',
+  'offline.worker',
+  'offline.worker-script',
+  'offline.scope',
+  'offline.fetch',
+  'offline.not-found',
+  'link.association',
+] as const;
+
+/** Which engine suits the site, and why. */
+function chooseEngine(site: Site): Found {
+  if (site.kind === 'folder') return { value: 'webview', origin: 'the pages are packed into the app' };
+  if (site.base.protocol !== 'https:') return { value: 'webview', origin: 'the browser engine needs https' };
+  const { verdicts } = surveySite({ site, project: undefined, browser: undefined });
+  const broken = verdicts
+    .filter(
+      ({ rule, is }) =>
+        (BROWSER_DEMANDS as readonly string[]).includes(rule.id) && is !== 'passed' && is !== 'not-concerned',
+    )
+    .map(({ rule }) => rule.id);
+  return broken.length === 0
+    ? { value: 'browser', origin: 'hosted, and everything that the browser engine demands holds' }
+    : { value: 'webview', origin: `the browser engine demands ${broken.join(', ')}` };
+}
+
+/** Checks one value as it would stand in `hull.json`. Throws `app.*` or `config.bad-value`. */
+export function checkAnswer(key: BeginKey, value: string, place: Place): void {
+  if (key === 'app.id') checkAppId(value, place);
+  if (key === 'app.name' || key === 'app.short_name') checkLabel(value, place);
+  if (key === 'app.version') checkVersion(value, place);
+  const choices =
+    key === 'android.engine'
+      ? ['webview', 'browser']
+      : key === 'look.display'
+        ? DISPLAY_MODES
+        : key === 'look.orientation'
+          ? ORIENTATIONS
+          : undefined;
+  if (choices && !(choices as readonly string[]).includes(value)) {
+    throw new HullError('config.bad-value', `"${value}" is not one of the values known here.`, {
+      place,
+      remedy: `One of: ${choices.join(', ')}.`,
+    });
+  }
+  if ((key === 'look.theme_color' || key === 'look.background_color') && parseColor(value)?.a !== 255) {
+    throw new HullError('config.bad-value', `"${value}" is no opaque colour.`, {
+      place,
+      remedy: 'Write it as in #0b4f6c.',
+    });
+  }
+  if (key === 'web.url' && !/^https?:\/\/[^/]/i.test(value)) {
+    throw new HullError('config.bad-value', `"${value}" is not a web address.`, {
+      place,
+      remedy: 'Write it in full, as in https://ferry.saltmarsh.example/',
+    });
+  }
+  if (key === 'app.build' && !(/^[1-9][0-9]*$/.test(value) && Number(value) <= 2_100_000_000)) {
+    throw new HullError('config.bad-value', `"${value}" is not a build number.`, {
+      place,
+      remedy: 'Give a whole number from 1 to 2100000000; each release needs a larger one.',
+    });
+  }
+}
+
+function checkFound(found: ReadonlyMap<BeginKey, Found>): void {
+  for (const [key, { value, origin }] of found) {
+    checkAnswer(key, value, origin === COMMAND_LINE ? { option: `${key}` } : { file: origin });
+  }
+}
+
+/** A new `hull.json`: the values found, in the file's own order. */
+export function renderConfig(
+  values: ReadonlyMap<BeginKey, string>,
+  schema: string,
+  {
+    permissions = [],
+    links = [],
+    entries,
+  }: Partial<Pick<Proposal, 'permissions' | 'links' | 'entries'>> = {},
+): string {
+  const take = (section: string, name: string): string | undefined =>
+    values.get(`${section}.${name}` as BeginKey);
+  const part = (section: string, names: readonly string[]) =>
+    Object.fromEntries(
+      names.flatMap((name) => (take(section, name) === undefined ? [] : [[name, take(section, name)]])),
+    );
+  const config: HullConfig = {
+    $schema: schema,
+    app: {
+      ...(part('app', ['id', 'name', 'short_name', 'version']) as Pick<
+        HullConfig['app'],
+        'id' | 'name' | 'short_name' | 'version'
+      >),
+      build: Number(take('app', 'build') ?? 1),
+    },
+    web: part('web', ['folder', 'url', 'start']),
+    look: part('look', ['display', 'orientation', 'theme_color', 'background_color', 'icon']),
+    ...(permissions.length === 0
+      ? {}
+      : { permissions: Object.fromEntries(permissions.map(({ name, reason }) => [name, reason])) }),
+    ...(links.length === 0 ? {} : { links: links.map(({ host, paths }) => ({ host, paths })) }),
+    ...(entries === undefined || entries.shortcuts.length === 0 ? {} : { shortcuts: entries.shortcuts }),
+    ...(entries?.share ? { share_target: entries.share } : {}),
+    android: { engine: take('android', 'engine') === 'browser' ? 'browser' : 'webview' },
+  };
+  return `${JSON.stringify(config, undefined, 2)}\n`;
+}
+
+/** Where `hull.json` goes. */
+export function configPath(projectDir: string): string {
+  return join(projectDir, CONFIG_FILE);
+}

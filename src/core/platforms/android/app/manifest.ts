@@ -1,0 +1,260 @@
+import type { App } from '../../../app/app.js';
+import type { XmlElement } from '../../../formats/axml/types.js';
+import { writeBinaryXml } from '../../../formats/axml/writer.js';
+import type { DeviceKind } from '../../../project/config.js';
+import {
+  CONFIG_CHANGES,
+  LAUNCH_MODE,
+  SCREEN_ORIENTATION,
+  SDK,
+  SOFT_INPUT_ADJUST_RESIZE,
+} from './attributes.js';
+import { linkFilters, schemeFilter, shareFilters } from './intents.js';
+import { type AndroidOptions, shellName } from './options.js';
+import { type CapabilityOnAndroid, ownRows } from './permission-table.js';
+import { idOf, linkPath, vouches } from './resources.js';
+import {
+  ASK_ACTIVITY,
+  DELEGATE_SERVICE,
+  NOTICE_ICON,
+  notifiesItself,
+  PAGE_ACTIVITY,
+  startActivity,
+} from './shell-settings.js';
+import { android, element, plain, reference } from './xml.js';
+
+/** Gives the camera a file to write for a page; open to nobody else. */
+const SHOT_PROVIDER = 'jollyhull.shell.ShotFiles';
+
+/** What every package needs to show pages, and to notice that the network is back. */
+const BASE_PERMISSIONS = ['android.permission.INTERNET', 'android.permission.ACCESS_NETWORK_STATE'];
+
+export interface ManifestOptions {
+  readonly debuggable: boolean;
+  readonly android: AndroidOptions;
+}
+
+/** Permissions of the system that capabilities need, each once. */
+function permissionElements(rows: readonly CapabilityOnAndroid[]): XmlElement[] {
+  const needed = new Set(rows.flatMap(({ permissions }) => permissions.map(({ name }) => name)));
+  return [...needed].map((name) =>
+    element('uses-permission', [android('name', `android.permission.${name}`)]),
+  );
+}
+
+/** Smallest width in dp of what counts as a tablet. */
+const TABLET_WIDTH = 600;
+
+/** Hardware that the app can do without, and the devices that it is meant for. */
+function deviceElements(rows: readonly CapabilityOnAndroid[], devices: readonly DeviceKind[]): XmlElement[] {
+  const feature = (name: string, need: 'required' | 'optional') =>
+    element('uses-feature', [android('name', name), android('required', need === 'required')]);
+  const features = new Set(rows.flatMap((row) => row.features));
+  const optional = [...features].map((name) => feature(name, 'optional'));
+  const on = (kind: DeviceKind) => devices.includes(kind);
+  if (!on('phone') && !on('tablet')) {
+    // A touch screen is taken for required where nothing is said; televisions have none, and neither have desktops.
+    return [
+      ...optional,
+      feature('android.hardware.type.pc', 'required'),
+      feature('android.hardware.touchscreen', 'optional'),
+    ];
+  }
+  if (!on('phone')) {
+    const screens = element('supports-screens', [
+      android('requiresSmallestWidthDp', TABLET_WIDTH),
+      android('smallScreens', false),
+      android('normalScreens', false),
+      android('largeScreens', true),
+      android('xlargeScreens', true),
+    ]);
+    return [...optional, screens];
+  }
+  if (!on('tablet') && !on('desktop')) {
+    const screens = element('supports-screens', [
+      android('smallScreens', true),
+      android('normalScreens', true),
+      android('largeScreens', false),
+      android('xlargeScreens', false),
+    ]);
+    return [...optional, screens];
+  }
+  return optional;
+}
+
+/** Browsers that the app may see (package visibility, API 30). */
+function browserQueries(): XmlElement {
+  const action = (name: string) => element('action', [android('name', name)]);
+  return element(
+    'queries',
+    [],
+    [
+      element('intent', [], [action('android.support.customtabs.action.CustomTabsService')]),
+      element(
+        'intent',
+        [],
+        [
+          action('android.intent.action.VIEW'),
+          element('category', [android('name', 'android.intent.category.BROWSABLE')]),
+          element('data', [android('scheme', 'https')]),
+        ],
+      ),
+    ],
+  );
+}
+
+/** The platform's theme without a window of its own (android.R.style.Theme_Translucent_NoTitleBar). */
+const TRANSLUCENT = 0x01030010;
+
+/** The browser's way to what is asked for and managed as the app's; the service itself checks who calls. */
+function delegation(): XmlElement[] {
+  const action = element('action', [
+    android('name', 'android.support.customtabs.trusted.TRUSTED_WEB_ACTIVITY_SERVICE'),
+  ]);
+  const category = element('category', [android('name', 'android.intent.category.DEFAULT')]);
+  return [
+    element(
+      'service',
+      [android('name', DELEGATE_SERVICE), android('exported', true)],
+      [
+        element('intent-filter', [], [action, category]),
+        element('meta-data', [
+          android('name', 'android.support.customtabs.trusted.SMALL_ICON'),
+          android('resource', reference(idOf('mipmap', 'icon_monochrome'))),
+        ]),
+      ],
+    ),
+    element('activity', [
+      android('name', ASK_ACTIVITY),
+      android('exported', false),
+      android('theme', reference(TRANSLUCENT)),
+    ]),
+  ];
+}
+
+/** `AndroidManifest.xml` in its binary form. */
+export function buildManifest(app: App, options: ManifestOptions): Uint8Array {
+  return writeBinaryXml(describeManifest(app, options), 'utf-16');
+}
+
+/** The manifest before it is written in any form. */
+export function describeManifest(app: App, options: ManifestOptions): XmlElement {
+  const { engine, devices } = options.android;
+  const rows = ownRows(
+    app.permissions.map(({ name }) => name),
+    engine,
+  );
+  const handled = Object.values(CONFIG_CHANGES).reduce((bits, bit) => bits | bit, 0);
+  const launcher = element(
+    'intent-filter',
+    [],
+    [
+      element('action', [android('name', 'android.intent.action.MAIN')]),
+      element('category', [android('name', 'android.intent.category.LAUNCHER')]),
+    ],
+  );
+  const window = (name: string, open: 'to-all' | 'to-us', launchMode: keyof typeof LAUNCH_MODE) => [
+    android('name', name),
+    android('label', reference(idOf('string', 'label'))),
+    android('exported', open === 'to-all'),
+    android('launchMode', LAUNCH_MODE[launchMode]),
+    android('configChanges', { type: 'hex', value: handled }),
+    android('windowSoftInputMode', { type: 'hex', value: SOFT_INPUT_ADJUST_RESIZE }),
+  ];
+  const activity = element(
+    'activity',
+    [
+      ...window(startActivity(engine), 'to-all', engine === 'browser' ? 'standard' : 'singleTask'),
+      ...(app.orientation === 'any'
+        ? []
+        : [android('screenOrientation', SCREEN_ORIENTATION[app.orientation])]),
+    ],
+    [
+      launcher,
+      ...linkFilters(app.links, (path) => reference(linkPath(app, path))),
+      ...(options.android.scheme === undefined ? [] : [schemeFilter(options.android.scheme)]),
+      ...(app.share ? shareFilters(app.share) : []),
+      ...(notifiesItself(app, engine)
+        ? [
+            element('meta-data', [
+              android('name', NOTICE_ICON),
+              android('resource', reference(idOf('mipmap', 'icon_monochrome'))),
+            ]),
+          ]
+        : []),
+      ...(app.shortcuts.length === 0
+        ? []
+        : [
+            element('meta-data', [
+              android('name', 'android.app.shortcuts'),
+              android('resource', reference(idOf('xml', 'shortcuts'))),
+            ]),
+          ]),
+    ],
+  );
+  const shots = element('provider', [
+    android('name', SHOT_PROVIDER),
+    android('authorities', `${app.androidId}.shots`),
+    android('exported', false),
+    android('grantUriPermissions', true),
+  ]);
+  const application = element(
+    'application',
+    [
+      android('label', reference(idOf('string', 'name'))),
+      android('icon', reference(idOf('mipmap', 'icon'))),
+      android('roundIcon', reference(idOf('mipmap', 'icon_round'))),
+      android('theme', reference(idOf('style', 'App'))),
+      // Tasks of other apps cannot take the app's windows in, nor pass for it.
+      android('taskAffinity', ''),
+      android('allowBackup', true),
+      android('fullBackupContent', reference(idOf('xml', 'backup'))),
+      android('dataExtractionRules', reference(idOf('xml', 'extraction'))),
+      android('networkSecurityConfig', reference(idOf('xml', 'network'))),
+      android('usesCleartextTraffic', false),
+      android('enableOnBackInvokedCallback', true),
+      android('supportsRtl', true),
+      android('extractNativeLibs', false),
+      ...(app.translations.length === 0 ? [] : [android('localeConfig', reference(idOf('xml', 'locales')))]),
+      ...(options.debuggable ? [android('debuggable', true)] : []),
+    ],
+    [
+      ...(vouches(app, engine)
+        ? [
+            element('meta-data', [
+              android('name', 'asset_statements'),
+              android('resource', reference(idOf('string', 'statements'))),
+            ]),
+          ]
+        : []),
+      activity,
+      // Where no browser can show the pages; nobody else opens it.
+      ...(shellName(options.android) === 'browser'
+        ? [element('activity', window(PAGE_ACTIVITY, 'to-us', 'singleTask'))]
+        : []),
+      ...(engine === 'browser' && rows.length > 0 ? delegation() : []),
+      shots,
+    ],
+  );
+  return element(
+    'manifest',
+    [
+      android('versionCode', app.build),
+      android('versionName', app.version),
+      android('compileSdkVersion', SDK.target),
+      plain('package', app.androidId),
+      plain('platformBuildVersionCode', SDK.target),
+    ],
+    [
+      element('uses-sdk', [
+        android('minSdkVersion', options.android.minSdk),
+        android('targetSdkVersion', SDK.target),
+      ]),
+      ...BASE_PERMISSIONS.map((name) => element('uses-permission', [android('name', name)])),
+      ...permissionElements(rows),
+      ...deviceElements(rows, devices),
+      ...(engine === 'browser' ? [browserQueries()] : []),
+      application,
+    ],
+  );
+}

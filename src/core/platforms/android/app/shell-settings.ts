@@ -1,0 +1,159 @@
+import type { App } from '../../../app/app.js';
+import { decodePattern } from '../../../links/link-url.js';
+import type { PathRule } from '../../../links/links.js';
+import { toHex } from '../../../project/color.js';
+import type { Engine, Orientation } from '../../../project/config.js';
+import { extensionOf, MEDIA_TYPES } from '../../../site/media-types.js';
+import { type AndroidOptions, shellName } from './options.js';
+import { NOTICE_SCRIPT, PAGE_SCRIPT } from './page-script.js';
+import { onAndroid } from './permission-table.js';
+
+/** The shell's activity with a web view of its own. */
+export const PAGE_ACTIVITY = 'jollyhull.shell.PageActivity';
+/** The shell's start where pages run in a browser. */
+const BROWSER_ACTIVITY = 'jollyhull.shell.BrowserActivity';
+/** Name under which the activity's manifest entry tells the picture of notifications (Notices.java). */
+export const NOTICE_ICON = 'hull.notice';
+/** What the browser may do in the app's name, and the question that belongs to it. */
+export const DELEGATE_SERVICE = 'jollyhull.shell.Delegate';
+export const ASK_ACTIVITY = 'jollyhull.shell.AskActivity';
+
+/** The activity that the launcher opens. */
+export function startActivity(engine: AndroidOptions['engine']): string {
+  return engine === 'browser' ? BROWSER_ACTIVITY : PAGE_ACTIVITY;
+}
+
+/** Orientations as the browsers' protocol for trusted presentation numbers them. */
+const BROWSER_ORIENTATION: Readonly<Record<Orientation, number>> = {
+  'portrait-primary': 1,
+  'portrait-secondary': 2,
+  'landscape-primary': 3,
+  'landscape-secondary': 4,
+  any: 5,
+  landscape: 6,
+  portrait: 7,
+  natural: 8,
+};
+
+/** Where the shell looks for its settings and for the packed pages, as paths in the package. */
+export const SETTINGS_PATH = 'assets/hull/shell.json';
+export const SITE_PATH = 'assets/site/';
+
+/** The shell's words to users: what a passenger understands, not what a developer would. */
+const WORDS = {
+  offlineTitle: 'No connection',
+  offlineText:
+    'This page could not be loaded. Check your internet connection; it will open by itself once you are back online.',
+  unsafeTitle: 'This page is not safe to open',
+  unsafeText: 'The connection to it could not be made secure, so it was not opened. Please try again later.',
+  retry: 'Try again',
+  trying: 'Trying…',
+  back: 'Back',
+  reload: 'Load again',
+  noApp: 'There is no app on this device that can open this.',
+  notFoundTitle: 'This page is not there',
+  notFoundText: 'It may have moved. Go back, or try again later.',
+  serverTitle: 'This is not working right now',
+  serverText: 'The service has trouble, and not your device. Please try again in a moment.',
+  askYes: 'Go on',
+  askNo: 'Not now',
+  allow: 'Allow',
+  settings: 'Settings',
+  refused: 'It was refused before. You can allow it in the settings of this app.',
+  ok: 'OK',
+  cancel: 'Cancel',
+  leaveTitle: 'Leave this page?',
+  leave: 'Leave',
+  stay: 'Stay',
+  signIn: 'Sign in',
+  user: 'Name',
+  password: 'Password',
+  chooseFile: 'Choose a file',
+  saved: 'Saved',
+  notSaved: 'It could not be saved.',
+  downloading: 'Downloading',
+  notShared: 'No browser on this device can take what you share.',
+} as const;
+
+/** Origins that the app and the host's association vouch for together: that of hosted pages first. */
+export function trustedOrigins(app: App): string[] {
+  const hosts = app.links.filter(({ host }) => !host.startsWith('*.')).map(({ host }) => `https://${host}`);
+  return [...new Set([...(app.hosted ? [app.base.origin] : []), ...hosts])];
+}
+
+/** Whether the app's own view gives its pages notifications, which it else has not got. */
+export function notifiesItself(app: App, engine: Engine): boolean {
+  return engine === 'webview' && app.permissions.some(({ name }) => name === 'notifications');
+}
+
+/** What the shell may grant, and what it says before: by W3C name. */
+function shellPermissions(app: App, engine: Engine): Record<string, object> {
+  return Object.fromEntries(
+    app.permissions.flatMap(({ name, reason }) => {
+      const row = onAndroid(name);
+      const asks =
+        engine === 'browser' ? row?.browser === 'app' : row?.webview !== 'nobody' && row?.webview !== 'never';
+      if (!row || !asks) return [];
+      const system = row.permissions.map(({ name: permission, minSdk = 0 }) => ({
+        name: `android.permission.${permission}`,
+        minSdk,
+      }));
+      return [[name, { reason, allow: row.allow, system }]];
+    }),
+  );
+}
+
+/** A rule as the shell compares it: decoded, as the system gives it links. */
+function shellRule({ allow, pattern, query, fragment }: PathRule): object {
+  return {
+    allow,
+    pattern: decodePattern(pattern),
+    ...(query
+      ? {
+          query: Object.fromEntries(
+            query.map(([name, value]) => [decodePattern(name), decodePattern(value)]),
+          ),
+        }
+      : {}),
+    ...(fragment === undefined ? {} : { fragment: decodePattern(fragment) }),
+  };
+}
+
+/** The settings file that the shell reads at start: JSON, UTF-8. Its reader is ShellSettings.java. */
+export function buildShellSettings(app: App, options: AndroidOptions): Uint8Array {
+  const used = new Set(app.folder?.files.map((file) => extensionOf(file.path)) ?? []);
+  const types = Object.fromEntries(Object.entries(MEDIA_TYPES).filter(([extension]) => used.has(extension)));
+  const settings = {
+    name: app.name,
+    start: app.start.href,
+    base: app.base.href,
+    packed:
+      app.folder === undefined
+        ? undefined
+        : { origin: app.base.origin, base: app.base.pathname, network: app.hosted },
+    inside: app.inside,
+    display: app.display,
+    themeColor: toHex(app.themeColor),
+    backgroundColor: toHex(app.backgroundColor),
+    dark: { themeColor: toHex(app.dark.themeColor), backgroundColor: toHex(app.dark.backgroundColor) },
+    window: app.window,
+    errors: { offline: app.errors.offline?.href, notFound: app.errors.notFound, server: app.errors.server },
+    permissions: shellPermissions(app, options.engine),
+    links: app.links.map(({ host, rules }) => ({ host, rules: rules.map(shellRule) })),
+    scheme: options.scheme,
+    browser:
+      options.engine === 'browser'
+        ? {
+            origins: trustedOrigins(app).filter((origin) => origin !== app.base.origin),
+            orientation: BROWSER_ORIENTATION[app.orientation],
+            fallback: options.fallback,
+          }
+        : undefined,
+    share: app.share && { ...app.share, action: app.share.action.href },
+    types,
+    script: shellName(options) === 'tabs' ? undefined : PAGE_SCRIPT,
+    noticeScript: notifiesItself(app, options.engine) ? NOTICE_SCRIPT : undefined,
+    words: WORDS,
+  };
+  return new TextEncoder().encode(JSON.stringify(settings));
+}

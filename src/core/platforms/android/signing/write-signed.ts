@@ -1,0 +1,275 @@
+import { constants } from 'node:fs';
+import { chmod, copyFile, type FileHandle, open, rename, rm } from 'node:fs/promises';
+import { fromSystemError } from '../../../errors.js';
+import { FileSource } from '../../../formats/bytes/source.js';
+import type { Entry, EntryDigest, ZipEntry } from '../../../formats/zip/types.js';
+import {
+  centralDirectory,
+  checkArchiveSize,
+  endRecord,
+  type Sink,
+  type WriteOptions,
+  type WrittenEntries,
+  writeEntries,
+} from '../../../formats/zip/writer.js';
+import { temporaryBeside } from '../../../util/files.js';
+import { CONTENT_DIGEST } from './algorithms.js';
+import {
+  ContentDigester,
+  type ContentsDigest,
+  digestContents,
+  digestedEndRecord,
+  digestPackage,
+  type Sections,
+} from './content-digest.js';
+import { type SigningPlan, signDigest } from './sign.js';
+
+/** Bytes gathered before they are handed to the disk. */
+const BUFFER = 512 * 1024;
+
+/** Gathers small writes into large ones. */
+class FileSink implements Sink {
+  readonly #handle: FileHandle;
+  readonly #buffer = new Uint8Array(BUFFER);
+  #filled = 0;
+
+  constructor(handle: FileHandle) {
+    this.#handle = handle;
+  }
+
+  write(bytes: Uint8Array): void | Promise<void> {
+    if (this.#filled + bytes.length <= BUFFER) {
+      this.#buffer.set(bytes, this.#filled);
+      this.#filled += bytes.length;
+      return;
+    }
+    return this.#spill(bytes);
+  }
+
+  async #spill(bytes: Uint8Array): Promise<void> {
+    await this.flush();
+    if (bytes.length >= BUFFER) await writeWhole(this.#handle, bytes);
+    else {
+      this.#buffer.set(bytes);
+      this.#filled = bytes.length;
+    }
+  }
+
+  async flush(): Promise<void> {
+    const filled = this.#filled;
+    this.#filled = 0;
+    await writeWhole(this.#handle, this.#buffer.subarray(0, filled));
+  }
+}
+
+export interface WrittenPackage {
+  readonly entries: readonly ZipEntry[];
+  /** Bytes. */
+  readonly size: number;
+  readonly signingBlockSize: number;
+  /** Digests of unpacked bytes by path, where they were asked for; the signature's own files are not among them. */
+  readonly digests: ReadonlyMap<string, Uint8Array>;
+  readonly directorySize: number;
+}
+
+export interface SignedWriteOptions extends Pick<WriteOptions, 'onEntry' | 'signal'> {
+  /**
+   * `apk`: signature schemes v2 and v3, and v1 before them where `jar` is given. `bundle`: the JAR signature alone.
+   * Default: `apk`.
+   */
+  readonly kind?: 'apk' | 'bundle';
+  /** The JAR signature's digest, and the name of its files (see jarSignerName). */
+  readonly jar?: { readonly digest: EntryDigest; readonly name: string };
+  /** Digest the unpacked bytes of every entry (see WrittenPackage); the JAR signature's own digest where there is one. */
+  readonly digest?: EntryDigest;
+  /**
+   * Looks at the whole package under its temporary name; where it throws, nothing is left.
+   *
+   * @param digested what was read back of its contents already
+   */
+  readonly check: (temporary: string, digested?: ContentsDigest) => Promise<void>;
+}
+
+/**
+ * Writes entries as a signed APK: under a temporary name beside `file`, digested as it is written, then checked,
+ * then renamed. Whatever goes wrong, no half-written package is left under the final name.
+ *
+ * @param identity may still be on its way: the keystore is opened while entries are compressed
+ * @throws HullError `zip.*`, `disk.*`, `web.changed-while-packing`, and what `check` throws
+ */
+export async function writeSignedPackage(
+  file: string,
+  entries: readonly Entry[],
+  identity: Promise<SigningPlan>,
+  options: SignedWriteOptions,
+): Promise<WrittenPackage> {
+  let spare = 0;
+  return underTemporaryName(file, options.signal, async (temporary) => {
+    const written = await withFile(temporary, 'wx', (handle) =>
+      writeAll(handle, entries, identity, {
+        ...(options.onEntry ? { onEntry: options.onEntry } : {}),
+        signal: options.signal,
+        kind: options.kind ?? 'apk',
+        ...(options.jar ? { jar: options.jar } : {}),
+        digest: options.jar?.digest ?? options.digest,
+        temporary: () => `${temporary}.${spare++}`,
+      }),
+    );
+    await options.check(temporary);
+    return written;
+  });
+}
+
+/** Writes a file under a temporary name and renames it; whatever goes wrong, nothing is left. */
+async function underTemporaryName<T>(
+  file: string,
+  signal: AbortSignal | undefined,
+  write: (temporary: string) => Promise<T>,
+): Promise<T> {
+  const temporary = temporaryBeside(file);
+  try {
+    const written = await write(temporary);
+    signal?.throwIfAborted();
+    await rename(temporary, file);
+    return written;
+  } catch (error) {
+    await rm(temporary, { force: true });
+    throw fromSystemError(error, file);
+  }
+}
+
+async function withFile<T>(
+  path: string,
+  flags: 'wx' | 'r+',
+  use: (handle: FileHandle) => Promise<T>,
+): Promise<T> {
+  const handle = await open(path, flags, 0o644);
+  try {
+    return await use(handle);
+  } finally {
+    await handle.close();
+  }
+}
+
+/** A copy under a name that is free, made by the system, which may share the bytes on disk; its mode is a new file's. */
+async function copyNew(from: string, to: string): Promise<void> {
+  const { mode } = await withFile(to, 'wx', (handle) => handle.stat());
+  await copyFile(from, to, constants.COPYFILE_FICLONE);
+  await chmod(to, mode);
+}
+
+/**
+ * Signs a package whose files may stay exactly where they are: it is copied as it stands, and a new signing block takes
+ * its place between contents and directory. The contents are digested from the copy, so that what is signed is what
+ * was written.
+ *
+ * @param from the package, whose sections are known
+ * @returns the size of the signed package in bytes
+ * @throws HullError `zip.limit`, `disk.*`, and what `check` throws
+ */
+export async function copySigned(
+  file: string,
+  from: string,
+  sections: Sections,
+  plan: Promise<SigningPlan>,
+  options: Pick<SignedWriteOptions, 'check' | 'signal'>,
+): Promise<number> {
+  const { contentsEnd, centralDirectory: directory } = sections;
+  return underTemporaryName(file, options.signal, async (temporary) => {
+    await copyNew(from, temporary);
+    options.signal?.throwIfAborted();
+    const copy = await FileSource.open(temporary);
+    let contents: ContentsDigest;
+    let records: Uint8Array;
+    let end: Uint8Array;
+    let block: Uint8Array;
+    try {
+      contents = await digestContents(copy, contentsEnd, [CONTENT_DIGEST]);
+      records = await copy.read(directory.offset, directory.size);
+      end = await copy.read(sections.endRecord.offset, sections.endRecord.size);
+      const digests = await digestPackage(copy, sections, [CONTENT_DIGEST], contents);
+      block = await signDigest(await plan, digests.get(CONTENT_DIGEST) as Uint8Array);
+    } finally {
+      await copy.close();
+    }
+    const size = contentsEnd + block.length + records.length + end.length;
+    checkArchiveSize(size);
+    await withFile(temporary, 'r+', async (handle) => {
+      let at = contentsEnd;
+      for (const part of [block, records, digestedEndRecord(end, contentsEnd + block.length)]) {
+        await writeWhole(handle, part, at);
+        at += part.length;
+      }
+      await handle.truncate(size);
+    });
+    await options.check(temporary, contents);
+    return size;
+  });
+}
+
+/** @param at where the bytes go, in bytes from the file's start; default: behind what was written last */
+async function writeWhole(handle: FileHandle, bytes: Uint8Array, at?: number): Promise<void> {
+  for (let done = 0; done < bytes.length; ) {
+    const place = at === undefined ? null : at + done;
+    done += (await handle.write(bytes, done, bytes.length - done, place)).bytesWritten;
+  }
+}
+
+/** Writes the JAR signature behind what it signs; the original signer makes it, since old devices know no other. */
+async function addJarSignature(
+  local: WrittenEntries,
+  sink: Sink,
+  plan: SigningPlan,
+  { digest, name, kind }: { digest: EntryDigest; name: string; kind: 'apk' | 'bundle' },
+): Promise<WrittenEntries> {
+  const { jarSignature } = await import('./jar-sign.js');
+  const files = await jarSignature(plan.succession?.original ?? plan, local.digests, {
+    digest,
+    name,
+    ...(kind === 'apk' ? { schemes: '2, 3' } : {}),
+  });
+  const added = await writeEntries(files, sink, { offset: local.size });
+  return { size: added.size, entries: [...local.entries, ...added.entries], digests: local.digests };
+}
+
+async function writeAll(
+  handle: FileHandle,
+  entries: readonly Entry[],
+  identity: Promise<SigningPlan>,
+  options: WriteOptions & Pick<SignedWriteOptions, 'jar'> & { readonly kind: 'apk' | 'bundle' },
+): Promise<WrittenPackage> {
+  const { kind, jar } = options;
+  const file = new FileSink(handle);
+  const digester = kind === 'apk' ? new ContentDigester([CONTENT_DIGEST]) : undefined;
+  const sink: Sink = {
+    write: (bytes) => {
+      const written = file.write(bytes);
+      const digested = digester?.update(bytes);
+      if (written === undefined) return digested;
+      return digested === undefined ? written : Promise.all([written, digested]).then(() => undefined);
+    },
+  };
+  let local = await writeEntries(entries, sink, options);
+  if (jar) local = await addJarSignature(local, sink, await identity, { ...jar, kind });
+  digester?.endSection();
+  const directory = centralDirectory(local.entries);
+  let block: Uint8Array = new Uint8Array();
+  if (digester) {
+    await digester.update(directory);
+    digester.endSection();
+    // The end record is digested as if the directory stood where the signing block will.
+    await digester.update(endRecord(local.entries.length, directory.length, local.size));
+    const digest = (await digester.finish()).get(CONTENT_DIGEST) as Uint8Array;
+    block = await signDigest(await identity, digest);
+  }
+  const end = endRecord(local.entries.length, directory.length, local.size + block.length);
+  for (const part of [block, directory, end]) await file.write(part);
+  await file.flush();
+  return {
+    entries: local.entries,
+    size: local.size + block.length + directory.length + end.length,
+    signingBlockSize: block.length,
+    digests: local.digests,
+    directorySize: directory.length + end.length,
+  };
+}
