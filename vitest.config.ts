@@ -3,6 +3,7 @@ import { defineConfig } from 'vitest/config';
 export default defineConfig({
   test: {
     include: ['test/**/*.test.ts'],
+    globalSetup: ['test/support/built.ts'],
     // A guard against hanging, never a measure: a real browser on a busy machine takes its time.
     testTimeout: 240_000,
     hookTimeout: 120_000,

@@ -118,15 +118,16 @@ async function askFigures() {
     makeAskProject(dir, rules, count);
     const urls = join(dir, 'urls.txt');
     judged = await compare(small ? 1 : 5, {
-      hull: () => once(process.execPath, [hull, 'domains', 'ask', '--from', urls, '--json', '--quiet'], dir),
+      hull: () =>
+        once(process.execPath, [hull, 'domains', 'explain', '--from', urls, '--json', '--quiet'], dir),
       floor: () => once(process.execPath, [askFloor, urls, String(rules)]),
     });
     times.push(judged.times.hull);
   }
   const name = `${count.toLocaleString('en')} addresses and 1,000 rules`;
-  figure(`${name}: hull domains ask to its floor`, judged.ratios.floor, '×', small ? undefined : 3);
+  figure(`${name}: hull domains explain to its floor`, judged.ratios.floor, '×', small ? undefined : 3);
   rows.push([
-    'hull domains ask: time with the rules',
+    'hull domains explain: time with the rules',
     times.map((time, index) => `${(time / 1000).toFixed(2)} s for ${sizes[index]}`).join(', '),
     `floor ${(judged.times.floor / 1000).toFixed(2)} s for 1000`,
     '',
@@ -159,7 +160,7 @@ async function proveFigures() {
     const prove = (list, slow) => {
       const at = (host) => (host === slow ? never.address().port : port);
       const found = list.flatMap((host) => ['--resolve', `${host}=127.0.0.1:${at(host)}`]);
-      const args = [hull, 'domains', 'prove', ...list, ...found, '--ca', '.hull/serve-ca.pem', '--quiet'];
+      const args = [hull, 'domains', 'verify', ...list, ...found, '--ca', '.hull/serve-ca.pem', '--quiet'];
       return once(process.execPath, args, dir, 'time', slow ? [0, 1] : [0]);
     };
     const many = await compare(small ? 1 : 5, {
@@ -168,7 +169,7 @@ async function proveFigures() {
     });
     const held = await prove(hosts, hosts[1]);
     rows.push([
-      `${hosts.length} hosts: hull domains prove to the same of one host`,
+      `${hosts.length} hosts: hull domains verify to the same of one host`,
       `${many.ratios.one.toFixed(2)} ×`,
       `${(many.times.all / 1000).toFixed(2)} s; with one that never answers ${(held.time / 1000).toFixed(1)} s`,
       '',
@@ -216,16 +217,16 @@ try {
   hostedConfig.web = { url: 'https://ferry.saltmarsh.example/' };
   hostedConfig.look.icon = join(site, 'icons/icon.svg');
   hostedConfig.android = { engine: 'browser', key: 'release' };
-  const packHosted = (fallback) => {
-    hostedConfig.android.fallback = fallback;
+  const packHosted = (otherwise) => {
+    hostedConfig.android.otherwise = otherwise;
     writeFileSync(join(asHosted, 'hull.json'), JSON.stringify(hostedConfig));
-    const args = [hull, 'pack', 'apk', '--json', '--unproven'];
+    const args = [hull, 'pack', 'apk', '--json', '--skip-origin-check'];
     return JSON.parse(execFileSync(process.execPath, args, { cwd: asHosted, env, encoding: 'utf8' }));
   };
-  const hosted = packHosted('custom-tab');
+  const hosted = packHosted('tab');
   figure('demo, browser engine: the package', hosted.size / 1000, 'KB', 120);
   figure('demo, browser engine: shell’s share, with a view of its own', shellShare(hosted), 'KB', 40);
-  figure('demo, browser engine: shell’s share, without', shellShare(packHosted('browser-app')), 'KB', 40);
+  figure('demo, browser engine: shell’s share, without', shellShare(packHosted('none')), 'KB', 40);
 
   const drawn = () => {
     rmSync(join(demo, 'art'), { recursive: true, force: true });

@@ -34,7 +34,7 @@ function compileSchema() {
 
 /**
  * Keeps the shell's code beside itself as it goes into packages: compressed as far as the format allows, which takes
- * seconds and saves an eighth. Made anew only where the code is another.
+ * seconds and saves an eighth. Made again only where the code is another.
  */
 async function compressShells() {
   const folder = at('shell/android/dist');

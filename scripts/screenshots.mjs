@@ -19,11 +19,16 @@ mkdirSync(work);
 const DISPLAY = ':97';
 const env = { ...process.env, DISPLAY, HULL_KEY_PASSWORD: 'only-for-this-demo', FORCE_COLOR: '1', PS1: '' };
 
+/** A line that is run and not shown. */
+const hidden = (line) => ({ hidden: line });
+
 /** Runs lines in a terminal window of 1280x800 and takes its picture. */
 async function terminal(name, lines) {
   const script = join(work, `${name}.sh`);
-  const shown = lines.map(
-    (line) => `printf '\\033[36m$ %s\\033[0m\\n' '${line.replaceAll("'", "'\\''")}'; ${line}; echo`,
+  const shown = lines.map((line) =>
+    typeof line !== 'string'
+      ? line.hidden
+      : `printf '\\033[36m$ %s\\033[0m\\n' '${line.replaceAll("'", "'\\''")}'; ${line}${line.endsWith('&') ? '' : ';'} echo`,
   );
   writeFileSync(
     script,
@@ -315,7 +320,7 @@ try {
   ]);
   await terminal('keys', [
     'hull keys new next --curve P-256 --yes --quiet | head -3',
-    'hull keys succeed release next',
+    'hull keys rotate release next',
     'hull keys show',
     'hull sign out/example.saltmarsh.ferry-1.0.0-1.apk --out out/signed.apk',
     'hull sign out/signed.apk --verify-only',
@@ -336,7 +341,8 @@ try {
       stdio: 'ignore',
     });
   await terminal('device', [
-    '(hull drydock device --port 5599 --quiet > /dev/null 2>&1 &) ; sleep 1',
+    'hull drydock device --port 5599 --quiet > /dev/null 2>&1 &',
+    hidden('server=$!; sleep 1'),
     'hull install --bridge 127.0.0.1:5599',
     'sed -i \'s/"build": 1/"build": 2/\' hull.json; hull pack apk --quiet | head -1',
     'hull install --bridge 127.0.0.1:5599 --no-start',
@@ -344,7 +350,7 @@ try {
     'hull pack android-project',
     "sed -i 's/compileOptions/\\/\\/ ours\\n    compileOptions/' out/android-project/app/build.gradle.kts",
     'sed -i \'s/"build": 2/"build": 3/\' hull.json; hull refit out/android-project',
-    'pkill -f "drydock device"',
+    hidden('pkill -P $server'),
   ]);
   rmSync(join(work, 'out'), { recursive: true });
   const hullFile = join(work, 'hull.json');
@@ -356,14 +362,18 @@ try {
   const found = '--resolve ferry.saltmarsh.example=127.0.0.1:8443 --ca .hull/serve-ca.pem';
   await terminal('domains', [
     'hull domains write',
-    '(hull serve --https --port 8443 > /dev/null 2>&1 &) ; sleep 2',
-    `hull domains prove ${found}`,
-    'pkill -f "hull.cjs serve"; (hull serve --https --port 8443 --fault redirect > /dev/null 2>&1 &) ; sleep 2',
-    `hull domains prove ${found} 2> /dev/null | head -7`,
-    'hull domains ask https://ferry.saltmarsh.example/admin/ --explain | head -13; pkill -f "hull.cjs serve"',
+    'hull serve --https --port 8443 > /dev/null 2>&1 &',
+    hidden('server=$!; sleep 2'),
+    `hull domains verify ${found}`,
+    hidden('pkill -P $server; sleep 1'),
+    'hull serve --https --port 8443 --fault redirect > /dev/null 2>&1 &',
+    hidden('server=$!; sleep 2'),
+    `hull domains verify ${found} 2> /dev/null | head -7`,
+    'hull domains explain https://ferry.saltmarsh.example/admin/ --steps | head -13',
+    hidden('pkill -P $server'),
   ]);
   // Someone proves it meanwhile, so that there is something to log.
-  const prove = `sleep 3; node ${join(root, 'dist/cli/hull.cjs')} domains prove ${found}`;
+  const prove = `sleep 3; node ${join(root, 'dist/cli/hull.cjs')} domains verify ${found}`;
   const prover = spawn('sh', ['-c', prove], { cwd: work, env, stdio: 'ignore' });
   await terminal('serve', ['hull serve --https --port 8443 & sleep 6']);
   prover.kill();

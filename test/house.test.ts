@@ -200,3 +200,44 @@ describe('the security document', () => {
     }
   });
 });
+
+/** Phrases that readers stumble over, each with what a colleague would say. */
+const STUMBLING: readonly (readonly [RegExp, string])[] = [
+  [/\bmend(s|ed)?\b/i, 'fix'],
+  [/\banew\b/i, 'again'],
+  [/\ball the same\b/i, 'anyway'],
+  [/\bno JSON\b/, 'not valid JSON'],
+  [/\bhalf-written\b/i, 'no partial files'],
+  [/in the order of the work/i, 'typical workflow'],
+  [/without your doing/i, 'by default'],
+  [/\b(passed over|passes over)\b/i, 'skipped'],
+  [/\bworked out\b/i, 'computed'],
+  [/\b(may not|should) stand\b/i, "isn't allowed, expected"],
+  [/\bsee badly\b/i, 'low-vision users'],
+  [/\bheld (upright|sideways)\b/i, 'portrait, landscape'],
+  [/\bhindered\b/i, 'blocked'],
+  [/a fault of our own/i, 'internal error'],
+];
+
+describe('what people read', () => {
+  const documents = [
+    ...['README.md', 'CONTRIBUTING.md', 'SECURITY.md', 'CHANGELOG.md'].map((name) => join(root, name)),
+    ...filesBelow(join(root, 'docs'), '.md'),
+    ...filesBelow(join(root, 'shell/android/src/main'), '.java'),
+    ...filesBelow(src, '.ts'),
+    ...filesBelow(join(root, 'schema'), '.json'),
+  ];
+
+  it.each(STUMBLING.map(([phrase, better]) => [phrase.source, phrase, better] as const))(
+    'is plain English: %s',
+    (_name, phrase, better) => {
+      const found = documents.flatMap((file) => {
+        const lines = readFileSync(file, 'utf8').split('\n');
+        return lines.flatMap((line, index) =>
+          phrase.test(line) ? [`${relative(root, file)}:${index + 1}`] : [],
+        );
+      });
+      expect(found, `say: ${better}`).toEqual([]);
+    },
+  );
+});

@@ -6,7 +6,7 @@ import { Script } from 'node:vm';
 import * as zlib from 'node:zlib';
 
 /**
- * Keeps the engine's compiled code between runs, because compiling this program anew takes longer than most of its
+ * Keeps the engine's compiled code between runs, because compiling this program again takes longer than most of its
  * commands do. From Node.js 22.1 on, Node.js does so itself; before, the compiled form of each of this program's files
  * is kept in the user's cache folder, under a name that holds the file's own content hash.
  */

@@ -111,7 +111,7 @@ async function ownSite(
 /**
  * Everything that commands about domains start from.
  *
- * @param use how certificates of keystores are come by
+ * @param use how certificates of keystores are obtained
  * @param wholeSite whether every page is read, or only what tells the web app's id
  */
 export async function gather(
@@ -135,7 +135,7 @@ export async function gather(
 }
 
 /** Options for asking hosts, out of the command line's. */
-export function fetcherOptions(io: Io, options: DomainOptions, hosts: readonly string[]): FetcherOptions {
+export function fetcherOptions(options: DomainOptions, hosts: readonly string[]): FetcherOptions {
   const ca = readCa(options.ca);
   return {
     named: hosts,

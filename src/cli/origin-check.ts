@@ -9,7 +9,6 @@ import { certificateFacts } from '../core/keys/fingerprint.js';
 import type { SigningPlan } from '../core/platforms/android/signing/sign.js';
 import type { Project } from '../core/project/project.js';
 import { fetcherOptions, shownFolders } from './domains.js';
-import type { Io } from './io.js';
 import type { SiteOptions } from './site-options.js';
 
 /**
@@ -19,7 +18,6 @@ import type { SiteOptions } from './site-options.js';
  * @throws HullError `domains.not-named`
  */
 export async function checkOrigin(
-  io: Io,
   options: SiteOptions,
   project: Project,
   app: App,
@@ -35,7 +33,7 @@ export async function checkOrigin(
   const plans = planDomains(project, app, ids, signers)
     .filter((one) => one.host === host)
     .map((one) => ({ ...one, documents: one.documents.filter(({ kind }) => kind === 'android') }));
-  const fetcher = new VerifierFetcher(fetcherOptions(io, options, [host]));
+  const fetcher = new VerifierFetcher(fetcherOptions(options, [host]));
   const request = { project, app, plans, ids, signers, packages: [], web: undefined };
   try {
     const source = new FolderFirstSource(shownFolders(project), fetcher);
@@ -49,7 +47,7 @@ export async function checkOrigin(
       `https://${host} does not name the key that signs this package: the browser would show a bar with the address. ${problem.saw}`,
       {
         place: problem.place,
-        remedy: `${problem.remedy} Or pack all the same: --unproven`,
+        remedy: `${problem.remedy} Or pack anyway: --skip-origin-check`,
       },
     );
   } finally {

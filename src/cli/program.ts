@@ -1,5 +1,7 @@
-import { Command, CommanderError, Option } from 'commander';
+import { Argument, Command, CommanderError, Option } from 'commander';
 import { HullError } from '../core/errors.js';
+import type { Shell } from './commands/completion.js';
+import { EXAMPLES } from './examples.js';
 import { type CommonOptions, type Io, makeIo } from './io.js';
 import { reportError } from './report-error.js';
 import { VERSION } from './version.js';
@@ -30,7 +32,7 @@ function action<O>(load: () => Promise<Action<O>>) {
       if (stop.signal.aborted) return;
       if (error instanceof Error && error.name === 'ExitPromptError') {
         // Ctrl-C at a question: the terminal is in raw mode then, and no signal comes.
-        process.stderr.write('\nStopped; nothing was written.\n');
+        process.stderr.write('\nCancelled. Nothing was written.\n');
         process.exitCode = EXIT_INTERRUPTED;
         return;
       }
@@ -56,8 +58,8 @@ function stopSignal(): AbortSignal {
 function listenForStop(): void {
   for (const signal of ['SIGINT', 'SIGTERM'] as const) {
     process.once(signal, () => {
-      stop.abort(new HullError('cli.cancelled', 'Stopped.'));
-      process.stderr.write('\nStopped; nothing half-written was left under a final name.\n');
+      stop.abort(new HullError('cli.cancelled', 'Cancelled.'));
+      process.stderr.write('\nCancelled. No partial files were left.\n');
       // Give a write under way the moment that it needs to take its temporary file away.
       const end = () => process.kill(process.pid, signal);
       setTimeout(end, GRACE).unref();
@@ -109,7 +111,7 @@ function build(): Command {
     .addHelpText(
       'after',
       `
-In the order of the work:
+Typical workflow:
   hull survey ./site                                see what stands between it and a good app
   hull begin ./site --id example.saltmarsh.ferry    describe the app in hull.json
   hull art                                          make every icon and start-up image
@@ -119,11 +121,11 @@ In the order of the work:
   hull pack apk                                     make the signed package
   hull inspect out/*.apk                            see what is in it
   hull domains write                                write the documents that let links open in the app
-  hull domains prove                                prove them from both sides
+  hull domains verify                                verify them from both sides
   hull install                                      put it on an attached device
 
 Not ready to use your own? hull demo does all of it with made-up data.
-Exit codes: 0 done, 1 a check found something, 2 wrong input, 3 something outside failed, 70 a fault of our own.`,
+Exit codes: 0 done, 1 a check found something, 2 wrong input, 3 something outside failed, 70 an internal error.`,
     );
 
   hosts(
@@ -189,7 +191,7 @@ Exit codes: 0 done, 1 a check found something, 2 wrong input, 3 something outsid
       .option('--jsx', 'print as JSX')
       .option('--base <path>', 'path that the site is served below (default: that of web.url)')
       .addOption(
-        new Option('--zoom <choice>', 'off stops zooming, which users who see badly need')
+        new Option('--zoom <choice>', 'off stops zooming, which low-vision users need')
           .choices(['free', 'off'])
           .default('free'),
       ),
@@ -205,9 +207,7 @@ Exit codes: 0 done, 1 a check found something, 2 wrong input, 3 something outsid
       .option('--fail-on-warning', 'exit with 1 where users will not see something as it was meant'),
   ).action(action(async () => (await import('./commands/preview.js')).preview));
 
-  const keys = program
-    .command('keys')
-    .description('signing identities: make, adopt, show, check, let one succeed another');
+  const keys = program.command('keys').description('signing identities: make, import, show, check, rotate');
   common(
     keys
       .command('new')
@@ -239,8 +239,8 @@ Exit codes: 0 done, 1 a check found something, 2 wrong input, 3 something outsid
 
   common(
     keys
-      .command('adopt')
-      .description('take over a key from a keystore of any age and kind; the original is not touched')
+      .command('import')
+      .description('import a key from a keystore of any age and kind; the original is not touched')
       .argument('<file>', 'PKCS#12, JKS, JCEKS, PEM or DER file')
       .option('--as <name>', 'name of the key in hull.json', 'release')
       .option('--alias <alias>', 'which key, where the file holds several')
@@ -252,7 +252,7 @@ Exit codes: 0 done, 1 a check found something, 2 wrong input, 3 something outsid
       .option('--key-password-file <file>', 'password of the key, where it has one of its own')
       .addOption(passwordOption())
       .addOption(yesOption()),
-  ).action(action(async () => (await import('./commands/keys-adopt.js')).keysAdopt));
+  ).action(action(async () => (await import('./commands/keys-import.js')).keysImport));
   common(
     keys
       .command('check')
@@ -263,9 +263,9 @@ Exit codes: 0 done, 1 a check found something, 2 wrong input, 3 something outsid
   ).action(action(async () => (await import('./commands/keys-check.js')).keysCheck));
   common(
     keys
-      .command('succeed')
+      .command('rotate')
       .description(
-        'let a new key follow an old one: the old one vouches for it, and devices take its updates',
+        'rotate a signing key: the old key vouches for the new one, and devices accept its updates',
       )
       .argument('<old>', 'name of the key that signs the app today')
       .argument('<new>', 'name of the key that follows')
@@ -276,12 +276,14 @@ Exit codes: 0 done, 1 a check found something, 2 wrong input, 3 something outsid
       )
       .addOption(passwordOption())
       .addOption(yesOption()),
-  ).action(action(async () => (await import('./commands/keys-succeed.js')).keysSucceed));
+  ).action(action(async () => (await import('./commands/keys-rotate.js')).keysRotate));
 
   common(
     program
       .command('sign')
-      .description('sign any APK or bundle anew: aligned, older signatures replaced, the original untouched')
+      .description(
+        'sign any APK or bundle again: aligned, with older signatures replaced; the original is not touched',
+      )
       .argument('<package>', 'an .apk or .aab file from anyone')
       .option('--out <file>', 'file to write (default: beside it, with -signed behind its name)')
       .option('--key <name>', 'key of hull.json to sign with')
@@ -303,7 +305,7 @@ Exit codes: 0 done, 1 a check found something, 2 wrong input, 3 something outsid
         'write a bill of materials (CycloneDX) beside the package: every file with its hash',
       )
       .option('--verify-record <file>', 'write no package; exit with 1 where a rebuild differs from a record')
-      .option('--unproven', 'browser engine: pack although the host does not name the key yet')
+      .option('--skip-origin-check', 'browser engine: pack although the host does not name the key yet')
       .addOption(resolveOption('browser engine: '))
       .addOption(caOption('browser engine: '))
       .option('--from <bundle>', 'make it out of an .aab file: everything in it in one package, for trying')
@@ -323,7 +325,7 @@ Exit codes: 0 done, 1 a check found something, 2 wrong input, 3 something outsid
         'write a bill of materials (CycloneDX) beside the package: every file with its hash',
       )
       .option('--verify-record <file>', 'write no package; exit with 1 where a rebuild differs from a record')
-      .option('--unproven', 'browser engine: pack although the host does not name the key yet')
+      .option('--skip-origin-check', 'browser engine: pack although the host does not name the key yet')
       .addOption(resolveOption('browser engine: '))
       .addOption(caOption('browser engine: '))
       .addOption(passwordOption())
@@ -395,7 +397,7 @@ Exit codes: 0 done, 1 a check found something, 2 wrong input, 3 something outsid
 
   const domains = program
     .command('domains')
-    .description('links that open in the app: write the documents, prove them, ask about links');
+    .description('links that open in the app: write the association documents, verify them, explain a link');
   const ofHosts = (command: Command) =>
     common(command)
       .addOption(resolveOption())
@@ -420,27 +422,27 @@ Exit codes: 0 done, 1 a check found something, 2 wrong input, 3 something outsid
   ).action(action(async () => (await import('./commands/domains-write.js')).domainsWrite));
   ofHosts(
     domains
-      .command('prove')
+      .command('verify')
       .description(
         'ask hosts as devices do, and compare with hull.json and the packages; exit with 1 where one is not verified',
       )
       .argument('[host...]', 'hosts of hull.json (default: all)')
       .option('--local', 'look into the folders instead, before they are deployed')
       .option('--verifier <address>', 'also say what a stand-in still holds (hull drydock verifier)'),
-  ).action(action(async () => (await import('./commands/domains-prove.js')).domainsProve));
+  ).action(action(async () => (await import('./commands/domains-verify.js')).domainsVerify));
   ofHosts(
     domains
-      .command('ask')
-      .description('say for addresses which app opens them on each platform, and by which rule')
-      .argument('[URL...]', 'addresses; more than five are told as a table')
-      .option('--explain', 'every step on the way')
-      .option('--from <file>', 'a list, one address a line; - for standard input')
+      .command('explain')
+      .description('show which app opens a URL on each platform, and by which rule')
+      .argument('[URL...]', 'URLs; more than five are shown as a table')
+      .option('--steps', 'show every step on the way')
+      .option('--from <file>', 'a file with one URL a line; - for standard input')
       .option(
         '--from-site',
         'the pages of the web folder and its sitemap; of a hosted app, with --live, its pages',
       )
       .option('--live', 'go by what the hosts serve now, instead of the folders'),
-  ).action(action(async () => (await import('./commands/domains-ask.js')).domainsAsk));
+  ).action(action(async () => (await import('./commands/domains-explain.js')).domainsExplain));
 
   common(
     program
@@ -489,7 +491,27 @@ Exit codes: 0 done, 1 a check found something, 2 wrong input, 3 something outsid
       .argument('[folder]', 'folder to work in, made if it is not there (default: a new temporary one)'),
   ).action(action(async () => (await import('./commands/demo.js')).demo));
 
+  common(
+    program
+      .command('completion')
+      .description('print a script that completes commands and options in a shell')
+      .addArgument(new Argument('<shell>', 'the shell').choices(['bash', 'zsh', 'fish'])),
+  ).action(
+    action(async () => {
+      const { completion } = await import('./commands/completion.js');
+      return (io: Io, options: CommonOptions, shell: Shell) => completion(io, options, shell, program);
+    }),
+  );
+
+  addExamples(program, []);
   return program;
+}
+
+function addExamples(command: Command, path: readonly string[]): void {
+  const examples = EXAMPLES[path.join(' ')];
+  if (examples)
+    command.addHelpText('after', `\nExamples:\n${examples.map((line) => `  ${line}`).join('\n')}`);
+  for (const child of command.commands) addExamples(child, [...path, child.name()]);
 }
 
 /** Parser messages in this program's own form. */

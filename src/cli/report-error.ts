@@ -41,7 +41,7 @@ export function reportError(error: unknown, io: Io): number {
   }
   process.stderr.write(
     [
-      `${io.paint.bad('error')} a fault of Jolly Hull itself`,
+      `${io.paint.bad('error')} internal error (please report it)`,
       stackOf(error),
       `  hull ${VERSION} on Node.js ${process.version}, ${process.platform} ${process.arch}`,
       '  Please report these lines with the command that led to them.\n',

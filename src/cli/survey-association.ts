@@ -24,7 +24,7 @@ export async function surveyAssociation(
       url === undefined ? gathered.folderOf(host).served : url.hostname === host,
     );
     if (hosts.length === 0) return undefined;
-    const fetcher = url && new VerifierFetcher(fetcherOptions(io, options, hosts));
+    const fetcher = url && new VerifierFetcher(fetcherOptions(options, hosts));
     const source = fetcher ?? new FolderSource(gathered.folderOf);
     return await proveDomains(hosts, expectationOf(gathered, new Date(), 'passes'), source).finally(() =>
       fetcher?.close(),

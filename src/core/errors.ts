@@ -3,7 +3,7 @@
  * test holds the two lists equal.
  *
  * Exit codes: 1 a check found something, 2 wrong usage, configuration or input, 3 something outside failed
- * (network, device, store, disk), 70 a fault of our own.
+ * (network, device, store, disk), 70 an internal error.
  */
 export const ERROR_CODES = {
   'app.bad-id': 2,

@@ -146,7 +146,7 @@ describe('hull domains write', () => {
     const dir = project();
     const ran = await hull(['keys', 'new', 'next', '--yes', '--curve', 'P-256'], { cwd: dir });
     expect(ran.code, ran.err).toBe(0);
-    expect((await hull(['keys', 'succeed', 'release', 'next', '--yes'], { cwd: dir })).code).toBe(0);
+    expect((await hull(['keys', 'rotate', 'release', 'next', '--yes'], { cwd: dir })).code).toBe(0);
     const config = json(join(dir, 'hull.json'));
     config.android = { key: 'next', store_key: 'store' };
     config.keys.store = { certificate: 'keys/store.pem' };
@@ -232,19 +232,19 @@ describe('hull domains write', () => {
   });
 });
 
-describe('hull serve and hull domains prove', () => {
+describe('hull serve and hull domains verify', () => {
   it('prove hosts on loopback, and each fault', async () => {
     const dir = project();
     expect((await hull(['domains', 'write'], { cwd: dir })).code).toBe(0);
     expect((await hull(['pack', 'apk', '--quiet'], { cwd: dir })).code).toBe(0);
-    const local = await hull(['domains', 'prove', '--local'], { cwd: dir });
+    const local = await hull(['domains', 'verify', '--local'], { cwd: dir });
     expect(local.code, local.out).toBe(0);
     const found = async (fault?: string) => {
       const serving = await start(['serve', '--https', ...(fault ? ['--fault', fault] : [])], dir);
       const { port } = serving.facts.https as { port: number };
       const hosts = [HOST, 'tickets.saltmarsh.example'];
       const options = hosts.flatMap((host) => ['--resolve', `${host}=127.0.0.1:${port}`]);
-      const ran = await hull(['domains', 'prove', ...options, '--ca', '.hull/serve-ca.pem'], { cwd: dir });
+      const ran = await hull(['domains', 'verify', ...options, '--ca', '.hull/serve-ca.pem'], { cwd: dir });
       expect(await serving.stop()).not.toBe(70);
       return { ...ran, log: serving.err() };
     };
@@ -252,7 +252,7 @@ describe('hull serve and hull domains prove', () => {
     expect(good.code, good.out + good.err).toBe(0);
     expect(good.out.match(/✓/g)).toHaveLength(5);
     expect(good.err).toContain('out/example.saltmarsh.ferry-1.0.0-1.apk');
-    const asked = await hull(['domains', 'ask', `https://${HOST}/timetable/today`, '--explain'], {
+    const asked = await hull(['domains', 'explain', `https://${HOST}/timetable/today`, '--steps'], {
       cwd: dir,
     });
     expect(asked.out).toContain('(out/example.saltmarsh.ferry-1.0.0-1.apk)');
@@ -315,7 +315,7 @@ describe('hull serve and hull domains prove', () => {
   });
 });
 
-describe('hull domains ask', () => {
+describe('hull domains explain', () => {
   it('explains each platform by the rule that decides', async () => {
     const dir = project();
     await hull(['domains', 'write'], { cwd: dir });
@@ -324,7 +324,7 @@ describe('hull domains ask', () => {
       `https://${HOST}/admin/`,
       'https://tickets.saltmarsh.example/show',
     ];
-    const ran = await hull(['domains', 'ask', ...urls, '--json', '--explain'], { cwd: dir });
+    const ran = await hull(['domains', 'explain', ...urls, '--json', '--steps'], { cwd: dir });
     expect(ran.code, ran.err).toBe(0);
     const answers = JSON.parse(ran.out).answers;
     const openers = answers.map((one: Record<string, { opens: string }>) =>
@@ -337,14 +337,14 @@ describe('hull domains ask', () => {
     ]);
     expect(answers[1].android.before).toEqual({ version: 'API 35', opens: 'app-hands-on' });
     expect(answers[1].apple.place).toMatchObject({ file: 'site/.well-known/apple-app-site-association' });
-    const shown = await hull(['domains', 'ask', ...urls, '--explain'], { cwd: dir });
+    const shown = await hull(['domains', 'explain', ...urls, '--steps'], { cwd: dir });
     expect(shown.out).toContain('first match: not /admin/*');
     expect(shown.out).toContain('the app itself hands it to the browser');
   });
 
   it('answers before anything is written, and without a password', async () => {
     const env = { HULL_KEY_PASSWORD: undefined };
-    const ran = await hull(['domains', 'ask', `https://${HOST}/pier.html`], { cwd: project(), env });
+    const ran = await hull(['domains', 'explain', `https://${HOST}/pier.html`], { cwd: project(), env });
     expect(ran.code, ran.err).toBe(0);
     expect(ran.out).toMatch(/Android +app .*as hull\.json would have it/);
   });
@@ -359,7 +359,7 @@ describe('hull domains ask', () => {
     const options = [HOST, 'tickets.saltmarsh.example']
       .flatMap((host) => ['--resolve', `${host}=127.0.0.1:${port}`])
       .concat('--ca', '.hull/serve-ca.pem', '--live');
-    const ran = await hull(['domains', 'ask', `https://${HOST}/show?code=1`, ...options, '--json'], {
+    const ran = await hull(['domains', 'explain', `https://${HOST}/show?code=1`, ...options, '--json'], {
       cwd: dir,
     });
     expect(ran.code, ran.err).toBe(0);
@@ -378,7 +378,7 @@ describe('hull domains ask', () => {
     const { folder: _folder, ...web } = config.web;
     writeFiles(hosted, { 'hull.json': JSON.stringify({ ...config, web, keys: {} }) });
     const ask = (...more: string[]) =>
-      hull(['domains', 'ask', '--ca', join(dir, '.hull/serve-ca.pem'), ...more], { cwd: hosted });
+      hull(['domains', 'explain', '--ca', join(dir, '.hull/serve-ca.pem'), ...more], { cwd: hosted });
     const here = [HOST, 'tickets.saltmarsh.example'].flatMap((host) => [
       '--resolve',
       `${host}=127.0.0.1:${port}`,
@@ -404,23 +404,23 @@ describe('hull domains ask', () => {
       'list.txt': `# links\nhttps://${HOST}/a?b&c\n\n  https://elsewhere.example/\n`,
       'site/sitemap.xml': `<urlset><url><loc>https://${HOST}/admin/a?x=1&amp;y=2</loc></url></urlset>`,
     });
-    const list = await hull(['domains', 'ask', '--from', 'list.txt', '--json'], { cwd: dir });
+    const list = await hull(['domains', 'explain', '--from', 'list.txt', '--json'], { cwd: dir });
     expect(
       JSON.parse(list.out).answers.map((one: { android: { opens: string } }) => one.android.opens),
     ).toEqual(['app', 'browser']);
-    const site = await hull(['domains', 'ask', '--from-site'], { cwd: dir });
+    const site = await hull(['domains', 'explain', '--from-site'], { cwd: dir });
     expect(site.code, site.err).toBe(0);
     expect(site.out).toMatch(/pier\.html +app +app +app/);
     expect(site.out).toMatch(/admin\/a\?x=1&y=2 +browser/);
-    const bad = await hull(['domains', 'ask', 'ferry'], { cwd: dir });
+    const bad = await hull(['domains', 'explain', 'ferry'], { cwd: dir });
     expect([bad.code, bad.err.includes('domains.bad-url')]).toEqual([2, true]);
-    const typed = await hull(['domains', 'ask', 'pier'], { cwd: dir });
+    const typed = await hull(['domains', 'explain', 'pier'], { cwd: dir });
     expect([typed.code, typed.err]).toEqual([2, expect.stringContaining('"pier" is not an address')]);
     expect(typed.err, 'no place, no line for it').not.toMatch(/^ *at *$/m);
     writeFiles(dir, { 'bad.txt': `https://${HOST}/\n\nferry\n` });
-    const line = await hull(['domains', 'ask', '--from', 'bad.txt'], { cwd: dir });
+    const line = await hull(['domains', 'explain', '--from', 'bad.txt'], { cwd: dir });
     expect(line.err).toContain('bad.txt:3');
-    const none = await hull(['domains', 'ask'], { cwd: dir });
+    const none = await hull(['domains', 'explain'], { cwd: dir });
     expect([none.code, none.err.includes('domains.bad-option')]).toEqual([2, true]);
   });
 });
@@ -431,7 +431,7 @@ describe('a package of the browser engine', () => {
     const refused = await hull(['pack', 'apk', '--resolve', `${HOST}=127.0.0.1:9`], { cwd: dir });
     expect(refused.code).toBe(2);
     expect(refused.err).toContain('domains.not-named');
-    expect((await hull(['pack', 'apk', '--quiet', '--unproven'], { cwd: dir })).code).toBe(0);
+    expect((await hull(['pack', 'apk', '--quiet', '--skip-origin-check'], { cwd: dir })).code).toBe(0);
     expect((await hull(['domains', 'write'], { cwd: dir })).code).toBe(0);
     const packed = await hull(['pack', 'apk', '--quiet'], { cwd: dir });
     expect(packed.code, packed.err).toBe(0);
@@ -467,7 +467,7 @@ describe('hull drydock verifier', () => {
     writeFileSync(join(dir, 'hull.json'), JSON.stringify(config));
     expect((await hull(['domains', 'write'], { cwd: dir })).code).toBe(0);
     expect(await opens()).toEqual(['app', 'app']);
-    const told = await hull(['domains', 'prove', ...options, '--verifier', address], { cwd: dir });
+    const told = await hull(['domains', 'verify', ...options, '--verifier', address], { cwd: dir });
     expect(told.code, told.out).toBe(0);
     expect(told.out).toContain('The device still goes by what it read');
     expect(told.out).toContain('The vendor’s cache still answers');

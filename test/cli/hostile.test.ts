@@ -67,7 +67,7 @@ describe('paths that are none', () => {
       ['inspect', pipe],
       ['sign', '/dev/zero', '--verify-only'],
       ['compare', '/dev/zero', pipe],
-      ['keys', 'adopt', '/dev/zero', '--yes'],
+      ['keys', 'import', '/dev/zero', '--yes'],
       ['keys', 'new', 'x', '--yes', '--password-file', '/dev/zero'],
       ['pack', 'apk', '--verify-record', '/dev/zero'],
       ['pack', 'apk', '--from', '/dev/zero'],

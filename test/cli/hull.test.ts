@@ -192,7 +192,7 @@ describe('what is declared', () => {
     const ran = await hull(['pack', 'apk'], { cwd: dir });
     expect(ran.code).toBe(0);
     expect(ran.err).toContain('permission geolocation: Shows the pier nearest to you.');
-    expect(ran.err).toContain('bluetooth cannot be had in a web view');
+    expect(ran.err).toContain('bluetooth is not supported in a web view');
     expect(ran.err).toContain('geolocation is declared, and no packed page or script was seen to use it');
     expect(ran.err).toContain('links https://ferry.saltmarsh.example /timetable/* !/timetable/old/*');
     expect(ran.err).toContain('before Android 15');
@@ -476,7 +476,7 @@ describe('bad input to pack', () => {
       },
     });
     expect(stopped.signal).toBe('SIGINT');
-    expect(stopped.err).toContain('Stopped');
+    expect(stopped.err).toContain('Cancelled');
     expect(readdirSync(join(dir, 'out'))).toEqual([]);
   });
 });
@@ -513,7 +513,7 @@ describe('the program', () => {
     expect(version.out.trim()).toMatch(/^\d+\.\d+\.\d+$/);
     const help = await hull(['--help']);
     expect(help.code).toBe(0);
-    expect(help.out).toContain('In the order of the work');
+    expect(help.out).toContain('Typical workflow:');
     expect((await hull(['help', 'pack'])).out).toContain('apk');
     expect((await hull(['begin', '--help'])).out).toContain('--app-version');
   });
@@ -563,7 +563,7 @@ describe('the program', () => {
     const { app } = JSON.parse(readFileSync(join(dir, 'hull.json'), 'utf8'));
     expect(app).toMatchObject({ id: ID, name: 'Ferry times' });
     const stopped = await typed('keys new --bits 2048 --common-name Ferry', [['assword', '\x03']]);
-    expect(stopped.out).toContain('Stopped; nothing was written.');
+    expect(stopped.out).toContain('Cancelled. Nothing was written.');
     expect(stopped.out).not.toContain('fault');
     expect(existsSync(join(dir, 'keys'))).toBe(false);
     const key = await typed('keys new --bits 2048', [

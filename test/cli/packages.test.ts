@@ -257,7 +257,7 @@ describe('signing what others made', () => {
     const here = (...words: string[]) =>
       hull(words, { cwd: project, env: { ...env, HULL_KEY_PASSWORD_NEXT: 'another password' } });
     expect((await here('keys', 'new', 'next', '--curve', 'P-256', '--yes')).code).toBe(0);
-    const succeeded = await here('keys', 'succeed', 'release', 'next', '--since', '28', '--json');
+    const succeeded = await here('keys', 'rotate', 'release', 'next', '--since', '28', '--json');
     expect(succeeded.code, succeeded.err).toBe(0);
     expect((await here('version', 'patch')).code).toBe(0);
     const packed = JSON.parse((await here('pack', 'apk', '--json')).out);
@@ -272,7 +272,7 @@ describe('signing what others made', () => {
     expect(compared.out).toContain('vouches');
     expect((await here('compare', packed.file, out('-1.apk'))).code).toBe(1);
     expect((await here('inspect', packed.file)).out).toContain('lineage');
-    expect((await here('keys', 'succeed', 'release', 'next')).err).toContain('keys.exists');
+    expect((await here('keys', 'rotate', 'release', 'next')).err).toContain('keys.exists');
     expect((await here('keys', 'show')).out).toContain('succeeds CN=');
   });
 });

@@ -59,7 +59,7 @@ describe('hull survey', () => {
   it('gives one JSON document, with every rule and how it was judged', async () => {
     const ran = await hull(['survey', DEMO_SITE, '--json']);
     const report = JSON.parse(ran.out);
-    expect(report.counts).toMatchObject({ blocker: 0, warning: 0, advice: 1, silenced: 0 });
+    expect(report.counts).toMatchObject({ blocker: 0, warning: 0, advice: 1, ignored: 0 });
     expect(report.findings).toMatchObject([
       { rule: 'feel.startup-image', severity: 'advice', place: { line: 3, column: 1 } },
     ]);
@@ -119,24 +119,24 @@ describe('hull survey', () => {
     expect(JSON.parse((await hull(['survey', '--explain', 'all', '--json'])).out)).toHaveLength(RULES.length);
   });
 
-  it('surveys the project, and counts what it silences', async () => {
+  it('surveys the project, and counts what it ignores', async () => {
     const dir = demoProject();
     expect((await hull(['survey'], { cwd: dir })).out).toContain('0 blockers, 0 warnings, 0 advice');
     const faulty = demoProject({
       permissions: {},
-      survey: { silence: { 'permission.undeclared': 'asked for on the desk only' } },
+      survey: { ignore: { 'permission.undeclared': 'asked for on the desk only' } },
     });
     const ran = await hull(['survey'], { cwd: faulty });
     expect(ran.code, ran.out).toBe(0);
     expect(ran.out).toContain(
-      'Silenced in hull.json\n  permission.undeclared  2 findings  asked for on the desk only',
+      'Ignored in hull.json\n  permission.undeclared  2 findings  asked for on the desk only',
     );
-    expect(ran.out).toContain('1 silenced');
-    const unknown = demoProject({ survey: { silence: { 'permission.undeclard': 'a long enough reason' } } });
+    expect(ran.out).toContain('1 ignored');
+    const unknown = demoProject({ survey: { ignore: { 'permission.undeclard': 'a long enough reason' } } });
     const refused = await hull(['survey'], { cwd: unknown });
     expect(refused.code).toBe(2);
     expect(refused.err).toContain('Did you mean "permission.undeclared"?');
-    const short = demoProject({ survey: { silence: { 'permission.undeclared': 'no' } } });
+    const short = demoProject({ survey: { ignore: { 'permission.undeclared': 'no' } } });
     expect((await hull(['survey'], { cwd: short })).err).toContain('too short to mean anything');
     expect((await hull(['survey'], { cwd: temporaryFolder() })).err).toContain('config.missing');
   });

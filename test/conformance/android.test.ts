@@ -183,7 +183,7 @@ describe('other people’s readers accept a packed app', () => {
         keys: { release: { file: keystore } },
       }),
     });
-    const packed = await hull(['pack', 'apk', '--json', '--unproven'], { cwd: other });
+    const packed = await hull(['pack', 'apk', '--json', '--skip-origin-check'], { cwd: other });
     expect(packed.code, packed.err).toBe(0);
     const { file, files, parts } = JSON.parse(packed.out);
     expect(files.packed).toBe(0);
@@ -193,7 +193,7 @@ describe('other people’s readers accept a packed app', () => {
     expect(badging).toContain("sdkVersion:'28'");
     expect(badging).toContain("uses-feature: name='android.hardware.type.pc'");
     expect(badging).toContain("uses-feature-not-required: name='android.hardware.touchscreen'");
-    const told = await hull(['pack', 'apk', '--unproven'], { cwd: other });
+    const told = await hull(['pack', 'apk', '--skip-origin-check'], { cwd: other });
     expect(told.err).toContain('permission geolocation: Shows the pier nearest to you.');
     expect(told.err).toContain('permission camera: the browser asks');
     // The location is the app's own here too; the camera is asked for by the browser.
@@ -219,18 +219,20 @@ describe('other people’s readers accept a packed app', () => {
     // Without anything that is the app's to ask for, nobody is let in.
     const config = JSON.parse(readFileSync(join(other, 'hull.json'), 'utf8'));
     writeFiles(other, { 'hull.json': JSON.stringify({ ...config, permissions: {} }) });
-    const bare = JSON.parse((await hull(['pack', 'apk', '--json', '--unproven'], { cwd: other })).out).file;
+    const bare = JSON.parse(
+      (await hull(['pack', 'apk', '--json', '--skip-origin-check'], { cwd: other })).out,
+    ).file;
     expect(ask('aapt', 'dump', 'xmltree', bare, 'AndroidManifest.xml')).not.toContain('Delegate');
     expect(ask('aapt', 'dump', 'xmltree', bare, 'AndroidManifest.xml')).toContain('PageActivity');
     // Without a view of its own neither the manifest nor the code has one.
     writeFiles(other, {
       'hull.json': JSON.stringify({
         ...config,
-        android: { ...config.android, fallback: 'browser-app' },
+        android: { ...config.android, otherwise: 'none' },
         share_target: { action: '/share', method: 'POST', params: { text: 'words' } },
       }),
     });
-    const small = await hull(['pack', 'apk', '--json', '--unproven'], { cwd: other });
+    const small = await hull(['pack', 'apk', '--json', '--skip-origin-check'], { cwd: other });
     expect(small.code, small.err).toBe(0);
     const lean = JSON.parse(small.out);
     expect(ask('aapt', 'dump', 'xmltree', lean.file, 'AndroidManifest.xml')).not.toContain('PageActivity');
@@ -238,7 +240,9 @@ describe('other people’s readers accept a packed app', () => {
     expect(code).toContain('jollyhull/shell/BrowserActivity');
     expect(code).not.toContain('Landroid/webkit/WebView;');
     expect(lean.parts.shell + lean.parts.signature).toBeLessThan(40_000);
-    expect((await hull(['pack', 'apk', '--unproven'], { cwd: other })).err).toContain('opens the start page');
+    expect((await hull(['pack', 'apk', '--skip-origin-check'], { cwd: other })).err).toContain(
+      'opens the start page',
+    );
   });
 
   readerTest('aapt', 'aapt reads the resource table without an error', () => {

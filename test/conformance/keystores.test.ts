@@ -41,7 +41,7 @@ beforeAll(() => {
 
 /** Takes a file over with the built program; gives what it says as JSON. */
 async function adopt(file: string, name: string, ...more: string[]) {
-  const ran = await hull(['keys', 'adopt', file, '--as', name, '--json', ...more], {
+  const ran = await hull(['keys', 'import', file, '--as', name, '--json', ...more], {
     cwd: dir,
     env: { HULL_KEY_PASSWORD: PASSWORD, HULL_OLD_KEY_PASSWORD: OLD },
   });
@@ -68,7 +68,7 @@ describe('keystores that others made', () => {
       expect(newFingerprint(name)).toBe(said.certificate.sha256);
       expect(statSync(said.file).mode & 0o777).toBe(0o600);
       expect(said.alias).toBe('upload');
-      const wrong = await hull(['keys', 'adopt', file, '--as', 'other'], {
+      const wrong = await hull(['keys', 'import', file, '--as', 'other'], {
         cwd: dir,
         env: { HULL_KEY_PASSWORD: PASSWORD, HULL_OLD_KEY_PASSWORD: 'not this one' },
       });
@@ -110,7 +110,7 @@ describe('keystores that others made', () => {
       const file = at('asked.jks');
       keytool(file, 'JKS', 'first');
       keytool(file, 'JKS', 'second', '-keypass', KEY);
-      const talk = await converse(`keys adopt ${file} --as asked`, dir, [
+      const talk = await converse(`keys import ${file} --as asked`, dir, [
         ['Which key', 'second\r'],
         ['Password of', `${OLD}\r`],
         ['the key itself', `${KEY}\r`],

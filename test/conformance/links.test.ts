@@ -62,7 +62,7 @@ const KINDS: readonly [string, PatternKind][] = [
   ['Pattern', 'simple'],
 ];
 
-readerTest('aapt', 'aapt reads the filters that hull domains ask goes by', async () => {
+readerTest('aapt', 'aapt reads the filters that hull domains explain goes by', async () => {
   const dir = temporaryFolder();
   writeFiles(dir, {
     'site/index.html': '<!doctype html><title>Ferry</title>',

@@ -63,7 +63,7 @@ const SAYS: Readonly<Record<RefitState, string>> = {
   added: 'new',
   updated: 'brought up to date',
   merged: 'your edits and the new version merged',
-  conflict: `both changed the same lines: yours is kept, the new one stands beside it as ${NEW_ENDING}`,
+  conflict: `both changed the same lines: yours is kept; the new one is next to it as ${NEW_ENDING}`,
   kept: 'your edits kept',
   deleted: 'deleted by you, and left so',
   removed: 'no longer needed, and removed',

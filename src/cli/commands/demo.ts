@@ -14,8 +14,8 @@ import { type CommonOptions, type Io, outJson } from '../io.js';
 import { PASSWORD_VARIABLE } from '../passwords.js';
 import { proveOptions, serveProject } from '../serving.js';
 import { begin } from './begin.js';
-import { domainsAsk } from './domains-ask.js';
-import { domainsProve } from './domains-prove.js';
+import { domainsExplain } from './domains-explain.js';
+import { domainsVerify } from './domains-verify.js';
 import { domainsWrite } from './domains-write.js';
 import { inspect } from './inspect.js';
 import { keysNew } from './keys-new.js';
@@ -45,7 +45,7 @@ type Step = (title: string, command: string, run: (io: Io) => Promise<unknown>) 
 async function showStale(io: Io, found: DomainOptions): Promise<void> {
   const app = () => gather({ ...io, note: () => undefined }, found, 'if-known');
   const hosts = (await app()).plans.map(({ host }) => host);
-  const source = new VerifierFetcher(fetcherOptions(io, found, hosts));
+  const source = new VerifierFetcher(fetcherOptions(found, hosts));
   const verifier = await startVerifier({
     port: 0,
     source,
@@ -60,8 +60,8 @@ async function showStale(io: Io, found: DomainOptions): Promise<void> {
     await changeProject(readProject('.'), [{ path: ['links', 0, 'paths'], value: ['/*', '!/privacy.html'] }]);
     const quiet = { ...io, out: () => undefined, note: () => undefined };
     await domainsWrite(quiet, found);
-    if (!io.json) io.out(`$ hull domains prove … --verifier ${address}`);
-    await domainsProve(io, { ...found, verifier: address }, []);
+    if (!io.json) io.out(`$ hull domains verify … --verifier ${address}`);
+    await domainsVerify(io, { ...found, verifier: address }, []);
   } finally {
     await verifier.close();
     source.close();
@@ -86,14 +86,14 @@ async function proveHere(step: Step, common: CommonOptions): Promise<void> {
   try {
     await step(
       '7. Prove it from both sides, on a server of this machine',
-      `hull serve --https &\n$ hull domains prove ${proveOptions(serving)}`,
+      `hull serve --https &\n$ hull domains verify ${proveOptions(serving)}`,
       async (inner) => {
-        const code = await domainsProve(inner, found, []);
+        const code = await domainsVerify(inner, found, []);
         if (code !== 0) throw new Error('the demo is not verified');
       },
     );
-    await step('8. Ask what opens a link', `hull domains ask https://${hosts[0]}/tickets.html`, (inner) =>
-      domainsAsk(inner, found, [`https://${hosts[0]}/tickets.html`]),
+    await step('8. Ask what opens a link', `hull domains explain https://${hosts[0]}/tickets.html`, (inner) =>
+      domainsExplain(inner, found, [`https://${hosts[0]}/tickets.html`]),
     );
     await step(
       '9. See why a change is not seen at once',

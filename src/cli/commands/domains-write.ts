@@ -147,7 +147,7 @@ export async function domainsWrite(io: Io, options: DomainsWriteOptions): Promis
   if (options.serving) showServing(io);
   else
     io.note(
-      `${io.paint.dim('next')} deploy, then hull domains prove; hull domains write --serving tells how servers have to serve them`,
+      `${io.paint.dim('next')} deploy, then hull domains verify; hull domains write --serving tells how servers have to serve them`,
     );
   return code;
 }

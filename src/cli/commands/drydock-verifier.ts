@@ -14,7 +14,7 @@ export async function drydockVerifier(io: Io, options: DrydockVerifierOptions): 
   const app = () => gather(io, options, 'if-known');
   const { plans } = await app();
   const hosts = plans.map(({ host }) => host);
-  const source = new VerifierFetcher(fetcherOptions(io, options, hosts));
+  const source = new VerifierFetcher(fetcherOptions(options, hosts));
   const verifier = await startVerifier({
     port: portNumber(options.port, '--port', 0),
     source,
@@ -31,7 +31,7 @@ export async function drydockVerifier(io: Io, options: DrydockVerifierOptions): 
     io.out(`  curl '${address}/opens?url=https://${hosts[0]}/'`);
     io.out(`  ${post} '${address}/clock?hours=25'`);
   }
-  io.note(`${io.paint.dim('next')} hull domains prove --verifier ${address}; Ctrl-C ends it`);
+  io.note(`${io.paint.dim('next')} hull domains verify --verifier ${address}; Ctrl-C ends it`);
   await new Promise<void>((resolve) => {
     io.signal.addEventListener('abort', () => resolve(), { once: true });
   });

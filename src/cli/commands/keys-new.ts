@@ -97,7 +97,7 @@ export async function keysNew(io: Io, options: KeysNewOptions, name: string): Pr
     ]),
   );
   io.note(
-    `${paint.warn('keep it')} This file and its password are the app’s identity. Whoever loses either can never`,
+    `${paint.warn('keep it')} This file and its password are the app’s identity. If you lose either, you can never`,
   );
   io.note('        update the app again. Copy the file to two safe places, and the password apart from it.');
   io.note(`${paint.dim('next')} hull pack apk`);

@@ -41,7 +41,7 @@ export interface PackApkOptions extends CommonOptions, SiteOptions {
   readonly record?: boolean;
   readonly verifyRecord?: string;
   readonly passwordFile?: string;
-  readonly unproven?: boolean;
+  readonly skipOriginCheck?: boolean;
 }
 
 /** Packages go here, beside `hull.json`, where nothing else is said. */
@@ -149,9 +149,9 @@ async function packCommand(io: Io, options: PackApkOptions, kind: PackageKind): 
   const { signerName, plan: identity } = await signerOf(io, options, project);
   const content = await contentRequest(options, project, kind);
   const { app, android } = content;
-  if (android.engine === 'browser' && !options.debuggable && !options.unproven) {
+  if (android.engine === 'browser' && !options.debuggable && !options.skipOriginCheck) {
     const { checkOrigin } = await import('../origin-check.js');
-    await checkOrigin(io, options, project, app, await identity);
+    await checkOrigin(options, project, app, await identity);
   }
   const progress = await fileProgress(io, app.folder?.files.length ?? 0);
   const report = await packAndroid({
@@ -197,7 +197,7 @@ async function tellEntries(io: Io, app: App, android: AndroidOptions): Promise<v
   const { paint } = io;
   if (android.engine === 'browser') {
     io.note(
-      `${paint.dim('engine')} browser: pages come from ${app.base.origin}, none is packed. Its /.well-known/assetlinks.json has to name this package’s certificate, or the browser shows a bar with the address: hull domains prove.`,
+      `${paint.dim('engine')} browser: pages come from ${app.base.origin}, none is packed. Its /.well-known/assetlinks.json has to name this package’s certificate, or the browser shows a bar with the address: hull domains verify.`,
     );
     if (app.display === 'minimal-ui') {
       io.note(
@@ -218,7 +218,7 @@ async function tellEntries(io: Io, app: App, android: AndroidOptions): Promise<v
       io.note(`${paint.dim('permission')} ${name}: the browser asks, in the name of the site.`);
     } else if (android.engine === 'webview' && row?.webview === 'never') {
       io.note(
-        `${paint.warn('permission')} ${name} cannot be had in a web view: pages are told that there is none.`,
+        `${paint.warn('permission')} ${name} is not supported in a web view: pages find that it is missing.`,
       );
     } else io.note(`${paint.dim('permission')} ${name}: ${safe(reason)}`);
     if (unused.includes(name)) {
@@ -266,7 +266,7 @@ async function packFrom(io: Io, options: PackApkOptions, bundle: string): Promis
   for (const module of report.leftOut) io.note(`${paint.warn('left out')} module ${safe(module)}`);
   if (report.passedOver > 0) {
     io.note(
-      `${paint.warn('left out')} ${report.passedOver} resource values for kinds of devices that are not told apart here`,
+      `${paint.warn('left out')} ${report.passedOver} resource values for kinds of devices that are not distinguished here`,
     );
   }
 }

@@ -61,7 +61,7 @@ async function show(io: Io, serving: Serving, options: ServeOptions): Promise<vo
   io.out(`  from an authority of this run alone, installed nowhere: ${paint.bold(safe(secure.authority))}`);
   io.out(secure.pem.trimEnd());
   if (serving.hosts.length > 0)
-    io.note(`${paint.dim('next')} hull domains prove ${safe(proveOptions(serving))}; Ctrl-C ends it`);
+    io.note(`${paint.dim('next')} hull domains verify ${safe(proveOptions(serving))}; Ctrl-C ends it`);
 }
 
 /** Runs until it is stopped. */

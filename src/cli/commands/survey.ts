@@ -230,13 +230,13 @@ function closing(io: Io, { findings, verdicts }: SurveyReport): string {
   const of = (is: string) => verdicts.filter((verdict) => verdict.is === is).length;
   const part = (severity: Severity, text: string) =>
     counts[severity] > 0 ? colorOf(io, severity)(text) : text;
-  const silenced = of('silenced');
+  const ignored = of('ignored');
   return [
     part('blocker', count(counts.blocker, 'blocker')),
     part('warning', count(counts.warning, 'warning')),
     part('advice', `${counts.advice} advice`),
     `${count(of('passed'), 'rule')} passed`,
-    ...(silenced > 0 ? [`${silenced} silenced`] : []),
+    ...(ignored > 0 ? [`${ignored} ignored`] : []),
     ...(of('not-judged') > 0 ? [`${of('not-judged')} not judged`] : []),
   ].join(', ');
 }
@@ -255,7 +255,7 @@ function reportText(io: Io, report: SurveyReport): string {
     });
     if (blocks.length > 0) lines.push('', paint.bold(HEADINGS[severity]), blocks.join('\n\n'));
   }
-  lines.push(...capabilityLines(io, report), ...silencedLines(io, report), ...notJudgedLines(io, report));
+  lines.push(...capabilityLines(io, report), ...ignoredLines(io, report), ...notJudgedLines(io, report));
   lines.push('', `${closing(io, report)}.`, next(io, report));
   return lines.join('\n');
 }
@@ -279,13 +279,13 @@ function capabilityLines(io: Io, { capabilities, project }: SurveyReport): strin
   return ['', io.paint.bold('What the pages use of the device'), columns(rows)];
 }
 
-function silencedLines(io: Io, { verdicts }: SurveyReport): string[] {
+function ignoredLines(io: Io, { verdicts }: SurveyReport): string[] {
   const rows = verdicts.flatMap((verdict) =>
-    verdict.is === 'silenced'
+    verdict.is === 'ignored'
       ? [[io.paint.name(verdict.rule.id), count(verdict.count, 'finding'), safe(verdict.reason)]]
       : [],
   );
-  return rows.length === 0 ? [] : ['', io.paint.bold('Silenced in hull.json'), columns(rows)];
+  return rows.length === 0 ? [] : ['', io.paint.bold('Ignored in hull.json'), columns(rows)];
 }
 
 /** Rules that could not be judged, by the reason. */
@@ -338,7 +338,7 @@ function explain(io: Io, id: string): void {
       [paint.dim('concerns'), `${rule.platforms.join(', ')}; engine ${rule.engines.join(' and ')}`],
       [paint.dim('needs'), rule.needs.length === 0 ? 'nothing but the pages' : rule.needs.join(', ')],
       [paint.dim('source'), wrap(rule.source, WIDTH - 12, '            ')],
-      [paint.dim('silence'), `"survey": { "silence": { "${rule.id}": "<why it is meant>" } } in hull.json`],
+      [paint.dim('ignore'), `"survey": { "ignore": { "${rule.id}": "<why it is meant>" } } in hull.json`],
     ]),
   );
 }

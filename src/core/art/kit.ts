@@ -82,7 +82,7 @@ export function parseGround(
   const color = parseColor(text);
   if (color?.a === 255) return { is: 'color', color };
   if (color || !/\.(svg|png|webp|jpe?g)$/i.test(text)) {
-    throw new HullError('config.bad-value', `"${text}" is no opaque colour, no gradient and no picture.`, {
+    throw new HullError('config.bad-value', `"${text}" is not an opaque color, a gradient or an image.`, {
       place,
       remedy: 'Write it as #0b4f6c, as linear-gradient(#0e6285, #0b4f6c), or as the path of a picture.',
     });

@@ -319,7 +319,7 @@ export function shapeOf({ data, area }: Logo, ink: Rgba): Buffer {
   return shape;
 }
 
-/** A logo whose pixels are its shape only, measured anew. */
+/** A logo whose pixels are its shape only, measured again. */
 export function asShape(logo: Logo, ink: Rgba): Logo {
   const data = shapeOf(logo, ink);
   try {

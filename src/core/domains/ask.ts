@@ -140,7 +140,7 @@ interface AndroidHost {
 /** The newest level that counts as before relative filter groups, and the level that counts as today. */
 const LEVELS = { before: GROUPS_SINCE - 1, now: 36 } as const;
 
-/** Answers which app opens a link, and why. What is the same for many links is worked out once. */
+/** Answers which app opens a link, and why. What is the same for many links is computed once. */
 export class Asker {
   readonly #facts: AskFacts;
   readonly #filters: readonly CompiledFilter[];

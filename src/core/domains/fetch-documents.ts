@@ -93,7 +93,7 @@ function typeFault(place: Place, { status, type }: Answer): DocumentFault | unde
 function connectionFault(place: Place, error: HullError): DocumentFault {
   const remedies: Partial<Record<HullError['code'], string>> = {
     'net.tls':
-      'Mend the certificate on the server: verifiers take only what public authorities vouch for. On a test server: --ca <file>',
+      'Fix the certificate on the server: verifiers take only what public authorities vouch for. On a test server: --ca <file>',
     'net.timeout': 'Verifiers wait no longer; look at what answers /.well-known on the server.',
     'net.too-large': 'This is not the document; see what the host answers there.',
   };

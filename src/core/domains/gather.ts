@@ -44,7 +44,7 @@ export function packageSide(facts: PackageFacts): PackageSide {
 }
 
 /**
- * The newest package of each kind that an app has in a folder; what belongs to other apps is passed over.
+ * The newest package of each kind that an app has in a folder; what belongs to other apps is skipped.
  *
  * @throws HullError as {@link inspectPackage}
  */

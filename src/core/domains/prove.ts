@@ -188,7 +188,7 @@ function certificateProblems(place: Place, listed: ReadonlySet<string>, expected
       place,
       saw: `The document does not list ${whose}, ${sha256}.`,
       means: MEANS.android,
-      remedy: listed.size === 0 ? WRITE : `It lists ${[...listed].join(', ')}. Write it anew: ${WRITE}`,
+      remedy: listed.size === 0 ? WRITE : `It lists ${[...listed].join(', ')}. Write it again: ${WRITE}`,
     });
   }
   for (const { role, name, sha256 } of expected.signers) {
@@ -197,7 +197,7 @@ function certificateProblems(place: Place, listed: ReadonlySet<string>, expected
       weight: 'later',
       place,
       saw: `The document does not list the certificate of "${name}", ${sha256}: it signs ${ROLE_TEXT[role]}.`,
-      means: 'For whoever has the app so, links open in the browser.',
+      means: 'For users with this version, links open in the browser.',
       remedy: WRITE,
     });
   }
@@ -207,7 +207,7 @@ function certificateProblems(place: Place, listed: ReadonlySet<string>, expected
       place,
       saw: 'Nothing says with which key the store signs what users get.',
       means:
-        'A bundle is signed anew by the store: with only your own certificate listed, its users’ links open in the browser.',
+        'The store signs a bundle again: with only your own certificate listed, its users’ links open in the browser.',
       remedy:
         'Save the store’s certificate from its console, name it under keys in hull.json and in android.store_key; then hull domains write.',
     });
@@ -232,7 +232,7 @@ function packageProblems(plan: HostPlan, expected: Expectation): Problem[] {
         place: { file },
         saw: `The package has no verified filter for ${host}.`,
         means: MEANS.android,
-        remedy: 'It was packed before hull.json named the host: hull pack anew.',
+        remedy: 'It was packed before hull.json named the host. Pack it again.',
       });
     }
     if (expected.browserHosts.includes(plan.host) && !belongsTo.includes(`https://${plan.host}`)) {
@@ -241,7 +241,7 @@ function packageProblems(plan: HostPlan, expected: Expectation): Problem[] {
         place: { file },
         saw: `The package does not say that it belongs to https://${plan.host}.`,
         means: 'The browser shows a bar with the address above the pages.',
-        remedy: 'hull pack anew, with the browser engine.',
+        remedy: 'Pack it again with the browser engine.',
       });
     }
   }
@@ -370,7 +370,7 @@ function judgeWeb(fetched: FetchedDocument, plan: HostPlan, id: string, web: Web
   return { says: `names ${id}`, problems };
 }
 
-/** Whether writing a document anew would change it; asked only of one that holds: what is wrong with others is told already. */
+/** Whether writing a document again would change it; asked only of one that holds: faults of others are reported already. */
 function driftProblems(
   plan: HostPlan,
   kind: DocumentKind,
@@ -386,7 +386,7 @@ function driftProblems(
       weight: 'later',
       place,
       saw: 'The document says something else of the app than hull.json: other rules, certificates or relations.',
-      means: 'Links may open elsewhere than you mean; hull domains ask says where.',
+      means: 'Links may open elsewhere than you mean; hull domains explain says where.',
       remedy: WRITE,
     },
   ];
@@ -463,7 +463,7 @@ function togetherProblems(proofs: readonly HostProof[]): Problem | undefined {
     weight: 'note',
     place: { url: `https://${first.host}${ASSET_LINKS_PATH}` },
     saw: `Before Android 12 a device verifies all hosts of an app or none: ${broken.map(({ host }) => host).join(', ')} keeps the others out there.`,
-    remedy: 'Mend that host, or take it out of links.',
+    remedy: 'Fix that host, or remove it from links.',
   };
 }
 

@@ -74,10 +74,14 @@ function existingJson(file: string): { readonly value: unknown } | undefined {
   const { json, faults } = readDocumentJson({ file }, bytes);
   if (json !== undefined) return { value: json.value };
   const [first] = faults;
-  throw new HullError('domains.foreign-document', `${first?.saw ?? 'It is no JSON.'} It was left as it is.`, {
-    place: first?.place ?? { file },
-    remedy: `${first?.remedy ?? 'Mend it.'} Or move the file away; hull domains write makes a new one.`,
-  });
+  throw new HullError(
+    'domains.foreign-document',
+    `${first?.saw ?? 'It is not valid JSON.'} It was left as it is.`,
+    {
+      place: first?.place ?? { file },
+      remedy: `${first?.remedy ?? 'Fix it.'} Or move the file away; hull domains write makes a new one.`,
+    },
+  );
 }
 
 interface Pending {

@@ -55,7 +55,7 @@ export function isIgnored(root: string, git: string, file: string): boolean {
   let ignored = ignore()
     .add(textOf(join(git, 'info/exclude')) ?? '')
     .ignores(path);
-  // A folder that is passed over takes everything in it along, whatever rules stand inside.
+  // A folder that is skipped takes everything in it along, whatever rules stand inside.
   for (let depth = 0; depth < steps.length; depth += 1) {
     const rules = textOf(join(root, ...steps.slice(0, depth), '.gitignore'));
     if (rules === undefined) continue;
@@ -125,11 +125,11 @@ function writtenPasswords(
         severity: 'danger',
         code: 'password-written',
         saw: isKnown
-          ? 'The password of a key stands here.'
-          : 'What looks like the password of a key stands here.',
+          ? 'The password of a key is written here.'
+          : 'What looks like the password of a key is written here.',
         place: { file: name, line: index + 1 },
         remedy: isHistory
-          ? 'Take the line out of the history, and change the password: hull keys adopt makes a copy with a new one.'
+          ? 'Take the line out of the history, and change the password: hull keys import makes a copy with a new one.'
           : 'Take it out, and let CI give it from its own store of secrets, in HULL_KEY_PASSWORD; then change the password.',
       });
     }
@@ -202,7 +202,7 @@ export function checkKeys(project: Project, passwords: readonly string[], platfo
         code: 'tracked',
         saw: 'Version control has this key: everyone with a copy of the project has it too, for ever.',
         place,
-        remedy: `git rm --cached ${config.file}, and a rule in .gitignore. If the project was ever shared, let a new key succeed: hull keys succeed`,
+        remedy: `git rm --cached ${config.file}, and a rule in .gitignore. If the project was ever shared, let a new key succeed: hull keys rotate`,
       });
     } else if (!isIgnored(tree.root, tree.git, file)) {
       found.push({

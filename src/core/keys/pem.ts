@@ -58,7 +58,7 @@ function readPemKey(text: string, label: string, password: string | undefined): 
     const code = String((error as NodeJS.ErrnoException).code);
     if (/UNSUPPORTED/.test(code)) {
       throw new HullError('keys.unsupported', 'The key is encrypted with a cipher that is not read here.', {
-        remedy: 'Encrypt it anew: openssl pkcs8 -topk8 -in old.pem -out new.pem',
+        remedy: 'Encrypt it again: openssl pkcs8 -topk8 -in old.pem -out new.pem',
       });
     }
     throw wrongPassword();

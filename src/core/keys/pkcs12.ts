@@ -274,7 +274,7 @@ async function checkMac(
 /**
  * Every key of a keystore with its certificates.
  *
- * The integrity code is only worked out where something does not fit: a key that decrypts and belongs to its
+ * The integrity code is only computed where something does not fit: a key that decrypts and belongs to its
  * certificate has shown that password and data are right, and the derivation is slow.
  *
  * @throws HullError `keys.wrong-password`, `keys.damaged`, `keys.unsupported` (with the algorithm's name), `file.over-budget`

@@ -65,7 +65,7 @@ export function weaknesses(der: Uint8Array, now: Date): Weakness[] {
     found.push({
       code: 'expiring',
       saw: `It ends on ${day}.`,
-      means: 'Let a new key succeed it while this one still signs: hull keys succeed',
+      means: 'Let a new key succeed it while this one still signs: hull keys rotate',
     });
   }
   if (from > now) {
@@ -82,7 +82,7 @@ export function weaknesses(der: Uint8Array, now: Date): Weakness[] {
       code: 'short-key',
       saw: type === 'dsa' ? 'It is a DSA key.' : `Its RSA key has ${bits} bits.`,
       means:
-        'Somebody with means could work out the private key and sign updates in your name; stores want RSA 2048 or more.',
+        'Somebody with means could compute the private key and sign updates in your name; stores want RSA 2048 or more.',
     });
   }
   const digest = digestFault(der);
@@ -90,7 +90,7 @@ export function weaknesses(der: Uint8Array, now: Date): Weakness[] {
     found.push({
       code: 'weak-digest',
       saw: `The certificate itself is signed with ${digest}.`,
-      means: 'For a certificate that signs itself this harms nothing; tools warn of it all the same.',
+      means: 'For a certificate that signs itself this does no harm, but tools warn about it.',
     });
   }
   return found;

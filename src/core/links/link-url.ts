@@ -19,7 +19,7 @@ export function normalizeEncoding(text: string): string {
     .replaceAll(/[^\x21-\x7e]+|["<>\\^`{|}]+/g, (run) => encodeURIComponent(run.toWellFormed()));
 }
 
-/** A URL as the three rule languages see it. What only one of them needs is worked out when it is asked for. */
+/** A URL as the three rule languages see it. What only one of them needs is computed when it is asked for. */
 export class LinkUrl {
   readonly url: URL;
   readonly #raw: string;

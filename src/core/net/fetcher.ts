@@ -122,7 +122,7 @@ function failure(url: URL, error: unknown): HullError {
       {
         place,
         remedy:
-          'Mend the certificate on the server; phones refuse it as well. For a test server: --ca <file>.',
+          'Fix the certificate on the server; phones refuse it as well. For a test server: --ca <file>.',
         cause: error,
       },
     );

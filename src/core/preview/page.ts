@@ -117,7 +117,7 @@ function wall(kind: Wallpaper, caption: string, inside: string): string {
   return `<figure><div class="wall ${kind}">${inside}</div><figcaption>${html(caption)}</figcaption></figure>`;
 }
 
-/** Text drawn exactly as wide as it was worked out, whatever fonts the reader's machine has. */
+/** Text drawn exactly as wide as it was computed, whatever fonts the reader's machine has. */
 function labelText(
   { shown, width }: CutLabel,
   room: number,

@@ -266,7 +266,7 @@ function questionsOf(project: Project, engine: Engine, warnings: PreviewWarning[
     if (android && engine === 'webview' && android.webview === 'never') {
       warnings.push({
         section: 'asking',
-        saw: `${name} cannot be had in a web view.`,
+        saw: `${name} is not supported in a web view.`,
         remedy: 'Choose "android": { "engine": "browser" }, or do without it in the app.',
       });
     }
@@ -429,7 +429,7 @@ async function scenesOf(
 }
 
 /**
- * Works out everything that users see before the first tap and of the first page.
+ * Computes everything that users see before the first tap and of the first page.
  *
  * @throws HullError `art.*`
  */

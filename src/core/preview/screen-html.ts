@@ -29,7 +29,7 @@ function statusSymbols(layout: ScreenLayout): string {
   return `<svg class="over" style="${box(layout, 0, 0, width, height)}" viewBox="0 0 ${width} ${height}" fill="${color}" aria-hidden="true"><text x="${side}" y="${middle + 5}" font-size="14" font-weight="600" font-family="Roboto,system-ui,sans-serif">14:07</text><path d="M${right - 50} ${middle + 5}h3v-4h-3zm5 0h3v-7h-3zm5 0h3v-10h-3z"/><rect x="${right - 24}" y="${middle - 5}" width="22" height="10" rx="2.5" fill="none" stroke="${color}" stroke-width="1.4"/><rect x="${right - 22}" y="${middle - 3}" width="13" height="6" rx="1"/></svg>`;
 }
 
-/** The bar of `minimal-ui`: a page back, the page's name, the page anew. */
+/** The bar of `minimal-ui`: a page back, the page's name, reload. */
 function pageBar(layout: ScreenLayout, name: string): string {
   const { screen, bar, status, page } = layout;
   if (bar === undefined || status?.color === undefined) return '';
@@ -39,8 +39,8 @@ function pageBar(layout: ScreenLayout, name: string): string {
   const line = `fill="none" stroke="${color}" stroke-width="2"`;
   const back = `<path d="M${middle + 10} ${middle}h-20m8 -8l-8 8l8 8" ${line} opacity=".4"/>`;
   const end = page.width - middle;
-  const anew = `<path d="M${end + 10} ${middle}a10 10 0 1 1 -5 -8.66m0.8 -3.4v4.4h-4.8" ${line}/>`;
-  return `<span class="over" style="${box(layout, 0, page.y - bar, screen.width, bar)};background:${toHex(status.color)}"></span><svg class="over" style="${box(layout, page.x, page.y - bar, page.width, bar)}" viewBox="0 0 ${page.width} ${bar}" aria-hidden="true">${back}${text}${anew}</svg>`;
+  const reload = `<path d="M${end + 10} ${middle}a10 10 0 1 1 -5 -8.66m0.8 -3.4v4.4h-4.8" ${line}/>`;
+  return `<span class="over" style="${box(layout, 0, page.y - bar, screen.width, bar)};background:${toHex(status.color)}"></span><svg class="over" style="${box(layout, page.x, page.y - bar, page.width, bar)}" viewBox="0 0 ${page.width} ${bar}" aria-hidden="true">${back}${text}${reload}</svg>`;
 }
 
 function cutoutShape(layout: ScreenLayout): string {

@@ -40,8 +40,8 @@ export interface HullConfig {
   readonly links?: readonly LinkConfig[];
   readonly shortcuts?: readonly ShortcutConfig[];
   readonly share_target?: ShareTargetConfig;
-  /** `silence`: rule → reason. */
-  readonly survey?: { readonly silence?: Readonly<Record<string, string>> };
+  /** `ignore`: rule → reason. */
+  readonly survey?: { readonly ignore?: Readonly<Record<string, string>> };
   readonly android?: {
     readonly engine?: Engine;
     readonly key?: string;
@@ -49,7 +49,7 @@ export interface HullConfig {
     readonly id?: string;
     readonly scheme?: string;
     readonly devices?: readonly DeviceKind[];
-    readonly fallback?: BrowserFallback;
+    readonly otherwise?: OtherwiseShown;
     readonly min_sdk?: number;
   };
   readonly apple?: {
@@ -109,7 +109,7 @@ export interface ShareTargetConfig {
 }
 
 /** What shows the pages where no installed browser presents them by itself. */
-export type BrowserFallback = 'custom-tab' | 'webview' | 'browser-app';
+export type OtherwiseShown = 'tab' | 'webview' | 'none';
 
 export type DeviceKind = 'phone' | 'tablet' | 'desktop';
 

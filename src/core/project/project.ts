@@ -93,7 +93,7 @@ function fromSchemaError(error: SchemaError, json: PlacedJson): HullError {
       );
     case 'minLength':
       return bad(
-        /^\/(web\/insecure|survey\/silence)\//.test(instancePath)
+        /^\/(web\/insecure|survey\/ignore)\//.test(instancePath)
           ? 'The reason is missing or too short to mean anything.'
           : 'This text may not be empty.',
         `Write at least ${String(params.limit)} characters.`,
@@ -142,7 +142,7 @@ export function readProject(dir: string): Project {
   const json = parsePlacedJson(file, readText(file, dir === '.' ? '' : dir), {
     comments: true,
     code: 'config.syntax',
-    remedy: `Mend ${CONFIG_FILE} here; comments and trailing commas are allowed.`,
+    remedy: `Fix ${CONFIG_FILE} here; comments and trailing commas are allowed.`,
   });
   const config = checkSchema(json);
   const root = resolve(dirname(file));

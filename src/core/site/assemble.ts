@@ -237,7 +237,7 @@ export function assembleManifest(
     const json = parsePlacedJson(name, text, {
       comments: false,
       code: 'manifest.not-json',
-      remedy: 'Mend the manifest here; it is plain JSON, without comments.',
+      remedy: 'Fix the manifest here; it is plain JSON, without comments.',
     });
     const { value } = json;
     const isObject = typeof value === 'object' && value !== null && !Array.isArray(value);

@@ -1,7 +1,7 @@
 /**
  * Which token ends the block that each token stands in. The parser works this out with memory that it keeps from sheet to
  * sheet: behind what broken sheets leave there, it takes a block for closed that never was open, reads another sheet than
- * the one it was given, or never ends. Here the same is worked out from the tokens alone, and put in its place.
+ * the one it was given, or never ends. Here the same is computed from the tokens alone, and put in its place.
  */
 
 /** Types of tokens that open a block, each with the one that closes it (CSS Syntax Level 3; numbers of the parser's tokens). */

@@ -115,7 +115,7 @@ class Walker {
       }
       const real = item.isSymbolicLink() ? target : await realpath(file);
       if (ancestors.includes(real)) {
-        const message = 'This symbolic link leads back to a folder that it stands in.';
+        const message = 'This symbolic link leads back to a folder that contains it.';
         this.#fault('web.link-loop', message, file, 'Remove the link.');
       } else await this.walk(file, `${path}/`, [...ancestors, real]);
     }

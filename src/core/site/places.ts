@@ -4,7 +4,7 @@ export interface Spot {
   readonly column: number;
 }
 
-/** Finds lines and columns of many offsets in one text without reading it anew for each. */
+/** Finds lines and columns of many offsets in one text without reading it again for each. */
 export class LineIndex {
   readonly #starts: number[] = [0];
 

@@ -166,7 +166,7 @@ export async function readFolderSite(
     });
   const base = known ?? FOLDER_ROOT;
   const reader = new FolderReader(folder, base, options.prepare);
-  // Start-up images are left out of packages, and served all the same.
+  // Start-up images are left out of packages, but served.
   const served = folder.leftOut.filter(({ reason }) => reason === 'web only');
   const lookup = new FolderIndex(base, [
     ...folder.files,

@@ -102,7 +102,7 @@ export function parseWebManifest(file: string, text: string): WebManifest {
     code: 'manifest.not-json',
     remedy: /^\s*</.test(text)
       ? 'This is a page of HTML: the link to the manifest leads to the wrong file.'
-      : 'Mend the manifest here; it is plain JSON, without comments.',
+      : 'Fix the manifest here; it is plain JSON, without comments.',
   });
   const members = json.value;
   if (typeof members !== 'object' || members === null || Array.isArray(members)) {

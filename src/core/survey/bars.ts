@@ -47,7 +47,7 @@ const DARK = /prefers-color-scheme\s*:\s*dark/i;
 
 const known = new WeakMap<Look, LookStyles>();
 
-/** What a look's style sheets say, put together; worked out once a look. */
+/** What a look's style sheets say, put together; computed once a look. */
 export function lookStyles(look: Look): LookStyles {
   const there = known.get(look);
   if (there) return there;

@@ -89,7 +89,7 @@ function judgedRows(report: SurveyReport): string {
   const text = {
     passed: 'passed',
     found: 'found',
-    silenced: 'silenced',
+    ignored: 'ignored',
     'not-judged': 'not judged',
     'not-concerned': 'not concerned',
   };

@@ -22,7 +22,7 @@ export function reportJson(report: SurveyReport): object {
     browser: browser?.browser ?? null,
     counts: {
       ...countBySeverity(findings),
-      silenced: of('silenced').length,
+      ignored: of('ignored').length,
       passed: of('passed').length,
       notJudged: of('not-judged').length,
     },

@@ -43,7 +43,7 @@ function fileUri(file: string, from: string): string {
  */
 export function reportSarif(report: SurveyReport, version: string, from: string): object {
   const ids = RULES.map(({ id }) => id as string);
-  const silenced = report.verdicts.filter((verdict) => verdict.is === 'silenced').map(({ rule }) => rule.id);
+  const ignored = report.verdicts.filter((verdict) => verdict.is === 'ignored').map(({ rule }) => rule.id);
   const notJudged = report.verdicts.flatMap((verdict) => (verdict.is === 'not-judged' ? [verdict] : []));
   return {
     $schema: 'https://docs.oasis-open.org/sarif/sarif/v2.1.0/errata01/os/schemas/sarif-schema-2.1.0.json',
@@ -79,9 +79,9 @@ export function reportSarif(report: SurveyReport, version: string, from: string)
                 message: { text: `${rule.id} could not be judged: ${because}.` },
                 associatedRule: { id: rule.id, index: ids.indexOf(rule.id) },
               })),
-              ...silenced.map((id) => ({
+              ...ignored.map((id) => ({
                 level: 'note',
-                message: { text: `${id} is silenced in hull.json.` },
+                message: { text: `${id} is ignored in hull.json.` },
                 associatedRule: { id, index: ids.indexOf(id) },
               })),
             ],

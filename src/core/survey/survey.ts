@@ -25,7 +25,7 @@ export type Verdict =
   | { readonly rule: Rule; readonly is: 'found'; readonly count: number }
   | { readonly rule: Rule; readonly is: 'passed' }
   /** Found something, and `hull.json` says why that is meant. */
-  | { readonly rule: Rule; readonly is: 'silenced'; readonly reason: string; readonly count: number }
+  | { readonly rule: Rule; readonly is: 'ignored'; readonly reason: string; readonly count: number }
   /** Could not be judged; never counted as passed. */
   | { readonly rule: Rule; readonly is: 'not-judged'; readonly because: string }
   /** Is about something that this app does not have. */
@@ -90,9 +90,9 @@ export function engineOf(project: Project | undefined): Engine | undefined {
   return project && (project.config.android?.engine ?? 'webview');
 }
 
-/** Rules that `hull.json` silences. Throws `config.bad-value` for a name that no rule has. */
-function silenced(project: Project | undefined): ReadonlyMap<string, string> {
-  const entries = Object.entries(project?.config.survey?.silence ?? {});
+/** Rules that `hull.json` ignores. Throws `config.bad-value` for a name that no rule has. */
+function ignored(project: Project | undefined): ReadonlyMap<string, string> {
+  const entries = Object.entries(project?.config.survey?.ignore ?? {});
   for (const [id] of entries) {
     if (RULES.some((rule) => rule.id === id)) continue;
     const near = nearest(
@@ -100,7 +100,7 @@ function silenced(project: Project | undefined): ReadonlyMap<string, string> {
       RULES.map((rule) => rule.id),
     );
     throw new HullError('config.bad-value', `There is no rule "${id}".`, {
-      ...(project ? { place: project.json.placeOfKey(`/survey/silence/${pointerStep(id)}`) } : {}),
+      ...(project ? { place: project.json.placeOfKey(`/survey/ignore/${pointerStep(id)}`) } : {}),
       remedy: near === undefined ? 'hull survey --explain all lists every rule.' : `Did you mean "${near}"?`,
     });
   }
@@ -142,12 +142,12 @@ function capabilityRows({ site, project, browser }: SurveyContext): CapabilityRo
  * Judges a site by every rule. A rule that finds something is told; one that could not be judged is told as such, and
  * never counts as passed.
  *
- * @throws HullError `config.bad-value` where `survey.silence` names no rule
+ * @throws HullError `config.bad-value` where `survey.ignore` names no rule
  */
 export function surveySite(context: SurveyContext): SurveyReport {
   const { project } = context;
   const engine = engineOf(project);
-  const silence = silenced(project);
+  const reasons = ignored(project);
   const findings: Finding[] = [];
   const verdicts = RULES.map((rule): Verdict => {
     if (engine !== undefined && !rule.engines.includes(engine)) {
@@ -168,9 +168,9 @@ export function surveySite(context: SurveyContext): SurveyReport {
       severity: rule.severity,
       ...item,
     }));
-    const reason = silence.get(rule.id);
+    const reason = reasons.get(rule.id);
     if (found.length === 0) return { rule, is: 'passed' };
-    if (reason !== undefined) return { rule, is: 'silenced', reason, count: found.length };
+    if (reason !== undefined) return { rule, is: 'ignored', reason, count: found.length };
     findings.push(...found);
     return { rule, is: 'found', count: found.length };
   });

@@ -37,7 +37,7 @@ export interface TagsInput {
   readonly hasDrawing: boolean;
   /** Screenshots of the start page that were made, below `art`. */
   readonly shots: readonly ManifestShot[];
-  /** Whether zooming is to be turned off; it costs users who see badly. */
+  /** Whether zooming is to be turned off; it costs low-vision users. */
   readonly zoom: 'free' | 'off';
 }
 

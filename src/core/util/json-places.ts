@@ -41,19 +41,19 @@ export function positionsIn(text: string): Position {
 }
 
 const SYNTAX_MESSAGES: Readonly<Record<string, string>> = {
-  InvalidSymbol: 'This is no JSON value (is a text without quotation marks?).',
+  InvalidSymbol: 'This is not valid JSON (is a string missing its quotation marks?).',
   InvalidNumberFormat: 'This is not a number.',
-  PropertyNameExpected: 'A key in quotation marks should stand here.',
-  ValueExpected: 'A value should stand here.',
+  PropertyNameExpected: 'Expected a key in quotation marks here.',
+  ValueExpected: 'Expected a value here.',
   ColonExpected: 'A colon is missing here.',
   CommaExpected: 'A comma is missing before this.',
   CloseBraceExpected: 'A closing brace is missing.',
   CloseBracketExpected: 'A closing bracket is missing.',
   EndOfFileExpected: 'There is text after the end of the document.',
-  InvalidCommentToken: 'Comments may not stand here.',
+  InvalidCommentToken: 'Comments are not allowed here.',
   UnexpectedEndOfComment: 'A comment is never closed.',
-  UnexpectedEndOfString: 'A text is never closed with a quotation mark.',
-  InvalidCharacter: 'A character stands here that JSON does not allow.',
+  UnexpectedEndOfString: 'A string is missing its closing quotation mark.',
+  InvalidCharacter: 'This character is not allowed in JSON.',
 };
 
 /** A key as a step of a JSON pointer (RFC 6901 section 3). */

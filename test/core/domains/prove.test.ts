@@ -171,7 +171,7 @@ describe('each fault of a host is told apart', () => {
     ['a server in trouble', text(503), /status 503/],
     ['a wrong type', json(list(AB), { 'content-type': 'text/plain' }), /content type is text\/plain/],
     ['no type', text(200, {}, list(AB)), /has no content type/],
-    ['a page', json('<!doctype html>'), /page of HTML/],
+    ['a page', json('<!doctype html>'), /HTML page/],
     ['a byte-order mark', json(`\uFEFF${list(AB)}`), /byte-order mark/],
     ['broken JSON', json('[{]'), /key|value|brace/i],
     ['gzip that it does not tell of', json(gzipSync(list(AB))), /gzip, and the answer does not say so/],

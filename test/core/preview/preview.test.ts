@@ -97,7 +97,7 @@ describe('warnings stand beside what they concern', () => {
     ]);
     expect(saw(preview, 'asking')).toEqual([
       expect.stringMatching(/^The reason for geolocation, “Needs location\.”, says nothing/),
-      'bluetooth cannot be had in a web view.',
+      'bluetooth is not supported in a web view.',
     ]);
     expect(saw(preview, 'store')).toEqual([`The name has ${name.length} characters; stores take 30.`]);
     expect(preview.listings.map((one) => one.name)).toEqual([

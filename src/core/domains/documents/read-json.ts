@@ -4,7 +4,7 @@ import { type PlacedJson, parsePlacedJson } from '../../util/json-places.js';
 
 /** Something in an association document that keeps verifiers from reading it as it was meant. */
 export interface DocumentFault {
-  /** `breaks`: verifiers refuse it; `warns`: some do, or part of it is passed over. */
+  /** `breaks`: verifiers refuse it; `warns`: some do, or part of it is skipped. */
   readonly weight: 'breaks' | 'warns';
   readonly place: Place;
   readonly saw: string;
@@ -23,7 +23,7 @@ const breaks = (place: Place, saw: string, remedy: string): DocumentFault => ({
   remedy,
 });
 
-/** What bytes are, where they are no JSON: told by how they begin. */
+/** What bytes are where they are not JSON, by how they begin. */
 function notJson(bytes: Uint8Array): { saw: string; remedy: string } | undefined {
   const [first, second, third] = bytes;
   if (bytes.length === 0) {
@@ -59,7 +59,7 @@ function notJson(bytes: Uint8Array): { saw: string; remedy: string } | undefined
   const start = Buffer.from(bytes.subarray(0, 512)).toString('utf8').trimStart();
   if (start.startsWith('<')) {
     return {
-      saw: 'This is a page of HTML, and no JSON: the host answers with a page where the document should be.',
+      saw: 'This is an HTML page, not JSON: the host answers with a page where the document should be.',
       remedy: 'Let the host serve /.well-known as files, before any rule that answers with the start page.',
     };
   }
@@ -84,7 +84,7 @@ export function readDocumentJson(place: Place, bytes: Uint8Array): DocumentText 
     const json = parsePlacedJson(name, text, {
       comments: false,
       code: 'domains.not-json',
-      remedy: 'Mend it here; it is plain JSON, without comments and trailing commas.',
+      remedy: 'Fix it here; it is plain JSON, without comments or trailing commas.',
     });
     return { json, faults: [] };
   } catch (error) {
@@ -95,7 +95,7 @@ export function readDocumentJson(place: Place, bytes: Uint8Array): DocumentText 
       ...(line === undefined ? {} : { line }),
       ...(column === undefined ? {} : { column }),
     };
-    return { json: undefined, faults: [breaks(where, error.message, error.remedy ?? 'Mend the JSON.')] };
+    return { json: undefined, faults: [breaks(where, error.message, error.remedy ?? 'Fix the JSON.')] };
   }
 }
 
@@ -137,7 +137,7 @@ export function isObject(value: unknown): value is JsonObject {
   return typeof value === 'object' && value !== null && !Array.isArray(value);
 }
 
-/** The texts of a list; anything else in it is passed over. */
+/** The texts of a list; anything else in it is skipped. */
 export function texts(value: unknown): string[] {
   return Array.isArray(value) ? value.filter((item): item is string => typeof item === 'string') : [];
 }

@@ -96,7 +96,7 @@ class DocumentReader {
 }
 
 /**
- * Reads binary XML into its element tree. Namespace declarations and blank text are passed over.
+ * Reads binary XML into its element tree. Namespace declarations and blank text are skipped.
  *
  * @param bytes the whole document, hostile or not
  * @throws HullError `axml.malformed` or `string-pool.malformed` with the byte offset

@@ -83,7 +83,7 @@ export class ByteReader {
     return taken;
   }
 
-  /** A reader over `count` bytes from the present place, which is passed over. */
+  /** A reader over `count` bytes from the present place, which is skipped. */
   sub(count: number, what: string): ByteReader {
     const start = this.at;
     return new ByteReader(this.take(count, what), this.#code, 0, this.base + start, this.budget);

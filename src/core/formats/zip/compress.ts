@@ -67,7 +67,7 @@ function readSmall(content: FileContent): Uint8Array {
 
 /**
  * Deflates in zlib's thread pool. The gzip form is asked for because its trailer brings the CRC-32 of the input,
- * worked out off the main thread; its frame is taken off again.
+ * computed off the main thread; its frame is taken off again.
  */
 function deflate(bytes: Uint8Array): Promise<{ readonly body: Uint8Array; readonly crc32: number }> {
   if (bytes.length <= AT_ONCE) {

@@ -4,7 +4,7 @@ import { ZIP_LIMITS } from './types.js';
 const UTF8 = new TextEncoder();
 
 /**
- * Why a path may not stand in an archive, or `undefined` where it may: names that readers treat as a way out of the
+ * Why a path is not allowed in an archive, or `undefined` where it is: names that readers treat as a way out of the
  * folder they unpack to, or that they cut.
  */
 export function pathFault(path: string): string | undefined {

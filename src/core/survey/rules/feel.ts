@@ -126,7 +126,7 @@ const VIEWPORT_RULES: readonly Rule[] = [
     title: 'Pages reach the edges of the screen',
     severity: 'warning',
     source: `${VIEWPORT}; CSS Round Display, "viewport-fit"`,
-    why: 'Without viewport-fit=cover there are bands beside the notch when the device is held sideways, and the safe-area insets are all 0, so that nothing can keep clear of them.',
+    why: 'Without viewport-fit=cover there are bands beside the notch in landscape, and the safe-area insets are all 0, so that nothing can keep clear of them.',
     *check({ site }) {
       yield* onPages(site, (page) => {
         const found = viewport(page);
@@ -135,7 +135,7 @@ const VIEWPORT_RULES: readonly Rule[] = [
           place: at(site, page, found.meta),
           saw: `content="${found.meta.content}"`,
           means:
-            'Held sideways, the page has empty bands at its sides; the insets that should keep it clear are 0.',
+            'In landscape the page has empty bands at its sides; the insets that should keep it clear are 0.',
           remedy: `content="${found.meta.content.replace(/,?\s*viewport-fit=[\w-]+/, '').trim()}, viewport-fit=cover"`,
         };
       });
@@ -156,7 +156,7 @@ const VIEWPORT_RULES: readonly Rule[] = [
         return {
           place: at(site, page, found.meta),
           saw: `content="${found.meta.content}"`,
-          means: 'Users who see badly cannot enlarge the text; a store’s accessibility review may say so.',
+          means: 'Low-vision users cannot enlarge the text; a store’s accessibility review may say so.',
           remedy:
             'Leave user-scalable and maximum-scale out, and stop only the double tap:\nhtml { touch-action: manipulation; }',
         };

@@ -43,7 +43,7 @@ interface Told extends Pointer {
 
 const worked = new WeakMap<Site, Map<'files' | 'links', readonly Told[]>>();
 
-/** Addresses of the site's own that stand badly, once each, with the number of further places; worked out once a site. */
+/** Addresses of the site's own that stand badly, once each, with the number of further places; computed once a site. */
 function ownAddresses({ site }: SurveyContext, wanted: 'files' | 'links'): readonly Told[] {
   const known = worked.get(site) ?? new Map<'files' | 'links', readonly Told[]>();
   worked.set(site, known);
@@ -72,7 +72,7 @@ function lookUpAddresses(site: Site, wanted: 'files' | 'links'): Told[] {
     for (const reference of page.facts.references) {
       const { kind, text, line, column } = reference;
       if (!kinds.has(kind) || text === '' || text.startsWith('#')) continue;
-      // Absolute paths mean the same on every page; resolving them anew for each costs most of the time.
+      // Absolute paths mean the same on every page; resolving them again for each costs most of the time.
       const key = text.startsWith('/') && page.facts.base === undefined ? text : `${page.url} ${text}`;
       let target = resolved.get(key);
       if (target === undefined && !resolved.has(key)) {
@@ -355,7 +355,7 @@ export const FILES_RULES: readonly Rule[] = [
     severity: 'blocker',
     needs: ['folder'],
     source: 'Unicode Standard Annex 15; case-insensitive disks',
-    why: 'On many disks two such names are one file: whoever unpacks or copies the folder loses one of them.',
+    why: 'On many disks two such names are one file: unpacking or copying the folder loses one of them.',
     *check({ site }) {
       yield* fromFaults(site, ['web.case-clash'], 'Pages may get the wrong one of the two.');
     },
@@ -427,7 +427,7 @@ export const FILES_RULES: readonly Rule[] = [
     *check({ site }) {
       const { folder } = site;
       if (!folder) return;
-      const means = 'Everyone can read it; whatever it opens has to be locked anew.';
+      const means = 'Everyone can read it; replace whatever secret it gives access to.';
       for (const { place, what } of folder.secrets) {
         yield {
           place,

@@ -19,7 +19,7 @@ export const LINK_RULES: readonly Rule[] = [
     severity: 'warning',
     platforms: ['android', 'apple'],
     source: 'Digital Asset Links; Apple App Site Association; RFC 8615 (well-known addresses)',
-    why: 'Links open in an app only where the host names the app in a small file at a fixed place, and the browser engine shows pages full screen only then. With links in hull.json the documents are read and compared with it, as hull domains prove does; without, this rule looks whether they are there.',
+    why: 'Links open in an app only where the host names the app in a small file at a fixed place, and the browser engine shows pages full screen only then. With links in hull.json the documents are read and compared with it, as hull domains verify does; without, this rule looks whether they are there.',
     *check({ site, project, association }) {
       if (association) {
         yield* association.flatMap(({ platforms }) =>

@@ -146,7 +146,7 @@ const FOUND: readonly Rule[] = [
           place: fault.place ?? { file: manifest.name },
           saw: fault.message,
           means: 'Phones ignore the whole manifest: no name, no icon, no full screen.',
-          remedy: 'Mend the JSON here; a manifest has no comments and no trailing commas.',
+          remedy: 'Fix the JSON here; a manifest has no comments and no trailing commas.',
         };
       } else if (manifest.members === undefined) {
         yield {
@@ -224,7 +224,7 @@ const MEMBER_RULES: readonly Rule[] = [
     title: 'The app has a name',
     severity: 'blocker',
     source: `${W3C}, "name member"`,
-    why: 'Installation dialogs, splash screens and settings show the name; without one the browser offers no installation, and the page’s long title stands in.',
+    why: 'Installation dialogs, splash screens and settings show the name; without one the browser offers no installation, and the page’s long title is used instead.',
     *check(view) {
       if (view.text('name').is !== 'absent' || view.text('short_name').is !== 'absent') return;
       yield {
@@ -265,7 +265,7 @@ const MEMBER_RULES: readonly Rule[] = [
     title: 'The app has an identity that can stay',
     severity: 'advice',
     source: `${W3C}, "id member"`,
-    why: 'Without id the start URL is the identity: whoever changes it later makes another app of it for everyone who installed it.',
+    why: 'Without id the start URL is the identity: changing it later makes it another app for everyone who installed it.',
     *check(view) {
       const id = view.text('id');
       if (id.is === 'wrong') return;
@@ -337,7 +337,7 @@ const MEMBER_RULES: readonly Rule[] = [
     title: 'The scope holds',
     severity: 'warning',
     source: `${W3C}, "scope member"`,
-    why: 'A scope on another origin is ignored, and the start URL’s folder stands in; pages outside it open with the browser’s bar.',
+    why: 'A scope on another origin is ignored, and the start URL’s folder is used instead; pages outside it open with the browser’s bar.',
     *check(view) {
       const member = view.text('scope');
       if (member.is !== 'ok') return;
@@ -651,7 +651,7 @@ const ICON_RULES: readonly Rule[] = [
           place: view.place(real === undefined ? `${pointer}/src` : `${pointer}/type`),
           saw:
             real === undefined
-              ? `${src} is no picture that can be decoded`
+              ? `${src} is not an image that can be decoded`
               : `declared ${type}; it is ${real}`,
           means: 'Phones skip it, or show nothing.',
           remedy: real === undefined ? 'Save it again as PNG.' : `"type": "${real}",`,
@@ -903,7 +903,7 @@ const FURTHER: readonly Rule[] = [
         yield {
           place: view.top,
           saw: 'no screenshots',
-          means: 'Whoever installs it sees a name and an icon, and has to trust them.',
+          means: 'Users who install it see a name and an icon, and have to trust them.',
           remedy:
             '"screenshots": [{ "src": "shots/start.webp", "sizes": "780x1688", "type": "image/webp", "form_factor": "narrow" }],',
         };
@@ -919,7 +919,7 @@ const FURTHER: readonly Rule[] = [
             ? undefined
             : `${src}: ${(url && notThere(site, url)) ?? 'it could not be fetched'}`
           : picture.format === undefined
-            ? `${src} is no picture that can be decoded`
+            ? `${src} is not an image that can be decoded`
             : short < 320 || long > 3840 || long > 2.3 * short
               ? `${src} has ${sizeText(picture)} px`
               : declared && (declared.width !== picture.width || declared.height !== picture.height)

@@ -87,7 +87,7 @@ export const OFFLINE_RULES: readonly Rule[] = [
             : `${url.pathname}: nothing that could be read is there`,
           means: 'The worker is never installed: without a network users see an error.',
           remedy: fault
-            ? 'Mend the script there.'
+            ? 'Fix the script there.'
             : `Put the worker’s script at ${url.pathname}, sent as text/javascript.`,
         };
       }

@@ -110,7 +110,7 @@ export const PERMISSION_RULES: readonly Rule[] = [
           place: project.json.placeOfKey(`/permissions/${pointerStep(name)}`),
           saw: `"${name}" is declared, and no script was seen to use it`,
           means: 'A store reviewer asks what it is for.',
-          remedy: `Remove it; or, where scripts use it that were not read, silence this rule with the reason:\n"survey": { "silence": { "permission.unused": "<where it is used>" } }`,
+          remedy: `Remove it; or, where scripts use it that were not read, ignore this rule with the reason:\n"survey": { "ignore": { "permission.unused": "<where it is used>" } }`,
         };
       }
     },

@@ -41,7 +41,7 @@ export const READ_RULES: readonly Rule[] = [
     title: 'The markup is whole',
     severity: 'advice',
     source: 'HTML Standard, "parse errors"',
-    why: 'Browsers mend broken markup by rules of their own, and the page is not what stands in the source; without a doctype they lay it out as browsers did in the last century.',
+    why: 'Browsers repair broken markup by rules of their own, so the page differs from its source; without a doctype they lay it out as browsers did in the last century.',
     *check({ site }) {
       for (const page of site.pages) {
         const [first, ...more] = page.facts.faults;
@@ -50,7 +50,7 @@ export const READ_RULES: readonly Rule[] = [
           place: placeIn(site.kind, page.name, { line: first.line, column: first.column }),
           saw: MARKUP[first.code] ?? first.code,
           means: 'Browsers guess what was meant, and lay the page out by the guess.',
-          remedy: first.code === 'missing-doctype' ? '<!doctype html>' : 'Mend the markup here.',
+          remedy: first.code === 'missing-doctype' ? '<!doctype html>' : 'Fix the markup here.',
           ...(more.length > 0 ? { more: more.length } : {}),
         };
       }
@@ -71,7 +71,7 @@ export const READ_RULES: readonly Rule[] = [
           place: unitPlace(site, unit, fault),
           saw: fault.message,
           means: 'The whole script does not run.',
-          remedy: 'Mend the script here.',
+          remedy: 'Fix the script here.',
         };
       }
     },
@@ -90,7 +90,7 @@ export const READ_RULES: readonly Rule[] = [
           place: unitPlace(site, unit, first),
           saw: first.message,
           means: 'This rule, and perhaps the next, has no effect.',
-          remedy: 'Mend the style sheet here.',
+          remedy: 'Fix the style sheet here.',
           ...(more.length > 0 ? { more: more.length } : {}),
         };
       }
@@ -174,7 +174,7 @@ export const READ_RULES: readonly Rule[] = [
         site,
         'slow',
         'Users take the app for broken before it appears.',
-        'Answer from a cache near the users; send the page before what is slow to work out.',
+        'Answer from a cache near the users; send the page before what is slow to compute.',
       );
     },
   }),

@@ -22,7 +22,7 @@ export const RUN_RULES: readonly Rule[] = [
           place: pagePlace(site, page),
           saw: at === undefined ? text : `${text} (${at})`,
           means: 'Part of the page may not work.',
-          remedy: 'Open the page in a browser with its console, and mend the first error.',
+          remedy: 'Open the page in a browser with its console, and fix the first error.',
           ...(more > 0 ? { more } : {}),
         };
       }

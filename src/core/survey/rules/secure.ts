@@ -138,7 +138,7 @@ export const SECURE_RULES: readonly Rule[] = [
       yield {
         place: { url: plain.href },
         saw: `status ${plainHttp.status}, at ${plainHttp.end}`,
-        means: 'Whoever opens the address without https stays on an open connection, outside the app.',
+        means: 'A user who opens the URL without https stays on an unencrypted connection, outside the app.',
         remedy: `Answer it with status 301 and "Location: ${site.start.href}".`,
       };
     },
@@ -173,7 +173,7 @@ export const SECURE_RULES: readonly Rule[] = [
     title: 'Scripts, styles and frames come over https',
     severity: 'blocker',
     source: MIXED,
-    why: 'A page on https may not run scripts, styles or frames from plain http: every browser engine blocks them, silently. Whoever is on the way could change them.',
+    why: 'A page on https may not run scripts, styles or frames from plain http: every browser engine blocks them silently. Anyone on the way could change them.',
     *check(context) {
       if (!isSecureSite(context.site)) return;
       for (const { url, kind, place } of insecureReferences(context, ACTIVE)) {

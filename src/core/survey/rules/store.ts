@@ -93,7 +93,7 @@ export const STORE_RULES: readonly Rule[] = [
     *check({ site }) {
       const means = 'If digital goods are sold here, the store refuses the app.';
       const remedy =
-        'Sell digital goods through the store’s own payment, or leave them out of the app; for tickets and goods say so in the review notes, and silence this rule with that reason.';
+        'Sell digital goods through the store’s own payment, or leave them out of the app; for tickets and goods say so in the review notes, and ignore this rule with that reason.';
       for (const { names, place, text } of usesOf(site)) {
         if (!names.includes('payment')) continue;
         yield { place, saw: text, means, remedy };

@@ -140,6 +140,8 @@ describe('a stand-in device', () => {
 /** A bridge that answers as it is told, and notes what it is asked. */
 async function bridge(
   answer: (service: string, socket: Socket) => void,
+  /** Long where an answer is expected: the machine may be busy. */
+  patience = 20_000,
 ): Promise<{ address: { host: string; port: number; patience: number }; asked: string[] }> {
   const asked: string[] = [];
   const server = createServer((socket) => {
@@ -156,10 +158,13 @@ async function bridge(
   });
   closing.push(() => server.close());
   return {
-    address: { host: '127.0.0.1', port: (server.address() as { port: number }).port, patience: 300 },
+    address: { host: '127.0.0.1', port: (server.address() as { port: number }).port, patience },
     asked,
   };
 }
+
+/** Milliseconds that a bridge gets that will not answer. */
+const SHORT = 300;
 
 const block = (text: string) => `${text.length.toString(16).padStart(4, '0')}${text}`;
 
@@ -206,16 +211,16 @@ describe('hull install', () => {
   });
 
   it('gives up on a bridge that says nothing', async () => {
-    const silent = await bridge(() => undefined);
+    const silent = await bridge(() => undefined, SHORT);
     await refused('device.silent', () => listDevices(silent.address));
-    const half = await bridge((_service, socket) => socket.write('OK'));
+    const half = await bridge((_service, socket) => socket.write('OK'), SHORT);
     await refused('device.silent', () => listDevices(half.address));
-    const listing = await bridge((_service, socket) => socket.write('OKAY00ff'));
+    const listing = await bridge((_service, socket) => socket.write('OKAY00ff'), SHORT);
     await refused('device.silent', () => listDevices(listing.address));
     const stuck = await bridge((service, socket) => {
       if (service === 'host:devices-l') socket.end(`OKAY${block('one device model:One\n')}`);
       else socket.write('OKAY');
-    });
+    }, SHORT);
     const file = await packageNamed('example.saltmarsh.ferry');
     const facts = await inspectPackage(file);
     await refused('device.silent', () =>

@@ -1,6 +1,6 @@
 import type { App } from '../../../app/app.js';
 import { HullError } from '../../../errors.js';
-import type { BrowserFallback, DeviceKind, Engine } from '../../../project/config.js';
+import type { DeviceKind, Engine, OtherwiseShown } from '../../../project/config.js';
 import type { Project } from '../../../project/project.js';
 import { SDK } from './attributes.js';
 
@@ -12,7 +12,7 @@ export interface AndroidOptions {
   readonly devices: readonly DeviceKind[];
   readonly minSdk: number;
   /** Counts for the `browser` engine. */
-  readonly fallback: BrowserFallback;
+  readonly otherwise: OtherwiseShown;
 }
 
 /** Devices before Android 8 hardly have a browser that still shows pages so; without them the package is a fifth smaller. */
@@ -27,7 +27,7 @@ const RESERVED = new Set(
 
 /** Reads `android` out of a project. Throws `config.bad-value`. */
 export function readAndroidOptions(project: Project): AndroidOptions {
-  const { engine, scheme, devices, min_sdk, fallback } = project.config.android ?? {};
+  const { engine, scheme, devices, min_sdk, otherwise } = project.config.android ?? {};
   // URI scheme (RFC 3986, section 3.1); the platform compares schemes by case, so it has to be a lower one.
   if (scheme !== undefined && !/^[a-z][a-z0-9+.-]{1,60}$/.test(scheme)) {
     throw new HullError('config.bad-value', `"${scheme}" is not a scheme.`, {
@@ -56,15 +56,15 @@ export function readAndroidOptions(project: Project): AndroidOptions {
     scheme,
     devices: devices ?? ['phone', 'tablet', 'desktop'],
     minSdk: min_sdk ?? (engine === 'browser' ? BROWSER_MIN_SDK : SDK.min),
-    fallback: fallback ?? 'custom-tab',
+    otherwise: otherwise ?? 'tab',
   };
 }
 
 /** Which of the shells a package gets (shell/android/small): `tabs` is the one without a view of its own. */
 export type ShellName = Engine | 'tabs';
 
-export function shellName({ engine, fallback }: AndroidOptions): ShellName {
-  return engine === 'browser' && fallback === 'browser-app' ? 'tabs' : engine;
+export function shellName({ engine, otherwise }: AndroidOptions): ShellName {
+  return engine === 'browser' && otherwise === 'none' ? 'tabs' : engine;
 }
 
 /** What of an app goes into its package: in a browser the pages come from their host, and none is packed. */

@@ -204,7 +204,7 @@ function adaptiveIcon(): XmlElement {
     [
       element('background', [android('drawable', reference(idOf('color', 'icon_background')))]),
       element('foreground', [android('drawable', reference(idOf('mipmap', 'icon_foreground')))]),
-      // Tinted from API 33 on; passed over before.
+      // Tinted from API 33 on; skipped before.
       element('monochrome', [android('drawable', reference(idOf('mipmap', 'icon_monochrome')))]),
     ],
   );

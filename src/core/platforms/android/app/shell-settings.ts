@@ -2,7 +2,7 @@ import type { App } from '../../../app/app.js';
 import { decodePattern } from '../../../links/link-url.js';
 import type { PathRule } from '../../../links/links.js';
 import { toHex } from '../../../project/color.js';
-import type { Engine, Orientation } from '../../../project/config.js';
+import type { Engine, Orientation, OtherwiseShown } from '../../../project/config.js';
 import { extensionOf, MEDIA_TYPES } from '../../../site/media-types.js';
 import { type AndroidOptions, shellName } from './options.js';
 import { NOTICE_SCRIPT, PAGE_SCRIPT } from './page-script.js';
@@ -22,6 +22,13 @@ export const ASK_ACTIVITY = 'jollyhull.shell.AskActivity';
 export function startActivity(engine: AndroidOptions['engine']): string {
   return engine === 'browser' ? BROWSER_ACTIVITY : PAGE_ACTIVITY;
 }
+
+/** `android.otherwise` as the shell names it (ShellSettings.java). */
+const SHELL_FALLBACK: Readonly<Record<OtherwiseShown, string>> = {
+  tab: 'custom-tab',
+  webview: 'webview',
+  none: 'browser-app',
+};
 
 /** Orientations as the browsers' protocol for trusted presentation numbers them. */
 const BROWSER_ORIENTATION: Readonly<Record<Orientation, number>> = {
@@ -146,7 +153,7 @@ export function buildShellSettings(app: App, options: AndroidOptions): Uint8Arra
         ? {
             origins: trustedOrigins(app).filter((origin) => origin !== app.base.origin),
             orientation: BROWSER_ORIENTATION[app.orientation],
-            fallback: options.fallback,
+            fallback: SHELL_FALLBACK[options.otherwise],
           }
         : undefined,
     share: app.share && { ...app.share, action: app.share.action.href },

@@ -93,7 +93,7 @@ function readbackFault(message: string, file: string, cause?: unknown): HullErro
     `The package was written, and does not hold when read back: ${message}`,
     {
       place: { file },
-      remedy: 'This is a fault of Jolly Hull or of the disk. The package was discarded; please report it.',
+      remedy: 'This is an internal error or a disk failure. The package was discarded; please report it.',
       cause,
     },
   );

@@ -19,7 +19,7 @@ import { type ApiLevels, verifyBundle, verifySignatures } from '../signing/verif
 import { isAboutSignature } from '../signing/verify-v1.js';
 import { copySigned, writeSignedPackage } from '../signing/write-signed.js';
 
-/** Signing packages that anyone made: their files stay as they are, their places and signatures are made anew. */
+/** Signing packages that anyone made: their files stay as they are, their places and signatures are made again. */
 
 const MANIFEST_LIMIT = 16 * 1024 * 1024;
 /** Below this level devices know no SHA-256 in JAR signatures (Android 4.3). */
@@ -116,7 +116,7 @@ function isMisplaced(entry: ZipEntry): boolean {
   return isPackedTable(entry) || entry.dataOffset % wantedAlignment(entry) !== 0;
 }
 
-/** An entry as it goes into the package that is signed anew. */
+/** An entry as it goes into the package that is signed again. */
 async function takenOver(source: FileSource, entry: ZipEntry, kind: PackageKind): Promise<Entry> {
   const { path, method, size } = entry;
   // Android 11 and later map the table into memory as it stands.
@@ -133,7 +133,7 @@ function signedName(file: string): string {
 }
 
 /**
- * Signs a package anew: older signatures go, stored files are aligned, everything else is taken over as it stands.
+ * Signs a package again: older signatures go, stored files are aligned, everything else is taken over as it stands.
  *
  * @throws HullError `package.unknown`, `zip.*`, `disk.*`, `keys.*`, `signing.*`, `apk.readback`
  */

@@ -42,7 +42,7 @@ export function algorithmById(id: number): SignatureAlgorithm | undefined {
   return ALGORITHMS.find((algorithm) => algorithm.id === id);
 }
 
-/** The content digest of every package signed here, so that it can be worked out before the key is open. */
+/** The content digest of every package signed here, so that it can be computed before the key is open. */
 export const CONTENT_DIGEST: DigestName = 'sha256';
 
 /** The algorithm for a key; deterministic where the key type has such a one. Throws `signing.unsupported`. */

@@ -230,7 +230,7 @@ export function readLineageFile(bytes: Uint8Array): LineageLevel[] {
   const faults = lineageFaults(lineage);
   if (faults.length > 0) {
     throw new HullError('signing.lineage', `The lineage does not hold: ${faults.join(' ')}`, {
-      remedy: 'Restore the file from a backup, or make it anew: hull keys succeed',
+      remedy: 'Restore the file from a backup, or make it again: hull keys rotate',
     });
   }
   return lineage;

@@ -43,10 +43,7 @@ function certified(identity: SigningIdentity): Certified {
   if (own === undefined) throw new HullError('signing.unsupported', 'There is no certificate to sign with.');
   const certificate = new X509Certificate(own);
   if (!certificate.checkPrivateKey(identity.privateKey)) {
-    throw new HullError(
-      'signing.unsupported',
-      'The certificate belongs to another key than the one it stands beside.',
-    );
+    throw new HullError('signing.unsupported', 'The certificate does not belong to the key it is used with.');
   }
   return {
     ...identity,

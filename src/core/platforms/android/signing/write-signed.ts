@@ -92,7 +92,7 @@ export interface SignedWriteOptions extends Pick<WriteOptions, 'onEntry' | 'sign
 
 /**
  * Writes entries as a signed APK: under a temporary name beside `file`, digested as it is written, then checked,
- * then renamed. Whatever goes wrong, no half-written package is left under the final name.
+ * then renamed. Whatever goes wrong, no part of a package is left under the final name.
  *
  * @param identity may still be on its way: the keystore is opened while entries are compressed
  * @throws HullError `zip.*`, `disk.*`, `web.changed-while-packing`, and what `check` throws

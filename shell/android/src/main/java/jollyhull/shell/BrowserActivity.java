@@ -324,7 +324,7 @@ public class BrowserActivity extends Activity implements ServiceConnection, Tabs
         super.onStop();
     }
 
-    /** Begins anew: the browser, if it is still there, and the page. */
+    /** Begins again: the browser, if it is still there, and the page. */
     private void retry() {
         started = false;
         recreate();

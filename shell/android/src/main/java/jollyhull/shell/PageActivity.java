@@ -441,7 +441,7 @@ public class PageActivity extends Activity implements PageClient.Host, PageChrom
         trouble.hide();
     }
 
-    /** The engine's own process ended: a dead view cannot be used again, so the page is opened anew. */
+    /** The engine's own process ended: a dead view cannot be used again, so the page is opened again. */
     @Override
     public void rendererGone() {
         recreate();

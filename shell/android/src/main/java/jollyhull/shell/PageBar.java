@@ -11,7 +11,7 @@ import android.view.View;
 import android.widget.LinearLayout;
 import android.widget.TextView;
 
-/** The bar of {@code display: minimal-ui}: a page back, the page's title, the page anew (Web App Manifest, section "display modes"). */
+/** The bar of {@code display: minimal-ui}: a page back, the page's title, reload (Web App Manifest, section "display modes"). */
 final class PageBar extends LinearLayout {
     static final int HEIGHT_DP = 48;
 

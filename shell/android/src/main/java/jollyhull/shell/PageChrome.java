@@ -36,7 +36,7 @@ final class PageChrome extends WebChromeClient {
     private final AskFlow flow;
     private final PageDialogs dialogs;
     private final Host host;
-    /** Address of the page that is shown; asked anew each time. */
+    /** Address of the page that is shown; asked again each time. */
     private final WebView pages;
 
     PageChrome(WebView pages, OutsideLinks links, AskFlow flow, PageDialogs dialogs, Host host) {

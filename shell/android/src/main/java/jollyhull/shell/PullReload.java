@@ -4,7 +4,7 @@ import android.view.MotionEvent;
 import android.view.View;
 import android.webkit.WebView;
 
-/** Loads a page anew when it is pulled down from its very top. Only where the app asks for it. */
+/** Reloads a page when it is pulled down from its very top. Only where the app asks for it. */
 final class PullReload implements View.OnTouchListener {
     private static final int PULL_DP = 140;
 

@@ -14,7 +14,7 @@ import { type CommonOptions, type Io, outJson } from '../io.js';
 import { checkKeyName, defaultKeyPath, keepKeystore, keyExists, nameKey } from '../key-files.js';
 import { keyPassword, newPassword, OLD_REMEDY, oldPassword } from '../passwords.js';
 
-export interface KeysAdoptOptions extends CommonOptions {
+export interface KeysImportOptions extends CommonOptions {
   readonly as: string;
   readonly alias?: string;
   readonly certificate?: string;
@@ -63,7 +63,7 @@ async function choose(io: Io, entries: readonly KeystoreEntry[], alias: string |
   return found;
 }
 
-export async function keysAdopt(io: Io, options: KeysAdoptOptions, source: string): Promise<void> {
+export async function keysImport(io: Io, options: KeysImportOptions, source: string): Promise<void> {
   const project = readProject(options.project ?? '.');
   const name = options.as;
   checkKeyName(name);

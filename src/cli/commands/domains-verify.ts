@@ -9,7 +9,7 @@ import { safe, wrap } from '../format.js';
 import { type Io, outJson } from '../io.js';
 import { countProgress } from '../progress.js';
 
-export interface DomainsProveOptions extends DomainOptions {
+export interface DomainsVerifyOptions extends DomainOptions {
   readonly local?: boolean;
   readonly verifier?: string;
 }
@@ -59,15 +59,15 @@ function show(io: Io, proofs: readonly HostProof[]): void {
   }
 }
 
-export async function domainsProve(
+export async function domainsVerify(
   io: Io,
-  options: DomainsProveOptions,
+  options: DomainsVerifyOptions,
   given: readonly string[],
 ): Promise<number> {
   const gathered = await gather(io, options, 'if-known');
   const hosts = chosenHosts(given, gathered);
   const expected = expectationOf(gathered, new Date());
-  const fetcher = options.local ? undefined : new VerifierFetcher(fetcherOptions(io, options, hosts));
+  const fetcher = options.local ? undefined : new VerifierFetcher(fetcherOptions(options, hosts));
   const progress = await countProgress(io, hosts.length, 'asking', 'hosts');
   let proofs: HostProof[];
   try {

@@ -8,10 +8,10 @@ import { formatPlace, fromSystemError, HullError, type Place } from '../../core/
 import { type DomainOptions, fetcherOptions, type Gathered, gather } from '../domains.js';
 import { columns, safe, wrap } from '../format.js';
 import { type Io, outJson } from '../io.js';
-import { PLATFORM_TEXT } from './domains-prove.js';
+import { PLATFORM_TEXT } from './domains-verify.js';
 
-export interface DomainsAskOptions extends DomainOptions {
-  readonly explain?: boolean;
+export interface DomainsExplainOptions extends DomainOptions {
+  readonly steps?: boolean;
   readonly from?: string;
   readonly fromSite?: boolean;
 }
@@ -32,7 +32,7 @@ interface Asked {
   readonly place: Place;
 }
 
-/** Addresses of a list: one a line; empty lines and those that begin with # are passed over. */
+/** Addresses of a list: one a line; empty lines and those that begin with # are skipped. */
 function listed(file: string): Asked[] {
   try {
     return readFileSync(file === '-' ? 0 : file, 'utf8')
@@ -50,7 +50,7 @@ function ofSite({ site, app }: Gathered): string[] {
     throw new HullError('domains.bad-option', 'There is no web folder whose pages could be asked about.', {
       place: { option: '--from-site' },
       remedy:
-        'Read the hosted app with --live, or set web.folder in hull.json; or give a list of addresses: hull domains ask --from <file>',
+        'Read the hosted app with --live, or set web.folder in hull.json; or give a list of addresses: hull domains explain --from <file>',
     });
   }
   const own = site.pages.map(({ url }) =>
@@ -59,7 +59,7 @@ function ofSite({ site, app }: Gathered): string[] {
   return [...new Set([...own, ...sitemapAddresses(site)])];
 }
 
-function addresses(options: DomainsAskOptions, given: readonly string[], gathered: Gathered): Asked[] {
+function addresses(options: DomainsExplainOptions, given: readonly string[], gathered: Gathered): Asked[] {
   const all = [
     ...given.map((text) => ({ text, place: {} })),
     ...(options.from === undefined ? [] : listed(options.from)),
@@ -161,9 +161,9 @@ function showTable(io: Io, answers: readonly UrlAnswer[], explain: boolean): voi
   io.note(paint.dim(`${answers.length} addresses; the app opens: ${counts.join(', ')}`));
 }
 
-export async function domainsAsk(
+export async function domainsExplain(
   io: Io,
-  options: DomainsAskOptions,
+  options: DomainsExplainOptions,
   given: readonly string[],
 ): Promise<void> {
   const gathered = await gather(io, options, 'if-known', options.fromSite ? 'whole site' : 'manifest');
@@ -171,7 +171,6 @@ export async function domainsAsk(
   const fetcher = options.live
     ? new VerifierFetcher(
         fetcherOptions(
-          io,
           options,
           gathered.plans.map(({ host }) => host),
         ),
@@ -180,7 +179,7 @@ export async function domainsAsk(
   const source = fetcher ?? new PlannedSource(gathered.folderOf, gathered.plans);
   const facts = await askFactsOf(gathered, source).finally(() => fetcher?.close());
   const asker = new Asker(facts);
-  const explain = options.explain ?? false;
+  const explain = options.steps ?? false;
   const oneByOne = urls.length <= ONE_BY_ONE;
   const answers = urls.map((one) => {
     const answer = asker.ask(one.text, explain && (oneByOne || io.json) ? 'steps' : 'answer');

@@ -22,7 +22,7 @@ import { columns } from '../format.js';
 import { type CommonOptions, type Io, outJson } from '../io.js';
 import { passwordFor } from '../passwords.js';
 
-export interface KeysSucceedOptions extends CommonOptions {
+export interface KeysRotateOptions extends CommonOptions {
   readonly since: string;
   readonly keeps?: string;
   readonly passwordFile?: string;
@@ -41,9 +41,9 @@ function readKeeps(text: string | undefined): readonly Capability[] {
 }
 
 /** The old key vouches for the new one; packages are signed with the new one from then on. */
-export async function keysSucceed(
+export async function keysRotate(
   io: Io,
-  options: KeysSucceedOptions,
+  options: KeysRotateOptions,
   from: string,
   to: string,
 ): Promise<void> {

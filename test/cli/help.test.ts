@@ -1,0 +1,77 @@
+import { execFileSync } from 'node:child_process';
+import { describe, expect, it } from 'vitest';
+import { EXAMPLES } from '../../src/cli/examples.js';
+import { HULL, hull } from '../support/hull.js';
+
+/** What the program says of itself. */
+describe('help', () => {
+  it.each(Object.entries(EXAMPLES))('of hull %s ends with examples that it takes', async (path, examples) => {
+    const { code, out } = await hull([...path.split(' '), '--help']);
+    expect(code).toBe(0);
+    expect(examples.length).toBeGreaterThanOrEqual(2);
+    expect(out.trimEnd().endsWith(examples.map((line) => `  ${line}`).join('\n'))).toBe(true);
+    const known = out.match(/--[a-z][a-z-]*/g) ?? [];
+    for (const line of examples) {
+      expect(line).toContain(`hull ${path}`);
+      const used = (line.match(/--[a-z][a-z-]*/g) ?? []).filter(
+        (option) => !['--yes', '--json'].includes(option),
+      );
+      for (const option of used)
+        expect(known.filter((one) => one === option).length, line).toBeGreaterThan(1);
+    }
+  });
+
+  it('of every command has examples', async () => {
+    const words = (out: string) =>
+      [...(/\nCommands:\n([\s\S]*?)(\n\n|$)/.exec(out)?.[1] ?? '').matchAll(/^ {2}([a-z][a-z-]*)/gm)]
+        .map(([, name]) => name as string)
+        .filter((name) => name !== 'help');
+    const missing: string[] = [];
+    for (const name of words((await hull(['--help'])).out)) {
+      const inner = words((await hull([name, '--help'])).out);
+      for (const path of inner.length > 0 ? inner.map((one) => `${name} ${one}`) : [name]) {
+        if (EXAMPLES[path] === undefined) missing.push(path);
+      }
+    }
+    expect(missing).toEqual([]);
+  });
+});
+
+describe('hull completion', () => {
+  const complete = (...words: string[]) =>
+    execFileSync(
+      'bash',
+      [
+        '-c',
+        // biome-ignore lint/suspicious/noTemplateCurlyInString: an array of bash, not a placeholder
+        'source <("$0" "$1" completion bash); shift; COMP_WORDS=(hull "$@"); COMP_CWORD=$#; _hull; echo "${COMPREPLY[*]}"',
+        process.execPath,
+        HULL,
+        ...words,
+      ],
+      { encoding: 'utf8' },
+    )
+      .trim()
+      .split(' ');
+
+  it('offers commands, their commands, options and choices in bash', () => {
+    expect(complete('do')).toEqual(['domains']);
+    expect(complete('keys', '')).toEqual(
+      expect.arrayContaining(['new', 'import', 'show', 'check', 'rotate']),
+    );
+    expect(complete('keys', 'new', '--cu')).toEqual(['--curve']);
+    expect(complete('keys', 'new', '--curve', '')).toEqual(['P-256', 'P-384']);
+    expect(complete('pack', 'apk', '--skip')).toEqual(['--skip-origin-check']);
+  });
+
+  it('is made for zsh and fish too, and for no other', async () => {
+    const zsh = await hull(['completion', 'zsh']);
+    expect(zsh.out).toMatch(/^#compdef hull/);
+    expect(zsh.out).toContain("'keys rotate')");
+    const fish = await hull(['completion', 'fish']);
+    expect(fish.out).toMatch(
+      /complete -c hull -n '__fish_seen_subcommand_from keys; and __fish_seen_subcommand_from new' -l curve -xa 'P-256 P-384'/,
+    );
+    expect((await hull(['completion', 'tcl'])).code).toBe(2);
+  });
+});
