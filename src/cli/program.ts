@@ -101,7 +101,8 @@ const passwordOption = () =>
     'file whose first line is the keystore’s password (else HULL_KEY_PASSWORD, else a prompt)',
   );
 
-function build(): Command {
+/** The whole command line, as declared; nothing runs yet. */
+export function build(): Command {
   const program = new Command('hull')
     .description('Turns a web app you already have into a signed native app. Nothing to install but Node.js.')
     .version(VERSION, '-V, --version', 'print the version')
@@ -121,7 +122,7 @@ Typical workflow:
   hull pack apk                                     make the signed package
   hull inspect out/*.apk                            see what is in it
   hull domains write                                write the documents that let links open in the app
-  hull domains verify                                verify them from both sides
+  hull domains verify                               verify them from both sides
   hull install                                      put it on an attached device
 
 Not ready to use your own? hull demo does all of it with made-up data.
@@ -454,7 +455,7 @@ Exit codes: 0 done, 1 a check found something, 2 wrong input, 3 something outsid
       .addOption(
         new Option(
           '--fault <fault>',
-          'do something wrong, to see what the app and the prover make of it',
+          'do something wrong, to see how the app and hull domains verify react',
         ).choices(['offline', 'slow', '404', '500', 'redirect', 'type']),
       ),
   ).action(action(async () => (await import('./commands/serve.js')).serve));

@@ -1,6 +1,8 @@
 import { execFileSync } from 'node:child_process';
+import type { Command } from 'commander';
 import { describe, expect, it } from 'vitest';
 import { EXAMPLES } from '../../src/cli/examples.js';
+import { build } from '../../src/cli/program.js';
 import { HULL, hull } from '../support/hull.js';
 
 /** What the program says of itself. */
@@ -34,6 +36,75 @@ describe('help', () => {
       }
     }
     expect(missing).toEqual([]);
+  });
+});
+
+/** docs/commands.md, from the declarations. */
+function reference(): string {
+  const cell = (text: string) => text.replaceAll('|', '\\|').replaceAll('<', '&lt;');
+  const helper = build().createHelp();
+  const leaves = (command: Command): Command[] => {
+    const inner = helper.visibleCommands(command).filter((child) => child.name() !== 'help');
+    return inner.length > 0 ? inner.flatMap(leaves) : [command];
+  };
+  const path = (command: Command): string =>
+    command.parent ? `${path(command.parent)} ${command.name()}` : command.name();
+  const rows = (title: string, all: readonly { term: string; text: string }[]) =>
+    all.length === 0
+      ? []
+      : [
+          `| ${title} | Purpose |`,
+          '|---|---|',
+          ...all.map(({ term, text }) => `| \`${term.replaceAll('|', '\\|')}\` | ${cell(text)} |`),
+          '',
+        ];
+  const everywhere = ['-C, --project', '--json', '--quiet', '--verbose', '--no-color', '-h, --help'];
+  const isCommon = (term: string) => everywhere.some((common) => term.startsWith(common));
+  const options = (command: Command) =>
+    helper.visibleOptions(command).map((option) => ({
+      term: helper.optionTerm(option),
+      text: helper.optionDescription(option),
+    }));
+  const commands = leaves(build());
+  return [
+    '# Commands',
+    '',
+    'Made from what the program declares. `hull <command> --help` prints the same.',
+    '',
+    'Every command takes these options as well:',
+    '',
+    ...rows(
+      'Option',
+      options(commands[0] as Command).filter(({ term }) => isCommon(term)),
+    ),
+    ...commands.flatMap((command) => [
+      `## ${path(command)}`,
+      '',
+      `${command.description().replace(/^./, (first) => first.toUpperCase())}.`,
+      '',
+      '```',
+      ...(EXAMPLES[path(command).replace(/^hull /, '')] ?? []),
+      '```',
+      '',
+      ...rows(
+        'Argument',
+        helper.visibleArguments(command).map((argument) => ({
+          term: helper.argumentTerm(argument),
+          text: helper.argumentDescription(argument),
+        })),
+      ),
+      ...rows(
+        'Option',
+        options(command).filter(({ term }) => !isCommon(term)),
+      ),
+    ]),
+  ].join('\n');
+}
+
+describe('docs/commands.md', () => {
+  // Written by: npx vitest run test/cli/help.test.ts -u
+  it('is what the program declares', async () => {
+    await expect(reference()).toMatchFileSnapshot('../../docs/commands.md');
   });
 });
 
