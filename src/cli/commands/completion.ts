@@ -12,7 +12,7 @@ interface Node {
 }
 
 /** The first sentence of a description, as one line without quotation marks of the shells. */
-const short = (text: string) => (text.split(/[;:,.] |\n/)[0] ?? '').replaceAll(/['"`$\\]/g, '’').trim();
+const short = (text: string) => (text.split(/[;:.] | \(|\n/)[0] ?? '').replaceAll(/['"`$\\]/g, '’').trim();
 
 function nodes(command: Command, path: readonly string[] = []): Node[] {
   const own = command.createHelp();

@@ -38,7 +38,7 @@ export function originalKey(project: Project, key: NamedKey): NamedKey {
   let current = key;
   while (current.config.succeeds !== undefined) {
     if (seen.has(current.name)) {
-      throw new HullError('keys.no-lineage', 'The keys rotate each other in a circle.', {
+      throw new HullError('keys.no-lineage', 'The keys succeed each other in a circle.', {
         place: project.place(`/keys/${pointerStep(current.name)}/succeeds`),
         remedy: 'Name in succeeds the key that was used before.',
       });
