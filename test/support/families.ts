@@ -11,7 +11,7 @@ import { parseWebManifest } from '../../src/core/site/web-manifest.js';
 
 /**
  * Families of inputs that make naive readers take time or memory out of proportion: `make(n)` grows linearly with n. Used by
- * the tests, which want time to grow no faster, and by the fuzzer.
+ * the tests, which feed them a great many, and by the fuzzer.
  */
 export interface Family {
   readonly name: string;
@@ -61,6 +61,7 @@ export const PAGES: readonly Family[] = [
   { name: 'open comments', make: times('<!--') },
   { name: 'entities', make: times('&amp') },
   { name: 'list items', make: times('<ul><li>') },
+  { name: 'parts of a button', make: (n) => `<button><b>${'<i></i>'.repeat(n)}</b></button>` },
   { name: 'headings', make: times('<h1>') },
   { name: 'forms and buttons', make: times('<form><button>') },
   { name: 'style attributes', make: times('<p style="a:url(">') },

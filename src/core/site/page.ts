@@ -417,15 +417,24 @@ function insideContent(element: Element): boolean {
   return ancestors(element).some(({ tagName }) => /^(main|article|section|aside|dialog|li)$/.test(tagName));
 }
 
+/** Puts nodes onto a stack, so that they come off it in document order; there may be more than a call takes arguments. */
+function pushReversed(
+  stack: DefaultTreeAdapterTypes.ChildNode[],
+  nodes: readonly DefaultTreeAdapterTypes.ChildNode[],
+): void {
+  for (let i = nodes.length - 1; i >= 0; i -= 1) stack.push(nodes[i] as DefaultTreeAdapterTypes.ChildNode);
+}
+
 function textOf(element: Element): string {
   const [only] = element.childNodes;
   if (only !== undefined && 'value' in only && element.childNodes.length === 1)
     return only.value.slice(0, 400).replaceAll(/\s+/g, ' ').trim();
   let text = '';
-  const pending: DefaultTreeAdapterTypes.ChildNode[] = [...element.childNodes];
-  for (let node = pending.shift(); node !== undefined && text.length < 400; node = pending.shift()) {
+  const pending: DefaultTreeAdapterTypes.ChildNode[] = [];
+  pushReversed(pending, element.childNodes);
+  for (let node = pending.pop(); node !== undefined && text.length < 400; node = pending.pop()) {
     if (node.nodeName === '#text' && 'value' in node) text += node.value;
-    else if ('childNodes' in node) pending.unshift(...node.childNodes);
+    else if ('childNodes' in node) pushReversed(pending, node.childNodes);
   }
   return text.replaceAll(/\s+/g, ' ').trim();
 }
@@ -443,9 +452,7 @@ function visit(root: DefaultTreeAdapterMap['document'], reader: Reader): void {
       continue;
     }
     reader.read(node);
-    const children = 'content' in node ? node.content.childNodes : node.childNodes;
-    for (let i = children.length - 1; i >= 0; i -= 1)
-      pending.push(children[i] as DefaultTreeAdapterTypes.ChildNode);
+    pushReversed(pending, 'content' in node ? node.content.childNodes : node.childNodes);
   }
 }
 

@@ -77,7 +77,7 @@ function readIcons(value: unknown, place: (pointer: string) => Place): ManifestI
     const type = text('type');
     return {
       src,
-      largest: Math.max(0, ...sides),
+      largest: sides.reduce((most, side) => Math.max(most, side), 0),
       ...(type === undefined ? {} : { type }),
       purpose: (text('purpose') ?? 'any').toLowerCase().split(/\s+/),
     };

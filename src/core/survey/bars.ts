@@ -110,7 +110,8 @@ function addDescendants(all: Map<string, Merged>, unit: StyleUnit): void {
     if (values.length === 0) continue;
     for (const selector of rule.selectors) {
       for (const part of selector.split(/[\s>+~]+/).slice(0, -1)) {
-        all.get(subjectOf(part).text)?.values.push(...values);
+        const known = all.get(subjectOf(part).text)?.values;
+        for (const value of values) known?.push(value);
       }
     }
   }

@@ -171,7 +171,7 @@ export function surveySite(context: SurveyContext): SurveyReport {
     const reason = reasons.get(rule.id);
     if (found.length === 0) return { rule, is: 'passed' };
     if (reason !== undefined) return { rule, is: 'ignored', reason, count: found.length };
-    findings.push(...found);
+    for (const one of found) findings.push(one);
     return { rule, is: 'found', count: found.length };
   });
   findings.sort(inOrder);

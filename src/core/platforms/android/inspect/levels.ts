@@ -69,11 +69,11 @@ export function apiLevels(manifest: XmlElement): ApiLevels {
   const all = manifest.children.filter(
     ({ name, namespace }) => name === 'uses-sdk' && (namespace === undefined || namespace === ''),
   );
-  const min = Math.max(1, ...all.map((element) => read('min', element) ?? 1));
+  const min = all.reduce((most, element) => Math.max(most, read('min', element) ?? 1), 1);
   const targets = all.flatMap((element) => read('target', element) ?? []);
   return {
     min,
-    target: targets.length === 0 ? min : Math.max(...targets),
+    target: targets.length === 0 ? min : targets.reduce((most, target) => Math.max(most, target)),
     sandbox: read('sandbox', manifest) ?? 1,
     ...(faults.length > 0 ? { faults } : {}),
   };

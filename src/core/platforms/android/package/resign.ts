@@ -170,7 +170,10 @@ export async function signPackage(request: SignRequest): Promise<SignReport> {
     };
     const needsJar = kind === 'aab' || request.v1 === 'always' || levels.min < SCHEME_LEVELS.v2;
     const signal = request.signal ? { signal: request.signal } : {};
-    const starts = Math.min(...layout.entries.map(({ headerOffset }) => headerOffset));
+    const starts = layout.entries.reduce(
+      (first, { headerOffset }) => Math.min(first, headerOffset),
+      Number.POSITIVE_INFINITY,
+    );
     if (!needsJar && old.length === 0 && realigned.length === 0 && starts === 0) {
       const block = await readSigningBlock(source, layout.centralDirectory.offset);
       const sections = { ...layout, contentsEnd: block?.offset ?? layout.centralDirectory.offset };

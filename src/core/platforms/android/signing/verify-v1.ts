@@ -358,7 +358,8 @@ export async function verifyJarSignature(
   const verifier = new JarVerifier(source, layout, options);
   try {
     if (options.others.length === 0) {
-      verifier.faults.push(...(await strayBytes(source, layout.entries, layout.centralDirectory.offset)));
+      const stray = await strayBytes(source, layout.entries, layout.centralDirectory.offset);
+      for (const fault of stray) verifier.faults.push(fault);
     }
     await verifier.verify();
   } catch (error) {
