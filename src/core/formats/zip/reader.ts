@@ -1,6 +1,6 @@
 import { Readable } from 'node:stream';
 import { promisify } from 'node:util';
-import { createInflateRaw, inflateRaw } from 'node:zlib';
+import { createInflateRaw, inflateRaw, inflateRawSync } from 'node:zlib';
 import { HullError } from '../../errors.js';
 import { ByteReader } from '../bytes/reader.js';
 import type { ByteSource } from '../bytes/source.js';
@@ -18,6 +18,8 @@ import {
 } from './types.js';
 
 const inflate = promisify(inflateRaw);
+/** Entries up to this size, in bytes, are inflated at once: handing them to another thread takes longer than the work. */
+const SMALL = 256 * 1024;
 
 const MAX_COMMENT = 0xffff;
 /** The deflate format cannot shrink further than about 1032 to 1 (RFC 1951): a larger claim is a bomb or a lie. */
@@ -340,7 +342,8 @@ export async function readEntry(
   let bytes: Uint8Array = packed;
   if (entry.method === 'deflate') {
     try {
-      bytes = await inflate(packed, { maxOutputLength: Math.max(1, entry.size) });
+      const limits = { maxOutputLength: Math.max(1, entry.size) };
+      bytes = entry.size <= SMALL ? inflateRawSync(packed, limits) : await inflate(packed, limits);
     } catch (cause) {
       throw new HullError('zip.malformed', 'The compressed bytes are damaged.', { place, cause });
     }
