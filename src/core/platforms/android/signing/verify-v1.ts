@@ -287,22 +287,25 @@ class JarVerifier {
   /** The signature files with their blocks. One without the other is a fault. */
   async #signatureFiles(): Promise<SignatureFile[]> {
     const found: SignatureFile[] = [];
-    const blocks = this.#entries.flatMap(({ path }) => {
+    const blocks = new Map<string, string[]>();
+    for (const { path } of this.#entries) {
       const name = SIGNATURE_BLOCK.exec(path)?.[1];
-      return name === undefined ? [] : [{ name, path }];
-    });
+      if (name === undefined) continue;
+      const others = blocks.get(name);
+      if (others) others.push(path);
+      else blocks.set(name, [path]);
+    }
     for (const { path } of this.#entries) {
       const name = SIGNATURE_FILE.exec(path)?.[1];
       if (name === undefined) continue;
-      const own = blocks.filter((block) => block.name === name);
-      const [first, second] = own;
-      const [bytes, block] = [await this.#read(path), first && (await this.#read(first.path))];
+      const [first, second] = blocks.get(name) ?? [];
+      const [bytes, block] = [await this.#read(path), first && (await this.#read(first))];
       if (!bytes || !block) this.faults.push(`${path} has no signature.`);
       else if (second) this.faults.push(`${path} has two signature blocks.`);
       else found.push({ path, bytes, block });
     }
-    const alone = blocks.find(({ name }) => !this.#byPath.has(`${FOLDER}${name}.SF`));
-    if (alone) this.faults.push(`${alone.path} has no signature file.`);
+    const alone = [...blocks].find(([name]) => !this.#byPath.has(`${FOLDER}${name}.SF`));
+    if (alone) this.faults.push(`${alone[1][0]} has no signature file.`);
     if (found.length > MAX_SIGNERS) this.faults.push(`It has more than ${MAX_SIGNERS} signers.`);
     return found;
   }
