@@ -1,9 +1,11 @@
 import { existsSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { HullError } from '../core/errors.js';
+import type { CertificateFacts } from '../core/keys/fingerprint.js';
 import { editProject } from '../core/project/edit.js';
 import type { Project } from '../core/project/project.js';
 import { makeFolder, writeNewFile } from '../core/util/files.js';
+import { columns, safe } from './format.js';
 
 /** Keystores as files: never written over, and kept out of version control. */
 
@@ -68,4 +70,14 @@ export async function keepKeystore(
   await makeFolder(dirname(file));
   if (folder === 'guarded') await guardFolder(dirname(file));
   await writeNewFile(file, bytes, 0o600, () => keyExists(file));
+}
+
+/** What commands print of a key that they put into a keystore. */
+export function keyTable(facts: CertificateFacts): string {
+  return columns([
+    ['subject', safe(facts.subject)],
+    ['key', facts.key],
+    ['valid until', facts.notAfter.slice(0, 10)],
+    ['SHA-256', facts.sha256],
+  ]);
 }

@@ -9,9 +9,9 @@ import { type KeyFilePasswords, keyFileKind, readAnyKeys } from '../../core/keys
 import { weaknesses } from '../../core/keys/weakness.js';
 import { readProject } from '../../core/project/project.js';
 import { readRegularFile } from '../../core/util/files.js';
-import { columns, safe } from '../format.js';
+import { safe } from '../format.js';
 import { type CommonOptions, type Io, outJson } from '../io.js';
-import { checkKeyName, defaultKeyPath, keepKeystore, keyExists, nameKey } from '../key-files.js';
+import { checkKeyName, defaultKeyPath, keepKeystore, keyExists, keyTable, nameKey } from '../key-files.js';
 import { keyPassword, newPassword, OLD_REMEDY, oldPassword } from '../passwords.js';
 
 export interface KeysImportOptions extends CommonOptions {
@@ -131,14 +131,7 @@ export async function keysImport(io: Io, options: KeysImportOptions, source: str
   io.out(
     `${paint.bold(`Key "${name}"`)} adopted from ${safe(source)} (${kind}) into ${path}; the original is as it was`,
   );
-  io.out(
-    columns([
-      ['subject', safe(facts.subject)],
-      ['key', facts.key],
-      ['valid until', facts.notAfter.slice(0, 10)],
-      ['SHA-256', facts.sha256],
-    ]),
-  );
+  io.out(keyTable(facts));
   for (const { saw } of weaknesses(certificate, new Date())) io.note(`${paint.warn('!')} ${safe(saw)}`);
   io.note(`${paint.dim('next')} hull keys check`);
 }

@@ -4,9 +4,8 @@ import { certificateFacts } from '../../core/keys/fingerprint.js';
 import { writePkcs12 } from '../../core/keys/pkcs12.js';
 import { readProject } from '../../core/project/project.js';
 import { pathFrom } from '../../core/util/files.js';
-import { columns, safe } from '../format.js';
 import { type CommonOptions, type Io, outJson } from '../io.js';
-import { checkKeyName, defaultKeyPath, keepKeystore, keyExists, nameKey } from '../key-files.js';
+import { checkKeyName, defaultKeyPath, keepKeystore, keyExists, keyTable, nameKey } from '../key-files.js';
 import { newPassword } from '../passwords.js';
 
 export interface KeysNewOptions extends CommonOptions {
@@ -88,14 +87,7 @@ export async function keysNew(io: Io, options: KeysNewOptions, name: string): Pr
   }
   const { paint } = io;
   io.out(`${paint.bold(`Key "${name}"`)} made in ${path}${isNamed ? ', and named in hull.json' : ''}`);
-  io.out(
-    columns([
-      ['subject', safe(facts.subject)],
-      ['key', facts.key],
-      ['valid until', facts.notAfter.slice(0, 10)],
-      ['SHA-256', facts.sha256],
-    ]),
-  );
+  io.out(keyTable(facts));
   io.note(
     `${paint.warn('keep it')} This file and its password are the app’s identity. If you lose either, you can never`,
   );
