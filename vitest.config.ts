@@ -1,6 +1,11 @@
+import { readFileSync } from 'node:fs';
 import { defineConfig } from 'vitest/config';
 
+const { version } = JSON.parse(readFileSync(new URL('package.json', import.meta.url), 'utf8'));
+
 export default defineConfig({
+  // As the build puts it in.
+  define: { HULL_VERSION: JSON.stringify(version) },
   test: {
     include: ['test/**/*.test.ts'],
     globalSetup: ['test/support/built.ts'],

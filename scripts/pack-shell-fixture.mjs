@@ -29,10 +29,12 @@ const [apk] = readdirSync(out).filter((name) => name.endsWith('.apk'));
  * and from then on, and whether the shell lets it in.
  */
 async function linkVerdicts() {
-  const { Asker, inspectPackage, readApp, readProject } = await import(join(root, 'dist/core/index.js'));
+  const { LinkResolver, inspectPackage, readApp, readProject } = await import(
+    join(root, 'dist/core/index.js')
+  );
   const app = await readApp(readProject(project));
   const { linkFilters } = await inspectPackage(join(out, apk));
-  const asker = new Asker({
+  const asker = new LinkResolver({
     android: {
       packageName: app.androidId,
       certificates: undefined,

@@ -2,7 +2,7 @@
 import { readFileSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { rulesTable } from '../dist/core/index.js';
+import { rulesTable } from '../node_modules/.cache/hull-rules.mjs';
 
 const file = join(dirname(dirname(fileURLToPath(import.meta.url))), 'docs/survey.md');
 const text = readFileSync(file, 'utf8');

@@ -3,6 +3,8 @@ import { dirname, join, relative, resolve } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { gunzipSync, gzipSync } from 'node:zlib';
 import { describe, expect, it } from 'vitest';
+import { COMMANDS } from '../src/cli/commands/all.js';
+import { build } from '../src/cli/program.js';
 import { ERROR_CODES } from '../src/core/errors.js';
 import { rulesTable } from '../src/core/survey/rules-table.js';
 import { stricterTable } from './support/crafted/stricter.js';
@@ -74,7 +76,7 @@ describe('the rules of the house', () => {
 
   it('no file lies about at the root of the core', () => {
     const loose = modules.map(({ path }) => path).filter((path) => /^core\/[^/]+$/.test(path));
-    expect(loose.sort()).toEqual(['core/errors.ts', 'core/index.ts']);
+    expect(loose.sort()).toEqual(['core/errors.ts', 'core/finding.ts', 'core/index.ts']);
   });
 
   it('arrows between folders point one way, types among them', () => {
@@ -118,6 +120,23 @@ describe('the rules of the house', () => {
       );
       for (const name of module.packages)
         expect(name, module.path).not.toMatch(/^(commander|picocolors|@inquirer|cli-progress)/);
+    }
+  });
+
+  it('the core knows no command and no option', () => {
+    const first = [...new Set(COMMANDS.map(({ words }) => words.split(' ')[0]))].join('|');
+    const options = build({} as never, () => undefined)
+      .commands.flatMap((command) => [command, ...command.commands])
+      .flatMap((command) => command.options.flatMap(({ long }) => (long ? [long] : [])));
+    // The marks around the tags in a page are a format of their own.
+    const known = new RegExp(
+      `\\bhull (?:${first})\\b(?!: (?:begin|end) )|(?:${[...new Set(options)].join('|')})(?![\\w-])`,
+    );
+    for (const module of modules.filter(
+      (item) => inFolder(item, 'core') && !/errors\.ts$|\.generated\.ts$/.test(item.path),
+    )) {
+      expect(known.exec(module.text)?.[0], module.path).toBe(undefined);
+      expect(module.text, module.path).not.toMatch(/'cli\./);
     }
   });
 

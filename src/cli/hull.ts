@@ -1,7 +1,7 @@
 #!/usr/bin/env node
 import { dirname } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { VERSION } from './version.js';
+import { VERSION } from '../core/util/version.js';
 
 const [first, ...rest] = process.argv.slice(2);
 const [major = 0, minor = 0] = process.versions.node.split('.').map(Number);
@@ -21,8 +21,8 @@ async function main(): Promise<void> {
   }
   const { keepCompiledCode } = await import('./code-cache.js');
   keepCompiledCode(dirname(fileURLToPath(import.meta.url)), VERSION);
-  const { run } = await import('./program.js');
-  await run(process.argv);
+  const { main: run } = await import('./main.js');
+  await run(process.argv.slice(2));
 }
 
 void main();

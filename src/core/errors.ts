@@ -17,6 +17,7 @@ export const ERROR_CODES = {
   'art.source-is-output': 2,
   'axml.malformed': 2,
   'begin.config-exists': 2,
+  'begin.missing-value': 2,
   'browser.failed': 3,
   'bundle.malformed': 2,
   'browser.missing': 2,
@@ -63,6 +64,9 @@ export const ERROR_CODES = {
   'ico.malformed': 2,
   'install.incomplete': 70,
   'keys.bad-certificate': 2,
+  'keys.bad-capability': 2,
+  'keys.bad-name': 2,
+  'keys.bad-since': 2,
   'keys.bad-subject': 2,
   'keys.damaged': 2,
   'keys.exists': 2,
@@ -76,6 +80,7 @@ export const ERROR_CODES = {
   'keys.public-only': 2,
   'keys.unsupported': 2,
   'keys.wrong-key-password': 2,
+  'keys.wrong-old-password': 2,
   'keys.wrong-password': 2,
   'links.bad-host': 2,
   'links.bad-path': 2,
@@ -106,9 +111,11 @@ export const ERROR_CODES = {
   'serve.port-taken': 2,
   'string-pool.malformed': 2,
   'survey.bad-option': 2,
+  'survey.bad-target': 2,
   'survey.no-rule': 2,
   'tags.marks': 2,
   'tags.no-head': 2,
+  'tags.no-pages': 2,
   'version.goes-back': 2,
   'web.case-clash': 2,
   'web.changed-while-packing': 3,
@@ -132,7 +139,7 @@ export type ErrorCode = keyof typeof ERROR_CODES;
 export type ExitCode = 1 | 2 | 3 | 70;
 
 /** Where an error was seen: the parts that apply, each as a user can find it again. */
-export interface Place {
+export interface Location {
   /** A file's path, as the user gave it or relative to the project. */
   readonly file?: string;
   /** 1-based line in `file`, or in what `url` answered. */
@@ -150,25 +157,77 @@ export interface Place {
   readonly option?: string;
 }
 
+/** What a user can ask for, by the name of its function in `core/tasks`. */
+export type TaskName =
+  | 'beginProject'
+  | 'surveyProject'
+  | 'explainRules'
+  | 'makeArt'
+  | 'writeTags'
+  | 'createKey'
+  | 'importKey'
+  | 'showKey'
+  | 'checkKeys'
+  | 'rotateKey'
+  | 'writeDomains'
+  | 'verifyDomains'
+  | 'explainLinks'
+  | 'packProject'
+  | 'packFromBundle'
+  | 'packSourceProject'
+  | 'inspectPackage'
+  | 'setVersion'
+  | 'refitProject'
+  | 'startDevice';
+
+/** A task as part of a fix: the command line shows it as a command, a library user calls the function. */
+export interface Task {
+  readonly task: TaskName;
+  /** What it is given, in order: a name, a file, an address. */
+  readonly args: readonly string[];
+}
+
+/** What to change, in the imperative: prose, lines to paste, and tasks that do it. */
+export type Fix = string | readonly (string | Task)[];
+
+export const task = (name: TaskName, ...args: readonly string[]): Task => ({ task: name, args });
+
+/** A fix that names tasks: `` withTasks`Make one: ${task('createKey')}` ``. */
+export function withTasks(texts: TemplateStringsArray, ...values: readonly (string | Task)[]): Fix {
+  return texts
+    .flatMap((text, index) => [text, ...(index < values.length ? [values[index] as string | Task] : [])])
+    .filter((part) => part !== '');
+}
+
+/** How a task is written in a text: as a command line, or as the call of its function. */
+export type SayTask = (task: Task) => string;
+
+/** A fix as text. @param say how a task is written; by default as the call of its function */
+export function formatFix(fix: Fix, say: SayTask = callOf): string {
+  if (typeof fix === 'string') return fix;
+  return fix.map((part) => (typeof part === 'string' ? part : say(part))).join('');
+}
+
+const callOf = ({ task: name, args }: Task) => `${name}(${args.join(', ')})`;
+
 export interface HullErrorDetails {
-  readonly place?: Place;
-  /** What to change, in the imperative; may hold lines to paste. */
-  readonly remedy?: string;
+  readonly location?: Location;
+  readonly fix?: Fix;
   readonly cause?: unknown;
 }
 
 /** The one error class: a stable dotted `code`, a message, the place and the remedy. */
 export class HullError extends Error {
   readonly code: ErrorCode;
-  readonly place: Place | undefined;
-  readonly remedy: string | undefined;
+  readonly location: Location | undefined;
+  readonly fix: Fix | undefined;
 
   constructor(code: ErrorCode, message: string, details: HullErrorDetails = {}) {
     super(message, details.cause === undefined ? undefined : { cause: details.cause });
     this.name = 'HullError';
     this.code = code;
-    this.place = details.place;
-    this.remedy = details.remedy;
+    this.location = details.location;
+    this.fix = details.fix;
   }
 
   get exitCode(): ExitCode {
@@ -176,10 +235,10 @@ export class HullError extends Error {
   }
 
   /** The same error with a place filled in where it had none of that kind (a reader knows the offset, its caller the file). */
-  at(place: Place): HullError {
+  at(location: Location): HullError {
     const merged = new HullError(this.code, this.message, {
-      place: { ...place, ...this.place },
-      ...(this.remedy === undefined ? {} : { remedy: this.remedy }),
+      location: { ...location, ...this.location },
+      ...(this.fix === undefined ? {} : { fix: this.fix }),
       cause: this.cause ?? this,
     });
     return merged;
@@ -187,22 +246,24 @@ export class HullError extends Error {
 }
 
 /** A place as one line of text: `file:line:column`, `file#/pointer`, `package!entry +0x10`, a URL or an option. */
-export function formatPlace(place: Place): string {
+export function formatLocation(location: Location): string {
   const parts: string[] = [];
-  if (place.file !== undefined) {
-    let text = place.file;
-    if (place.line !== undefined) text += `:${place.line}`;
-    if (place.line !== undefined && place.column !== undefined) text += `:${place.column}`;
-    if (place.entry !== undefined) text += `!${place.entry}`;
+  if (location.file !== undefined) {
+    let text = location.file;
+    if (location.line !== undefined) text += `:${location.line}`;
+    if (location.line !== undefined && location.column !== undefined) text += `:${location.column}`;
+    if (location.entry !== undefined) text += `!${location.entry}`;
     parts.push(text);
-  } else if (place.url !== undefined && place.line !== undefined) {
-    parts.push(`${place.url}:${place.line}${place.column === undefined ? '' : `:${place.column}`}`);
-  } else if (place.entry !== undefined) parts.push(place.entry);
-  if (place.pointer !== undefined) parts.push(place.pointer === '' ? '(top level)' : place.pointer);
-  if (place.url !== undefined && (place.line === undefined || place.file !== undefined))
-    parts.push(place.url);
-  if (place.option !== undefined) parts.push(place.option);
-  if (place.offset !== undefined) parts.push(`at byte ${place.offset}`);
+  } else if (location.url !== undefined && location.line !== undefined) {
+    parts.push(
+      `${location.url}:${location.line}${location.column === undefined ? '' : `:${location.column}`}`,
+    );
+  } else if (location.entry !== undefined) parts.push(location.entry);
+  if (location.pointer !== undefined) parts.push(location.pointer === '' ? '(top level)' : location.pointer);
+  if (location.url !== undefined && (location.line === undefined || location.file !== undefined))
+    parts.push(location.url);
+  if (location.option !== undefined) parts.push(location.option);
+  if (location.offset !== undefined) parts.push(`at byte ${location.offset}`);
   return parts.join(' ');
 }
 
@@ -218,7 +279,7 @@ export function systemErrorCode(error: unknown): string | undefined {
  */
 export function fromSystemError(error: unknown, file: string): unknown {
   if (error instanceof HullError) return error;
-  const details = (remedy: string): HullErrorDetails => ({ place: { file }, remedy, cause: error });
+  const details = (fix: string): HullErrorDetails => ({ location: { file }, fix, cause: error });
   switch (systemErrorCode(error)) {
     case 'ENOENT':
     case 'ENOTDIR':
@@ -232,15 +293,15 @@ export function fromSystemError(error: unknown, file: string): unknown {
     case 'EFBIG':
       return new HullError(
         'disk.full',
-        'The disk is full; nothing was left under the final name.',
-        details('Free some space, or choose another folder with --out, and run the command again.'),
+        'The disk is full. No partial files were left.',
+        details('Free some space or choose another folder, then try again.'),
       );
     case 'EROFS':
     case 'EACCES':
     case 'EPERM':
       return new HullError(
         'disk.read-only',
-        'This place may not be written or read.',
+        'Permission denied.',
         details('Check the permissions of the file and its folder, or choose another folder.'),
       );
     case 'ERR_INVALID_ARG_VALUE':
@@ -260,7 +321,7 @@ export function fromSystemError(error: unknown, file: string): unknown {
       return new HullError(
         'disk.io',
         `The system refused: ${(error as Error).message}.`,
-        details('Look at the file named here; then run the command again.'),
+        details('Look at the file named here, then try again.'),
       );
     default:
       return error;

@@ -1,47 +1,111 @@
-/** The public library: what the command line calls, for build scripts to call too. */
+/**
+ * The library: one function for each thing that a user asks for, as the command line calls them.
+ *
+ * @example Pack a signed Android package from a build script
+ * ```js
+ * import { packProject } from 'jolly-hull';
+ *
+ * const { file, sha256 } = await packProject({ project: '.', password: () => readSecret('ferry-key') });
+ * ```
+ *
+ * @packageDocumentation
+ */
 
-export { type App, readApp } from './app/app.js';
-export type { ArtInputs } from './art/kit.js';
-export type { PictureSource } from './art/logo.js';
-export { type ArtReport, makeArt } from './art/make.js';
-export { type ArtRow, artPlan } from './art/plan.js';
-export { artInputs, artPlaces } from './art/project-art.js';
-export { type BeginAnswers, type Proposal, proposeProject, renderConfig } from './begin/begin.js';
+export type { App } from './app/app.js';
+export type { ArtResult, ArtState } from './art/make.js';
+export type { ArtRow, ArtTarget } from './art/plan.js';
+export type { BeginAnswers, BeginKey, Found } from './begin/begin.js';
+export { findBrowser } from './browser/find.js';
 export type { BrowserOptions } from './browser/launch.js';
-export { Asker, type AskFacts, type UrlAnswer } from './domains/ask.js';
-export { VerifierFetcher } from './domains/fetch-documents.js';
-export { askFactsOf, expectationOf, FolderSource, packagesIn } from './domains/gather.js';
-export { appIds, planDomains } from './domains/plan.js';
-export { type HostProof, proveDomains } from './domains/prove.js';
-export { prepareDocuments, putDocuments } from './domains/put.js';
-export { type Signer, signersOf } from './domains/signers.js';
-export { ERROR_CODES, type ErrorCode, type ExitCode, formatPlace, HullError, type Place } from './errors.js';
-export { createIdentity, type IdentityRequest } from './keys/create.js';
-export { type CertificateFacts, certificateFacts, fingerprint } from './keys/fingerprint.js';
-export { chooseKey, openIdentity } from './keys/open.js';
-export { type KeystoreEntry, readPkcs12, writePkcs12 } from './keys/pkcs12.js';
-export { findIconSource } from './platforms/android/app/icon-source.js';
-export { readAndroidOptions } from './platforms/android/app/options.js';
-export { type Comparison, comparePackages } from './platforms/android/inspect/compare.js';
+export type { PlatformAnswer, UrlAnswer } from './domains/explain.js';
+export type { HostVerdict, PlatformVerdict } from './domains/verify.js';
+export {
+  ERROR_CODES,
+  type ErrorCode,
+  type ExitCode,
+  type Fix,
+  formatFix,
+  formatLocation,
+  HullError,
+  type Location,
+  type SayTask,
+  type Task,
+  type TaskName,
+} from './errors.js';
+export { bySeverity, countBySeverity, type Finding, reaches, SEVERITIES, type Severity } from './finding.js';
+export type { CertificateFacts } from './keys/fingerprint.js';
+export type { AndroidOptions } from './platforms/android/app/options.js';
+export type { BridgeAddress } from './platforms/android/bridge/bridge.js';
+export type { Change, Comparison } from './platforms/android/inspect/compare.js';
 export { inspectPackage, type PackageFacts } from './platforms/android/inspect/inspect.js';
-export { type PackReport, type PackRequest, packAndroid } from './platforms/android/package/pack.js';
-export { signPackage } from './platforms/android/package/resign.js';
-export { universalApk } from './platforms/android/package/universal.js';
-export type { SigningIdentity } from './platforms/android/signing/identity.js';
-export type { SignatureReport } from './platforms/android/signing/report.js';
-export { type ApiLevels, verifySignatures } from './platforms/android/signing/verify.js';
-export { appIdFault, checkAppId } from './project/app-id.js';
+export type { PackageKind } from './platforms/android/inspect/package-kind.js';
+export type { Preview } from './preview/preview.js';
 export type { HullConfig } from './project/config.js';
 export { type Project, readProject } from './project/project.js';
-export { type CrawlOptions, crawlSite } from './site/crawl.js';
-export { listWebFolder, lookThroughFolder, type WebFile, type WebFolder } from './site/folder.js';
-export { type ReadFolderOptions, readFolderSite } from './site/read-folder.js';
 export type { Site } from './site/site.js';
-export { browseSite } from './survey/browser/run.js';
 export { reportHtml } from './survey/report-html.js';
-export { reportJson } from './survey/report-json.js';
 export { reportSarif } from './survey/report-sarif.js';
-export type { Finding, Rule } from './survey/rule.js';
+export type { Rule } from './survey/rule.js';
 export { RULES } from './survey/rules/all.js';
-export { rulesTable } from './survey/rules-table.js';
-export { type SurveyReport, surveySite } from './survey/survey.js';
+export type { SurveyReport } from './survey/survey.js';
+export {
+  type BeginOptions,
+  type BegunProject,
+  beginProject,
+  type ProjectDraft,
+} from './tasks/begin-project.js';
+export { type CheckedKeys, type CheckKeysOptions, checkKeys } from './tasks/check-keys.js';
+export { type ComparedFiles, compareFiles } from './tasks/compare-files.js';
+export { type CreatedKey, type CreateKeyOptions, createKey, type Subject } from './tasks/create-key.js';
+export {
+  type AskedUrl,
+  type ExplainedLinks,
+  type ExplainLinksOptions,
+  explainLinks,
+} from './tasks/explain-links.js';
+export type { DomainsOptions } from './tasks/gather-domains.js';
+export { type ImportedKey, type ImportKeyOptions, importKey, type KeyChoice } from './tasks/import-key.js';
+export { type InstalledPackage, type InstallOptions, installPackage } from './tasks/install-package.js';
+export { type ArtOptions, listArt, type MadeArt, makeArt, type PlannedImage } from './tasks/make-art.js';
+export {
+  type PackedBundle,
+  type PackedProject,
+  type PackFromOptions,
+  type PackOptions,
+  packFromBundle,
+  packProject,
+  type VerifiedRecord,
+  type VerifyRecordOptions,
+  verifyRecord,
+} from './tasks/pack-project.js';
+export type { Keystore, PasswordOf } from './tasks/passwords.js';
+export { type PreviewedProject, type PreviewOptions, previewProject } from './tasks/preview-project.js';
+export type { HostAccess, SiteReading } from './tasks/read-site.js';
+export { type RotatedKey, type RotateKeyOptions, rotateKey } from './tasks/rotate-key.js';
+export {
+  type SetVersionOptions,
+  setVersion,
+  type VersionChange,
+  type VersionState,
+} from './tasks/set-version.js';
+export { type ShowKeyOptions, type ShownKey, showKey } from './tasks/show-key.js';
+export { type SignOptions, signPackage, type VerifiedPackage, verifyPackage } from './tasks/sign-package.js';
+export {
+  packSourceProject,
+  type RefitOptions,
+  type Refitted,
+  refitProject,
+  type SourceProject,
+  type SourceProjectOptions,
+} from './tasks/source-project.js';
+export { type SurveyOptions, surveyProject } from './tasks/survey-project.js';
+export { type VerifiedDomains, type VerifyDomainsOptions, verifyDomains } from './tasks/verify-domains.js';
+export { type WriteDomainsOptions, type WrittenDomains, writeDomains } from './tasks/write-domains.js';
+export {
+  type PrintedTags,
+  printTags,
+  type TaggedFile,
+  type TagsOptions,
+  type WriteTagsOptions,
+  writeTags,
+} from './tasks/write-tags.js';

@@ -37,7 +37,7 @@ interface Installed {
   readonly file: string;
 }
 
-type Shelf = Map<string, Installed>;
+type InstalledPackages = Map<string, Installed>;
 
 /** Milliseconds that a client may say nothing. */
 const PATIENCE = 60_000;
@@ -136,7 +136,7 @@ function installedApps(kept: unknown): Installed[] {
 
 class StandInDevice {
   readonly #options: StandInOptions;
-  readonly #shelf: Shelf;
+  readonly #shelf: InstalledPackages;
   readonly #running = new Map<string, number>();
   #nextProcess = 4100;
 
@@ -149,15 +149,15 @@ class StandInDevice {
     return join(this.#options.dir, name);
   }
 
-  #read(): Shelf {
+  #read(): InstalledPackages {
     try {
       const kept: unknown = JSON.parse(readFileSync(this.#file('installed.json'), 'utf8'));
       return new Map(installedApps(kept).map((app) => [app.id, app]));
     } catch (error) {
       if (systemErrorCode(error) === 'ENOENT') return new Map();
       throw new HullError('device.damaged', 'What the stand-in device has installed cannot be read.', {
-        place: { file: this.#file('installed.json') },
-        remedy: 'Remove this file to begin with an empty device.',
+        location: { file: this.#file('installed.json') },
+        fix: 'Remove this file to begin with an empty device.',
         cause: error,
       });
     }
@@ -340,9 +340,8 @@ export async function startStandIn(options: StandInOptions): Promise<StandIn> {
       reject(
         systemErrorCode(error) === 'EADDRINUSE'
           ? new HullError('device.port-taken', `Something listens at port ${options.port} already.`, {
-              place: { option: '--port' },
-              remedy:
-                'Stop it (the platform’s own bridge: adb kill-server), or choose another port here and with hull install --bridge.',
+              location: { option: '--port' },
+              fix: 'Stop it (the platform’s own bridge: adb kill-server), or choose another port here and with hull install --bridge.',
             })
           : error,
       );

@@ -15,8 +15,8 @@ export async function listenOnLoopback(server: FastifyInstance, port: number): P
   } catch (error) {
     if (systemErrorCode(error) !== 'EADDRINUSE' && systemErrorCode(error) !== 'EACCES') throw error;
     throw new HullError('serve.port-taken', `Port ${port} cannot be listened on.`, {
-      place: { option: '--port' },
-      remedy: 'Choose another one, or none for any that is free.',
+      location: { option: '--port' },
+      fix: 'Choose another one, or none for any that is free.',
     });
   }
   return (server.server.address() as AddressInfo).port;

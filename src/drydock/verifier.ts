@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto';
 import { fastify } from 'fastify';
-import { Asker } from '../core/domains/ask.js';
+import { LinkResolver } from '../core/domains/explain.js';
 import type { DocumentSource, FetchedDocument } from '../core/domains/fetch-documents.js';
 import { askFactsOf, type GatherRequest } from '../core/domains/gather.js';
 import { HullError } from '../core/errors.js';
@@ -50,7 +50,7 @@ export interface KeptState {
 
 const hashOf = ({ bytes, faults }: FetchedDocument) =>
   bytes === undefined
-    ? faults.map(({ saw }) => saw).join()
+    ? faults.map(({ observed }) => observed).join()
     : createHash('sha256').update(bytes).digest('hex');
 
 /** One device with the app on it, and the vendor's cache that it asks. */
@@ -117,7 +117,7 @@ class World {
       fetched: new Date(kept.at).toISOString(),
       next: isVendor ? new Date(kept.at + VENDOR_KEEPS).toISOString() : null,
       differs: hashOf(live) !== hashOf(kept.fetched),
-      problem: kept.fetched.faults[0]?.saw ?? null,
+      problem: kept.fetched.faults[0]?.observed ?? null,
     };
   }
 
@@ -141,15 +141,22 @@ class World {
     const held: DocumentSource = {
       document: async (host, path) =>
         this.#device.get(`${host}${path}`)?.fetched ?? {
-          place: { url: `https://${host}${path}` },
+          location: { url: `https://${host}${path}` },
           bytes: undefined,
           faults: [
-            { weight: 'breaks', place: {}, saw: 'The device never asked for it.', remedy: 'Install again.' },
+            {
+              code: 'domains.document-missing',
+              severity: 'error',
+              impact: 'Links open in the browser.',
+              location: {},
+              observed: 'The device never asked for it.',
+              fix: 'Install again.',
+            },
           ],
         },
       include: (address) => this.#options.source.include(address),
     };
-    return new Asker(await askFactsOf(app, held)).ask(url, 'steps') ?? null;
+    return new LinkResolver(await askFactsOf(app, held)).ask(url, 'steps') ?? null;
   }
 }
 
@@ -181,7 +188,8 @@ export async function startVerifier(options: VerifierOptions): Promise<Verifier>
       const mode = query.mode === 'developer' ? 'developer' : 'cached';
       const { fetched, at } = await world.vendor(params.host, mode);
       reply.header('age', Math.round((world.now() - at) / 1000));
-      if (fetched.bytes === undefined) return reply.code(404).send({ problem: fetched.faults[0]?.saw ?? '' });
+      if (fetched.bytes === undefined)
+        return reply.code(404).send({ problem: fetched.faults[0]?.observed ?? '' });
       return reply.type('application/json').send(Buffer.from(fetched.bytes));
     },
   );

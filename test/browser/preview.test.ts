@@ -50,7 +50,7 @@ describe('hull preview in a browser', () => {
       const made = await hull(['preview', '--png', 'preview.png', '--json', '--shots'], { cwd: dir });
       expect(made.code, made.err).toBe(0);
       const told = JSON.parse(made.out);
-      expect(told.warnings).toEqual([]);
+      expect(told.findings).toEqual([]);
       expect(told.screens).toHaveLength(16);
       expect(told.screens.every(({ page }: { page: boolean }) => page)).toBe(true);
       expect(new Set(told.screens.map(({ start }: { start: string }) => start))).toEqual(
@@ -79,23 +79,23 @@ describe('hull preview in a browser', () => {
         });
         await page.goto(pathToFileURL(join(dir, 'out/preview.html')).href);
         expect(await seen(page)).toEqual([
-          'Splash screen, android phone upright: the icon on #f4f1ea',
-          'The start page, android phone upright',
-          'Start-up image, apple phone upright',
-          'The start page, apple phone upright',
+          'Splash screen, android phone, portrait: the icon on #f4f1ea',
+          'The start page, android phone, portrait',
+          'Start-up image, apple phone, portrait',
+          'The start page, apple phone, portrait',
         ]);
         // By keyboard alone: the first radio of each group, then the arrow.
         await page.locator('#is-phone').focus();
         await page.keyboard.press('ArrowRight');
         await page.keyboard.press('Tab');
         await page.keyboard.press('ArrowRight');
-        expect((await seen(page))[1]).toBe('The start page, android tablet sideways');
+        expect((await seen(page))[1]).toBe('The start page, android tablet, landscape');
         expect(await page.locator('.safe').first().isVisible()).toBe(false);
         await page.keyboard.press('Tab');
         await page.keyboard.press('Tab');
         await page.keyboard.press('Space');
         expect(await page.locator('#show-safe').isChecked()).toBe(true);
-        expect(await page.locator('.set.tablet.sideways.light .safe').first().isVisible()).toBe(true);
+        expect(await page.locator('.set.tablet.landscape.light .safe').first().isVisible()).toBe(true);
         // Every picture is there, and everything that is drawn has a name.
         expect(
           await page.evaluate(
@@ -136,10 +136,10 @@ describe('hull preview in a browser', () => {
       );
       const made = await hull(['preview', '--json', '--fail-on-warning'], { cwd: dir });
       expect(made.code, made.err).toBe(1);
-      const saws = JSON.parse(made.out).warnings.map(({ saw }: { saw: string }) => saw);
+      const saws = JSON.parse(made.out).findings.map(({ observed }: { observed: string }) => observed);
       // The strip that the app's own rule draws: rules for installed apps count here.
       expect(saws.join('\n')).toMatch(
-        /Apple phone, upright, light: White symbols of the status bar over #ff(fb|fc|fa)e\w: contrast 1\.0 to 1/,
+        /Apple phone, portrait, light: White symbols of the status bar over #ff(fb|fc|fa)e\w: contrast 1\.0 to 1/,
       );
     },
   );

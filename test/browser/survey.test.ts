@@ -3,9 +3,9 @@ import type { RequestListener } from 'node:http';
 import { join } from 'node:path';
 import { chromium } from 'playwright-core';
 import { describe, expect } from 'vitest';
-import { formatPlace } from '../../src/core/errors.js';
+import { formatLocation } from '../../src/core/errors.js';
 import { crawlSite } from '../../src/core/site/crawl.js';
-import { lookThroughFolder } from '../../src/core/site/folder.js';
+import { scanFolder } from '../../src/core/site/folder.js';
 import { readFolderSite } from '../../src/core/site/read-folder.js';
 import type { Site } from '../../src/core/site/site.js';
 import { browseSite } from '../../src/core/survey/browser/run.js';
@@ -28,16 +28,17 @@ async function look(site: Site, resolve?: ReadonlyMap<string, string>): Promise<
 
 const told = ({ findings }: SurveyReport) =>
   findings
-    .filter(({ rule }) => rule !== 'feel.startup-image')
+    .filter(({ code }) => code !== 'feel.startup-image')
     .map(
-      ({ rule, place, saw }) => `${rule} ${formatPlace(place).replace(/^.*\/(?=[\w-]+\.\w+:)/, '')} | ${saw}`,
+      ({ code, location, observed }) =>
+        `${code} ${formatLocation(location).replace(/^.*\/(?=[\w-]+\.\w+:)/, '')} | ${observed}`,
     );
 
 async function copyOfDemo(change: (dir: string) => void): Promise<Site> {
   const dir = join(temporaryFolder(), 'site');
   cpSync(DEMO_SITE, dir, { recursive: true });
   change(dir);
-  return readFolderSite(await lookThroughFolder(dir));
+  return readFolderSite(await scanFolder(dir));
 }
 
 const replace = (dir: string, name: string, from: string | RegExp, to: string) => {
@@ -49,7 +50,7 @@ const replace = (dir: string, name: string, from: string | RegExp, to: string) =
 
 describe('with a real browser', () => {
   readerTest('chromium', 'the demo site surveys clean, on every device and in every failure', async () => {
-    const report = await look(await readFolderSite(await lookThroughFolder(DEMO_SITE)));
+    const report = await look(await readFolderSite(await scanFolder(DEMO_SITE)));
     expect(told(report)).toEqual([]);
     const { browser } = report;
     expect(browser?.workerControls).toBe(true);
@@ -84,7 +85,7 @@ describe('with a real browser', () => {
       const found = told(report);
       expect(found).toHaveLength(2);
       expect(found[0]).toMatch(
-        /^fit\.overflow pier\.html:1:1 \| \d+ px wide on phone upright \(390 px\): main div\.card reaches to/,
+        /^fit\.overflow pier\.html:1:1 \| \d+ px wide on phone, portrait \(390 px\): main div\.card reaches to/,
       );
       expect(found[1]).toBe('fit.tap-target pier.html:1:1 | main button “×” is 18 × 18 px');
       expect(report.browser?.asked).toEqual([
@@ -150,10 +151,10 @@ document.body.innerHTML = '<div id="bar">Under the notch</div><main>First line</
 document.querySelector('#bar').style.cssText = 'position:fixed;top:0;left:0;right:0;height:60px;background:#eee';
 </script>`,
     );
-    const report = await look(await readFolderSite(await lookThroughFolder(dir)));
+    const report = await look(await readFolderSite(await scanFolder(dir)));
     const found = told(report);
     expect(found.find((text) => text.startsWith('feel.safe-area'))).toMatch(
-      /#bar “Under the notch” on phone upright/,
+      /#bar “Under the notch” on phone, portrait/,
     );
     expect(found.find((text) => text.startsWith('feel.bar-room'))).toMatch(
       /main “First line” lies under #bar/,
@@ -191,7 +192,10 @@ document.querySelector('#bar').style.cssText = 'position:fixed;top:0;left:0;righ
     const report = surveySite({ site, project: undefined, browser: undefined });
     const hostile = {
       ...report,
-      findings: report.findings.map((item) => ({ ...item, saw: '<img src=x onerror="window.broken=1">' })),
+      findings: report.findings.map((item) => ({
+        ...item,
+        observed: '<img src=x onerror="window.broken=1">',
+      })),
     };
     const browser = await chromium.launch({
       executablePath: reader('chromium') as string,

@@ -36,7 +36,7 @@ describe('hull art', () => {
 
     // Packages leave the start-up images of web clips out, and take the same icon.
     const survey = JSON.parse((await hull(['survey', '--json'], { cwd: dir })).out);
-    expect(survey.findings.filter(({ rule }: { rule: string }) => rule.startsWith('files.'))).toEqual([]);
+    expect(survey.findings.filter(({ code }: { code: string }) => code.startsWith('files.'))).toEqual([]);
     await hull(['keys', 'new', '--bits', '2048', '--yes'], { cwd: dir });
     const packed = await hull(['pack', 'apk', '--json'], { cwd: dir });
     expect(packed.code, packed.err).toBe(0);
@@ -66,7 +66,7 @@ describe('hull art', () => {
     expect(list.out).toContain('apple: 16 images');
     expect(list.out).toMatch(/art\/apple\/icon-1024\.png +1024×1024 +icon +opaque/);
     const json = JSON.parse((await hull(['art', '--list', '--json'], { cwd: dir })).out);
-    expect(json).toHaveLength(artPlan().length);
+    expect(json.images).toHaveLength(artPlan().length);
   });
 
   it('refuses what it cannot use, and says why', async () => {

@@ -259,7 +259,7 @@ describe('hull serve and hull domains verify', () => {
     expect(good.log).toMatch(
       /200 GET tickets\.saltmarsh\.example\/\.well-known\/assetlinks\.json application\/json/,
     );
-    for (const [fault, saw] of [
+    for (const [fault, observed] of [
       ['redirect', 'redirects to'],
       ['404', 'not there'],
       ['500', 'status 500'],
@@ -268,7 +268,7 @@ describe('hull serve and hull domains verify', () => {
     ] as const) {
       const bad = await found(fault);
       expect(bad.code, fault).toBe(1);
-      expect(bad.out, fault).toContain(saw);
+      expect(bad.out, fault).toContain(observed);
     }
   });
 
@@ -336,7 +336,7 @@ describe('hull domains explain', () => {
       ['browser', 'browser', 'app'],
     ]);
     expect(answers[1].android.before).toEqual({ version: 'API 35', opens: 'app-hands-on' });
-    expect(answers[1].apple.place).toMatchObject({ file: 'site/.well-known/apple-app-site-association' });
+    expect(answers[1].apple.location).toMatchObject({ file: 'site/.well-known/apple-app-site-association' });
     const shown = await hull(['domains', 'explain', ...urls, '--steps'], { cwd: dir });
     expect(shown.out).toContain('first match: not /admin/*');
     expect(shown.out).toContain('the app itself hands it to the browser');
@@ -365,7 +365,7 @@ describe('hull domains explain', () => {
     expect(ran.code, ran.err).toBe(0);
     const [{ android }] = JSON.parse(ran.out).answers;
     expect(android.opens).toBe('app');
-    expect(android.place.url).toBe(`https://${HOST}/.well-known/assetlinks.json`);
+    expect(android.location.url).toBe(`https://${HOST}/.well-known/assetlinks.json`);
   });
 
   it('reads the manifest and the pages of a hosted app from its host', async () => {
@@ -489,7 +489,7 @@ describe('hull survey', () => {
     const dir = project();
     const without = await hull(['survey', '--format', 'json'], { cwd: dir });
     const finding = (text: string) =>
-      JSON.parse(text).findings.filter(({ rule }: { rule: string }) => rule === 'link.association');
+      JSON.parse(text).findings.filter(({ code }: { code: string }) => code === 'link.association');
     expect(finding(without.out)).toHaveLength(2);
     await hull(['domains', 'write'], { cwd: dir });
     expect(finding((await hull(['survey', '--format', 'json'], { cwd: dir })).out)).toEqual([]);

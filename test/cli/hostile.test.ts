@@ -12,7 +12,7 @@ import { join } from 'node:path';
 import { describe, expect, it } from 'vitest';
 import { makeCast, plainRecipe } from '../support/crafted/quirks.js';
 import { craft } from '../support/crafted/recipe.js';
-import { HULL, hull, PASSWORD, run } from '../support/hull.js';
+import { HULL, hull, hullProcess, PASSWORD, run } from '../support/hull.js';
 import { temporaryFolder, writeFiles } from '../support/temporary.js';
 
 /** The built program against what means no good, and several of it at once. */
@@ -183,7 +183,7 @@ describe('files', () => {
     });
     if (stopped.signal === 'SIGKILL') expect(existsSync(join(dir, 'stopped'))).toBe(false);
     // The next run cleans up behind it.
-    const again = await hull(['pack', 'android-project', '--out', 'stopped'], { cwd: dir });
+    const again = await hullProcess(['pack', 'android-project', '--out', 'stopped'], { cwd: dir });
     expect(again.code, again.err).toBe(0);
     expect(readdirSync(dir).filter((name) => name.startsWith('.stopped.'))).toEqual([]);
     expect(readdirSync(join(dir, 'stopped')).sort()).toEqual(readdirSync(join(dir, 'whole')).sort());

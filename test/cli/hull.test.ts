@@ -12,7 +12,7 @@ import { join } from 'node:path';
 import sharp from 'sharp';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { host } from '../support/host.js';
-import { converse, DEMO_SITE, HULL, hull, PASSWORD, type Ran, run } from '../support/hull.js';
+import { converse, DEMO_SITE, HULL, hull, hullProcess, PASSWORD, type Ran, run } from '../support/hull.js';
 import { temporaryFolder, writeFiles } from '../support/temporary.js';
 
 const ID = 'example.saltmarsh.ferry';
@@ -117,7 +117,7 @@ describe('the whole way, as the guide has it', () => {
     expect(pack.out).toMatch(/shell: .* KB/);
     expect(pack.out).toMatch(/web content \(\d+ files\)/);
     expect(pack.out).toMatch(/certificate SHA-256/);
-    expect(pack.out).toMatch(/taken\s+[\d.]+ m?s/);
+    expect(pack.out).toMatch(/time\s+[\d.]+ m?s/);
     expect(readdirSync(join(dir, 'out'))).toEqual([`${ID}-1.0.0-1.apk`]);
   });
 
@@ -193,9 +193,9 @@ describe('what is declared', () => {
     expect(ran.code).toBe(0);
     expect(ran.err).toContain('permission geolocation: Shows the pier nearest to you.');
     expect(ran.err).toContain('bluetooth is not supported in a web view');
-    expect(ran.err).toContain('geolocation is declared, and no packed page or script was seen to use it');
+    expect(ran.err).toContain('geolocation is declared, and no packed page or script uses it');
     expect(ran.err).toContain('links https://ferry.saltmarsh.example /timetable/* !/timetable/old/*');
-    expect(ran.err).toContain('before Android 15');
+    expect(ran.err).toContain('Before Android 15');
     const shown = await hull(['inspect', packed(dir)]);
     expect(shown.out).toContain(
       'ACCESS_COARSE_LOCATION, ACCESS_FINE_LOCATION: “Shows the pier nearest to you.”',
@@ -205,7 +205,9 @@ describe('what is declared', () => {
     expect(told.err, 'links go to the released app').not.toContain('links');
     const debug = await hull(['pack', 'apk', '--debuggable', '--out', 'debug', '--json'], { cwd: dir });
     expect(JSON.parse(debug.out).file).toMatch(/\.debug-1\.0\.0-1\.apk$/);
-    const facts = JSON.parse((await hull(['inspect', JSON.parse(debug.out).file, '--json'])).out);
+    const facts = JSON.parse(
+      (await hull(['inspect', JSON.parse(debug.out).file, '--json'], { cwd: dir })).out,
+    );
     expect(facts).toMatchObject({ debuggable: true });
     expect(facts.launcherLabel).toMatch(/ \(debug\)$/);
     expect(facts.components[0].links).toEqual([]);
@@ -232,7 +234,7 @@ describe('a project of an older version', () => {
     writeFileSync(join(dir, '.hull/hull.schema.json'), '{}');
     expect((await hull(['refit', '--check'], { cwd: dir })).code).toBe(1);
     const ran = await hull(['refit'], { cwd: dir });
-    expect(ran.out).toContain('brought up to date');
+    expect(ran.out).toContain('was updated');
     expect(JSON.parse(readFileSync(join(dir, '.hull/hull.schema.json'), 'utf8')).$schema).toContain(
       '2020-12',
     );
@@ -485,7 +487,7 @@ describe('the program', () => {
   it('keeps its compiled code in the user’s cache, and runs as well where that is damaged or not to be had', async () => {
     const dir = await readyProject();
     const cache = join(dir, 'cache');
-    const pack = () => hull(['pack', 'apk', '--json'], { cwd: dir, env: { XDG_CACHE_HOME: cache } });
+    const pack = () => hullProcess(['pack', 'apk', '--json'], { cwd: dir, env: { XDG_CACHE_HOME: cache } });
     const first = JSON.parse((await pack()).out).sha256;
     const kept = readdirSync(join(cache, 'jolly-hull'), { recursive: true, withFileTypes: true }).filter(
       (item) => item.isFile(),
@@ -500,7 +502,7 @@ describe('the program', () => {
     }
     expect(JSON.parse((await pack()).out).sha256).toBe(first);
     writeFileSync(join(dir, 'taken'), '');
-    const without = await hull(['pack', 'apk', '--json'], {
+    const without = await hullProcess(['pack', 'apk', '--json'], {
       cwd: dir,
       env: { XDG_CACHE_HOME: join(dir, 'taken') },
     });
@@ -509,7 +511,7 @@ describe('the program', () => {
   });
 
   it('prints its version and its help', async () => {
-    const version = await hull(['--version']);
+    const version = await hullProcess(['--version']);
     expect(version.out.trim()).toMatch(/^\d+\.\d+\.\d+$/);
     const help = await hull(['--help']);
     expect(help.code).toBe(0);
@@ -523,7 +525,10 @@ describe('the program', () => {
     refusedWith(await hull(['pack', 'apk', '--colour']), 'cli.usage');
     refusedWith(await hull(['inspect']), 'cli.usage');
     expect((await hull(['keys'])).code).toBe(2);
-    refusedWith(await hull(['keys', 'new', 'Bad Name', '--yes'], { cwd: await readyProject() }), 'cli.usage');
+    refusedWith(
+      await hull(['keys', 'new', 'Bad Name', '--yes'], { cwd: await readyProject() }),
+      'keys.bad-name',
+    );
     refusedWith(await hull(['pack', 'apk'], { cwd: temporaryFolder() }), 'config.missing');
     refusedWith(await hull(['inspect', 'gone.apk']), 'file.missing');
   });
@@ -552,12 +557,12 @@ describe('the program', () => {
     const asked = await typed('begin site', [
       ['App ID', 'ferry\r'],
       ['It has one segment', `${clear}example.saltmarsh.ferry\r`],
-      ['Write hull.json with these?', `${down}\r`],
-      ['Which?', `${down} \r`],
+      ['Write hull.json with these values?', `${down}\r`],
+      ['Which values', `${down} \r`],
       ['app.name', `${clear}Ferry times\r`],
-      ['Write hull.json with these?', '\r'],
+      ['Write hull.json with these values?', '\r'],
     ]);
-    expect(asked.out).toContain('Write hull.json with these?');
+    expect(asked.out).toContain('Write hull.json with these values?');
     expect(asked.out).toContain('App ID');
     expect(asked.out).toContain('It has one segment');
     const { app } = JSON.parse(readFileSync(join(dir, 'hull.json'), 'utf8'));

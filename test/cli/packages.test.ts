@@ -157,7 +157,8 @@ describe('a store bundle', () => {
   );
 
   readerTest('apksigner', 'becomes one package with --from, which holds what pack apk makes', async () => {
-    const { file, certificate } = await json('pack', 'apk', '--from', out('.aab'));
+    const { file: made, certificate } = await json('pack', 'apk', '--from', out('.aab'));
+    const file = join(dir, made);
     ask('apksigner', 'verify', file);
     const facts = await json('inspect', file);
     expect(facts.signature.schemes[0].signers[0].certificate.sha256).toBe(certificate);
@@ -189,7 +190,9 @@ describe('a record', () => {
     expect(validate(bom), JSON.stringify(validate.errors)).toBe(true);
     expect(JSON.stringify(bom)).not.toContain(dir);
     const again = await json('pack', 'aab', '--record', '--out', join(dir, 'again'));
-    expect(readFileSync(again.record, 'utf8')).toBe(readFileSync(`${out('.aab')}.cdx.json`, 'utf8'));
+    expect(readFileSync(join(dir, again.record), 'utf8')).toBe(
+      readFileSync(`${out('.aab')}.cdx.json`, 'utf8'),
+    );
   });
 
   it('is held against a rebuild, in any time zone, locale and umask', async () => {
@@ -230,7 +233,8 @@ describe('signing what others made', () => {
       `cd ${folder} && unzip -q ${out('-1.apk')} && mkdir META-INF && echo x > META-INF/OLD.SF && zip -q -9 -r other.apk . -x other.apk`,
     );
     const before = readFileSync(other);
-    const { file, realigned, removed, schemes } = await json('sign', other);
+    const { file: signed, realigned, removed, schemes } = await json('sign', other);
+    const file = join(dir, signed);
     expect(file).toBe(join(folder, 'other-signed.apk'));
     expect(readFileSync(other).equals(before)).toBe(true);
     expect(removed).toEqual(['META-INF/OLD.SF']);
@@ -243,7 +247,7 @@ describe('signing what others made', () => {
     expect((await drive('inspect', other, '--verify')).code).toBe(1);
     const v1 = await json('sign', other, '--v1', '--out', join(folder, 'v1.apk'));
     expect(v1.schemes).toEqual(['v1', 'v2', 'v3']);
-    expect(ask('apksigner', 'verify', '-v', '--min-sdk-version', '19', v1.file)).toContain(
+    expect(ask('apksigner', 'verify', '-v', '--min-sdk-version', '19', join(dir, v1.file))).toContain(
       'v1 scheme (JAR signing): true',
     );
     expect((await drive('sign', other, '--out', other)).code).toBe(2);
@@ -261,7 +265,7 @@ describe('signing what others made', () => {
     expect(succeeded.code, succeeded.err).toBe(0);
     expect((await here('version', 'patch')).code).toBe(0);
     const packed = JSON.parse((await here('pack', 'apk', '--json')).out);
-    expect(ask('apksigner', 'verify', '-v', packed.file)).toContain(
+    expect(ask('apksigner', 'verify', '-v', join(project, packed.file))).toContain(
       'v3 scheme (APK Signature Scheme v3): true',
     );
     expect(
@@ -332,7 +336,7 @@ describe('killed at any moment', () => {
   it('packing leaves the old whole package or the new whole package, and nothing under another name that counts', async () => {
     const target = join(dir, 'killed');
     const first = await json('pack', 'apk', '--out', target);
-    const whole = readFileSync(first.file);
+    const whole = readFileSync(join(dir, first.file));
     const rounds = Number(process.env.HULL_KILLS ?? 12);
     for (let round = 0; round < rounds; round += 1) {
       const wait = 40 + ((round * 433) % 460);
@@ -344,7 +348,7 @@ describe('killed at any moment', () => {
         },
       });
       // The same inputs give the same bytes, so that old and new are alike: whole is whole.
-      expect(readFileSync(first.file).equals(whole)).toBe(true);
+      expect(readFileSync(join(dir, first.file)).equals(whole)).toBe(true);
       expect(readdirSync(target).filter((name) => !name.startsWith('.'))).toHaveLength(1);
     }
   }, 120_000);

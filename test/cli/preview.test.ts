@@ -23,7 +23,7 @@ describe('hull preview without a browser', () => {
     const made = await hull(['preview'], { cwd: dir, ...NO_BROWSER });
     expect(made.code, made.err).toBe(0);
     expect(made.out).toMatch(
-      /^out\/preview\.html {2}\d+\.\d KB\nstart {2}On Apple’s home screen 8 of 8 screens stay white/,
+      /^out\/preview\.html {2}\d+\.\d KB\n! No start-up image fits 8 of 8 screens of Apple’s devices\./,
     );
     expect(made.err).toContain('The pages themselves are not shown: /nowhere/chromium cannot be run.');
     expect(readFileSync(join(dir, 'out/preview.html'), 'utf8')).toContain(

@@ -35,12 +35,13 @@ describe('hull survey', () => {
     writeFiles(dir, { 'site/index.html': PAGE });
     const ran = await hull(['survey', 'site'], { cwd: dir });
     expect(ran.code).toBe(0);
-    expect(ran.out).toContain('Warnings: users will meet these');
-    expect(ran.out).toContain('files.dead-link  expected: Links lead somewhere');
-    expect(ran.out).toContain(`    site/index.html:1:${COLUMN}\n      /gone.html: nothing is there`);
+    expect(ran.out).toContain('Warnings: users will notice these');
+    expect(ran.out).toContain(
+      `  Links lead nowhere  files.dead-link\n    ! /gone.html: nothing is there\n      site/index.html:1:${COLUMN}\n`,
+    );
     expect(ran.out).toContain('Not judged');
     expect(ran.out).toMatch(
-      /\d+ blockers?, \d+ warnings, \d+ advice, \d+ rules passed, \d+ not judged\.\nnext: hull survey --explain/,
+      /\d+ errors?, \d+ warnings, \d+ suggestions, \d+ rules passed, \d+ not judged\.\nnext: hull survey --explain/,
     );
   });
 
@@ -48,7 +49,7 @@ describe('hull survey', () => {
     const run = async (...more: string[]) => (await hull(['survey', DEMO_SITE, ...more])).code;
     expect(await run()).toBe(0);
     expect(await run('--fail-on', 'warning')).toBe(0);
-    expect(await run('--fail-on', 'advice')).toBe(1);
+    expect(await run('--fail-on', 'suggestion')).toBe(1);
     expect(await run('--fail-on', 'never')).toBe(0);
     const dir = temporaryFolder();
     writeFiles(dir, { 'site/index.html': '<!doctype html><title>x</title>' });
@@ -59,16 +60,16 @@ describe('hull survey', () => {
   it('gives one JSON document, with every rule and how it was judged', async () => {
     const ran = await hull(['survey', DEMO_SITE, '--json']);
     const report = JSON.parse(ran.out);
-    expect(report.counts).toMatchObject({ blocker: 0, warning: 0, advice: 1, ignored: 0 });
+    expect(report.counts).toMatchObject({ error: 0, warning: 0, suggestion: 1, ignored: 0 });
     expect(report.findings).toMatchObject([
-      { rule: 'feel.startup-image', severity: 'advice', place: { line: 3, column: 1 } },
+      { code: 'feel.startup-image', severity: 'suggestion', location: { line: 3, column: 1 } },
     ]);
-    expect(report.rules.map(({ id }: { id: string }) => id)).toEqual(RULES.map(({ id }) => id));
-    const browser = report.rules.find(({ id }: { id: string }) => id === 'fit.overflow');
+    expect(report.rules.map(({ code }: { code: string }) => code)).toEqual(RULES.map(({ id }) => id));
+    const browser = report.rules.find(({ code }: { code: string }) => code === 'fit.overflow');
     expect(browser).toEqual({
-      id: 'fit.overflow',
+      code: 'fit.overflow',
       verdict: 'not-judged',
-      because: 'it takes a real browser: run again with --browser',
+      because: 'it takes a real browser',
     });
   });
 
@@ -102,7 +103,7 @@ describe('hull survey', () => {
       cwd: dir,
     });
     expect(ran.code, ran.err).toBe(0);
-    expect(ran.out).toContain('report/survey.html written: 0 blockers');
+    expect(ran.out).toContain('report/survey.html written\n0 errors, ');
     const page = readFileSync(join(dir, 'report/survey.html'), 'utf8');
     expect(page).not.toMatch(/(src|href)="(?!data:)|<script/);
   });
@@ -116,12 +117,13 @@ describe('hull survey', () => {
     const wrong = await hull(['survey', '--explain', 'feel.safearea']);
     expect(wrong.code).toBe(2);
     expect(wrong.err).toContain('Did you mean "feel.safe-area"?');
-    expect(JSON.parse((await hull(['survey', '--explain', 'all', '--json'])).out)).toHaveLength(RULES.length);
+    const { rules } = JSON.parse((await hull(['survey', '--explain', 'all', '--json'])).out);
+    expect(rules).toHaveLength(RULES.length);
   });
 
   it('surveys the project, and counts what it ignores', async () => {
     const dir = demoProject();
-    expect((await hull(['survey'], { cwd: dir })).out).toContain('0 blockers, 0 warnings, 0 advice');
+    expect((await hull(['survey'], { cwd: dir })).out).toContain('0 errors, 0 warnings, 0 suggestions');
     const faulty = demoProject({
       permissions: {},
       survey: { ignore: { 'permission.undeclared': 'asked for on the desk only' } },
@@ -215,7 +217,7 @@ describe('hull survey', () => {
     symlinkSync(site, join(site, 'loop'));
     const ran = await hull(['survey', 'site', '--json', '--fail-on', 'never'], { cwd: dir });
     expect(ran.code, ran.err).toBe(0);
-    const rules = new Set(JSON.parse(ran.out).findings.map(({ rule }: { rule: string }) => rule));
+    const rules = new Set(JSON.parse(ran.out).findings.map(({ code }: { code: string }) => code));
     for (const rule of [
       'read.binary',
       'read.script',
@@ -243,7 +245,7 @@ describe('hull survey', () => {
     expect(ran.code, ran.err).toBe(0);
     const report = JSON.parse(ran.out);
     expect(report.site).toMatchObject({ files: 50_001, pages: 100 });
-    expect(report.findings.filter(({ rule }: { rule: string }) => rule === 'read.limit')).toHaveLength(1);
+    expect(report.findings.filter(({ code }: { code: string }) => code === 'read.limit')).toHaveLength(1);
   });
 
   readerTest('chromium', 'looks with a real browser', async () => {
@@ -269,7 +271,7 @@ describe('hull begin, from what the survey sees', () => {
     expect(Object.keys(config.permissions)).toEqual(['geolocation', 'camera']);
     expect(config.links).toEqual([{ host: 'ferry.saltmarsh.example', paths: ['/*'] }]);
     expect(config.android.engine).toBe('webview');
-    expect((await hull(['survey', '--fail-on', 'blocker'], { cwd: dir })).code).toBe(0);
+    expect((await hull(['survey', '--fail-on', 'error'], { cwd: dir })).code).toBe(0);
   });
 
   it('takes the ID from the address that the pages name, where the host has none', async () => {

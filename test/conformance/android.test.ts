@@ -185,7 +185,8 @@ describe('other people’s readers accept a packed app', () => {
     });
     const packed = await hull(['pack', 'apk', '--json', '--skip-origin-check'], { cwd: other });
     expect(packed.code, packed.err).toBe(0);
-    const { file, files, parts } = JSON.parse(packed.out);
+    const { file: made, files, parts } = JSON.parse(packed.out);
+    const file = join(other, made);
     expect(files.packed).toBe(0);
     expect(parts.web).toBe(0);
     const badging = ask('aapt', 'dump', 'badging', file);
@@ -219,9 +220,8 @@ describe('other people’s readers accept a packed app', () => {
     // Without anything that is the app's to ask for, nobody is let in.
     const config = JSON.parse(readFileSync(join(other, 'hull.json'), 'utf8'));
     writeFiles(other, { 'hull.json': JSON.stringify({ ...config, permissions: {} }) });
-    const bare = JSON.parse(
-      (await hull(['pack', 'apk', '--json', '--skip-origin-check'], { cwd: other })).out,
-    ).file;
+    const again = await hull(['pack', 'apk', '--json', '--skip-origin-check'], { cwd: other });
+    const bare = join(other, JSON.parse(again.out).file);
     expect(ask('aapt', 'dump', 'xmltree', bare, 'AndroidManifest.xml')).not.toContain('Delegate');
     expect(ask('aapt', 'dump', 'xmltree', bare, 'AndroidManifest.xml')).toContain('PageActivity');
     // Without a view of its own neither the manifest nor the code has one.
@@ -235,8 +235,10 @@ describe('other people’s readers accept a packed app', () => {
     const small = await hull(['pack', 'apk', '--json', '--skip-origin-check'], { cwd: other });
     expect(small.code, small.err).toBe(0);
     const lean = JSON.parse(small.out);
-    expect(ask('aapt', 'dump', 'xmltree', lean.file, 'AndroidManifest.xml')).not.toContain('PageActivity');
-    const code = ask('dexdump', '-f', lean.file);
+    expect(ask('aapt', 'dump', 'xmltree', join(other, lean.file), 'AndroidManifest.xml')).not.toContain(
+      'PageActivity',
+    );
+    const code = ask('dexdump', '-f', join(other, lean.file));
     expect(code).toContain('jollyhull/shell/BrowserActivity');
     expect(code).not.toContain('Landroid/webkit/WebView;');
     expect(lean.parts.shell + lean.parts.signature).toBeLessThan(40_000);

@@ -117,7 +117,7 @@ describe('keystores that others made', () => {
         ['New password', `${PASSWORD}\r`],
         ['The same again', `${PASSWORD}\r`],
       ]);
-      expect(talk.out).toContain('adopted from');
+      expect(talk.out).toContain('imported from');
       for (const secret of [OLD, KEY, PASSWORD]) expect(talk.out).not.toContain(secret);
       expect(talk.out).toContain('CN=second of Saltmarsh Ferry');
       expect(talk.out).toContain(newFingerprint('asked'));
@@ -217,7 +217,9 @@ describe('keystores that others made', () => {
         'openssl',
         ...`req -x509 -nodes -keyout /dev/null -out ${at(`${name}.crt`)} -outform DER ${line}`.split(' '),
       );
-      return weaknesses(readFileSync(at(`${name}.crt`)), new Date()).map(({ code }) => code);
+      return weaknesses(readFileSync(at(`${name}.crt`)), new Date(), {}).map(({ code }) =>
+        code.replace('keys.', ''),
+      );
     };
     expect(made('w1', '-newkey rsa:1024 -sha1 -days 20 -subj /CN=old')).toEqual([
       'ends-too-soon',
@@ -232,7 +234,9 @@ describe('keystores that others made', () => {
       ),
       '/C=US/O=Android/CN=Android Debug',
     );
-    expect(weaknesses(readFileSync(at('w3.crt')), new Date()).map(({ code }) => code)).toEqual(['debug-key']);
+    expect(
+      weaknesses(readFileSync(at('w3.crt')), new Date(), {}).map(({ code }) => code.replace('keys.', '')),
+    ).toEqual(['debug-key']);
   });
 });
 
@@ -253,13 +257,13 @@ describe.skipIf(reader('git') === undefined)('how keys are kept', () => {
       const ran = await hull(['keys', 'check', '--json'], { cwd: home });
       const found = JSON.parse(ran.out).findings as {
         code: string;
-        place: { file: string; line?: number };
+        location: { file: string; line?: number };
       }[];
       return {
         code: ran.code,
         all: ran.out,
-        codes: found.map((one) => one.code),
-        places: found.map(({ place }) => place),
+        codes: found.map((one) => one.code.replace('keys.', '')),
+        locations: found.map(({ location }) => location),
       };
     };
     expect(await check()).toMatchObject({ code: 0, codes: [] });
@@ -282,8 +286,8 @@ describe.skipIf(reader('git') === undefined)('how keys are kept', () => {
     });
     const written = await check();
     expect(written.codes.filter((code) => code === 'password-written')).toHaveLength(2);
-    expect(written.places).toContainEqual({ file: '.ci/run', line: 2 });
-    expect(written.places).toContainEqual({ file: 'app/gradle.properties', line: 1 });
+    expect(written.locations).toContainEqual({ file: '.ci/run', line: 2 });
+    expect(written.locations).toContainEqual({ file: 'app/gradle.properties', line: 1 });
     expect(written.all).not.toContain(PASSWORD);
     expect(written.all).not.toContain('hunter2');
     const sheet = join(home, 'sheet.md');

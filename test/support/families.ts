@@ -120,7 +120,7 @@ export const SITEMAPS: readonly Family[] = [
   { name: 'spaces', make: (n) => `<loc>${' '.repeat(n)}` },
 ];
 
-const place = { file: 'document' };
+const location = { file: 'document' };
 const bytesOf = (text: string) => new TextEncoder().encode(text);
 /** Lets clear errors pass, and no other. */
 const ignoringErrors = (read: () => unknown) => {
@@ -154,17 +154,17 @@ export const TEXT_READERS: readonly {
   {
     name: 'asset links',
     families: DOCUMENTS,
-    read: (text) => ignoringErrors(() => readAssetLinks(place, bytesOf(text))),
+    read: (text) => ignoringErrors(() => readAssetLinks(location, bytesOf(text))),
   },
   {
     name: 'Apple associations',
     families: DOCUMENTS,
-    read: (text) => ignoringErrors(() => readAppleAssociation(place, bytesOf(text))),
+    read: (text) => ignoringErrors(() => readAppleAssociation(location, bytesOf(text))),
   },
   {
     name: 'origin associations',
     families: DOCUMENTS,
-    read: (text) => ignoringErrors(() => readOriginAssociation(place, bytesOf(text))),
+    read: (text) => ignoringErrors(() => readOriginAssociation(location, bytesOf(text))),
   },
   { name: 'sitemaps', families: SITEMAPS, read: (text) => ignoringErrors(() => readSitemapUrls(text)) },
   {

@@ -2,6 +2,8 @@ import { spawn } from 'node:child_process';
 import { existsSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import type { Surroundings } from '../../src/cli/terminal/io.js';
+import { checkDocument } from './documents.js';
 
 export const ROOT = dirname(dirname(dirname(fileURLToPath(import.meta.url))));
 export const HULL = join(ROOT, 'dist/cli/hull.cjs');
@@ -76,10 +78,64 @@ export function converse(
   });
 }
 
-/** Runs the built `hull` with the tests' password in its environment. */
-export function hull(args: readonly string[], options: RunOptions = {}): Promise<Ran> {
-  return run(process.execPath, [HULL, ...args], {
+/** Runs the built `hull`, in a process of its own, with the tests' password in its environment. */
+export async function hullProcess(args: readonly string[], options: RunOptions = {}): Promise<Ran> {
+  const ran = await run(process.execPath, [HULL, ...args], {
     ...options,
     env: { HULL_KEY_PASSWORD: PASSWORD, ...options.env },
+  });
+  if (options.meanwhile === undefined) checkDocument(args, ran);
+  return ran;
+}
+
+/** One run at a time: the working folder belongs to the whole process. */
+let running: Promise<unknown> = Promise.resolve();
+
+/** A terminal that remembers what it is shown, and is none: nobody is asked, and nothing is drawn over itself. */
+function fakeTerminal(env: Readonly<Record<string, string | undefined>>) {
+  const shown = { out: '', err: '' };
+  const around: Surroundings = {
+    stdout: {
+      write: (text) => {
+        shown.out += text;
+      },
+    },
+    stderr: {
+      write: (text) => {
+        shown.err += text;
+      },
+    },
+    stdin: {},
+    env: { ...process.env, NO_COLOR: '1', FORCE_COLOR: undefined, HULL_KEY_PASSWORD: PASSWORD, ...env },
+    stopSignal: () => new AbortController().signal,
+    isStopping: () => false,
+  };
+  return { shown, around };
+}
+
+async function runHere(args: readonly string[], { cwd, env = {} }: RunOptions): Promise<Ran> {
+  const { run: runProgram } = await import('../../src/cli/program.js');
+  const { shown, around } = fakeTerminal(env);
+  const before = process.cwd();
+  if (cwd !== undefined) process.chdir(cwd);
+  try {
+    const code = await runProgram(args, around);
+    return { code, signal: null, ...shown };
+  } finally {
+    process.chdir(before);
+  }
+}
+
+/**
+ * Runs `hull` from its sources, in this process, before a terminal that remembers; with the tests' password in its
+ * environment. A document of `--json` is checked against its schema.
+ */
+export function hull(args: readonly string[], options: RunOptions = {}): Promise<Ran> {
+  if (options.meanwhile !== undefined) return hullProcess(args, options);
+  const ran = running.then(() => runHere(args, options));
+  running = ran.catch(() => undefined);
+  return ran.then((one) => {
+    checkDocument(args, one);
+    return one;
   });
 }

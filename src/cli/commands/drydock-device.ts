@@ -1,41 +1,28 @@
-import { join } from 'node:path';
-import { BRIDGE_PORT } from '../../core/platforms/android/bridge/bridge.js';
-import { startStandIn } from '../../drydock/device.js';
-import { safe } from '../format.js';
-import { type CommonOptions, type Io, outJson } from '../io.js';
-import { numberBetween, portNumber } from '../ports.js';
+import type { Command } from '@commander-js/extra-typings';
+import { defineCommand } from '../define-command.js';
+import { project } from '../options/project.js';
+import { Option } from '../options/typed.js';
 
-export interface DrydockDeviceOptions extends CommonOptions {
-  readonly port?: string;
-  readonly dir?: string;
-  readonly serial?: string;
-  readonly sdk?: string;
-  readonly state?: 'device' | 'unauthorized' | 'offline';
-}
-
-/** Runs until it is stopped. */
-export async function drydockDevice(io: Io, options: DrydockDeviceOptions): Promise<void> {
-  const sdk = numberBetween(options.sdk, '--sdk', [21, 99], 36);
-  const dir = options.dir ?? join('.hull', 'device');
-  const device = await startStandIn({
-    port: portNumber(options.port, '--port', BRIDGE_PORT),
-    dir,
-    serial: options.serial ?? 'stand-in',
-    sdk,
-    state: options.state ?? 'device',
-    onEvent: (text) => io.note(safe(text)),
-  });
-  const address = `127.0.0.1:${device.port}`;
-  if (io.json) outJson(io, { address, sdk, dir });
-  else
-    io.out(
-      `A stand-in device with API level ${sdk} answers at ${io.paint.bold(address)}; it keeps apps in ${safe(dir)}.`,
-    );
-  io.note(
-    `${io.paint.dim('next')} hull install${device.port === BRIDGE_PORT ? '' : ` --bridge ${address}`}; Ctrl-C ends it`,
+export const declare = (command: Command) =>
+  project(
+    command
+      .option('--port <number>', 'port of the debug bridge (default: 5037; 0 for any)')
+      .option('--dir <dir>', 'folder that keeps what is installed (default: .hull/device)')
+      .option('--serial <text>', 'its serial number (default: stand-in)')
+      .option('--sdk <number>', 'its API level (default: 36)')
+      .addOption(
+        new Option('--state <state>', 'as the bridge lists it').choices([
+          'device',
+          'unauthorized',
+          'offline',
+        ] as const),
+      ),
   );
-  await new Promise<void>((resolve) => {
-    io.signal.addEventListener('abort', () => resolve(), { once: true });
-  });
-  await device.close();
-}
+
+export const drydockDevice = defineCommand({
+  words: 'drydock device',
+  summary: 'a stand-in device: takes packages as a device would, or says why not; runs until Ctrl-C',
+  examples: ['hull drydock device', 'hull drydock device --port 5599 --sdk 28'],
+  declare,
+  load: async () => (await import('./drydock-device.run.js')).run,
+});

@@ -1,92 +1,26 @@
-import { readProject } from '../../core/project/project.js';
-import type { Fault, ServedRequest } from '../../drydock/web-host.js';
-import { columns, duration, safe } from '../format.js';
-import { type CommonOptions, type Io, outJson } from '../io.js';
-import { portNumber } from '../ports.js';
-import { proveOptions, type Serving, serveProject } from '../serving.js';
+import type { Command } from '@commander-js/extra-typings';
+import { defineCommand } from '../define-command.js';
+import { project } from '../options/project.js';
+import { Option } from '../options/typed.js';
 
-export interface ServeOptions extends CommonOptions {
-  readonly https?: boolean;
-  readonly port?: string;
-  readonly fault?: Fault;
-  readonly qr?: boolean;
-}
-
-function log(io: Io, { method, host, path, status, type, took }: ServedRequest): void {
-  const { paint } = io;
-  const time = new Date().toTimeString().slice(0, 8);
-  const shown =
-    status === 'closed'
-      ? paint.warn('cut')
-      : status < 400
-        ? paint.good(String(status))
-        : paint.warn(String(status));
-  const what = type === '' ? '' : paint.dim(` ${type}`);
-  io.note(
-    `${paint.dim(time)} ${shown} ${method} ${safe(host)}${safe(path)}${what} ${paint.dim(duration(took))}`,
+export const declare = (command: Command) =>
+  project(
+    command
+      .option('--https', 'with TLS too, from a certificate authority of this run alone')
+      .option('--port <number>', 'port (default: any that is free)')
+      .option('--no-qr', 'print no QR codes')
+      .addOption(
+        new Option(
+          '--fault <fault>',
+          'do something wrong, to see how the app and hull domains verify react',
+        ).choices(['offline', 'slow', '404', '500', 'redirect', 'type'] as const),
+      ),
   );
-}
 
-/** A terminal's own colours may be the wrong way round for a camera; where colours can be set, they are. */
-async function qrCode(io: Io, url: string): Promise<string> {
-  const { default: code } = await import('qrcode');
-  const isColoured = io.paint.bold('x') !== 'x';
-  const kind = isColoured ? ({ type: 'terminal', small: true } as const) : ({ type: 'utf8' } as const);
-  return code.toString(url, { ...kind, margin: 2, errorCorrectionLevel: 'L' });
-}
-
-/** Each address with its code below it, side by side: two above each other would not fit a window. */
-async function codesInARow(io: Io, urls: readonly string[]): Promise<string> {
-  const codes = await Promise.all(
-    urls.map(async (url) => [io.paint.name(url), ...(await qrCode(io, url)).trimEnd().split('\n')]),
-  );
-  const height = Math.max(...codes.map((lines) => lines.length));
-  const rows = Array.from({ length: height }, (_none, row) => codes.map((lines) => lines[row] ?? ''));
-  return columns(rows);
-}
-
-async function show(io: Io, serving: Serving, options: ServeOptions): Promise<void> {
-  const { paint } = io;
-  const { folder, plain, secure } = serving;
-  const fault = options.fault ? `, with the fault ${paint.warn(options.fault)}` : '';
-  io.out(`Serving ${paint.bold(safe(folder))}${fault}`);
-  const urls = (secure ? [plain, secure] : [plain]).map(({ url }) => url);
-  if (options.qr === false) for (const url of urls) io.out(`  ${paint.name(url)}`);
-  else io.out(await codesInARow(io, urls));
-  if (secure === undefined) {
-    io.note(`${paint.dim('next')} hull serve --https, to prove its association; Ctrl-C ends it`);
-    return;
-  }
-  io.out(`  certificate for ${secure.names.join(', ')}`);
-  io.out(`  from an authority of this run alone, installed nowhere: ${paint.bold(safe(secure.authority))}`);
-  io.out(secure.pem.trimEnd());
-  if (serving.hosts.length > 0)
-    io.note(`${paint.dim('next')} hull domains verify ${safe(proveOptions(serving))}; Ctrl-C ends it`);
-}
-
-/** Runs until it is stopped. */
-export async function serve(io: Io, options: ServeOptions): Promise<void> {
-  const serving = await serveProject(readProject(options.project ?? '.'), {
-    https: options.https ?? false,
-    port: portNumber(options.port, '--port', 0),
-    fault: options.fault,
-    onRequest: (request) => log(io, request),
-  });
-  try {
-    const { folder, plain, secure, hosts } = serving;
-    if (io.json)
-      outJson(io, {
-        folder,
-        hosts,
-        http: plain,
-        ...(secure ? { https: secure } : {}),
-        fault: options.fault ?? null,
-      });
-    else await show(io, serving, options);
-    await new Promise<void>((resolve) => {
-      io.signal.addEventListener('abort', () => resolve(), { once: true });
-    });
-  } finally {
-    await serving.close();
-  }
-}
+export const serve = defineCommand({
+  words: 'serve',
+  summary: 'serve the web folder and its association documents on loopback; runs until Ctrl-C',
+  examples: ['hull serve', 'hull serve --https', 'hull serve --fault slow'],
+  declare,
+  load: async () => (await import('./serve.run.js')).run,
+});

@@ -1,4 +1,4 @@
-import { HullError, type Place } from '../errors.js';
+import { HullError, type Location } from '../errors.js';
 import { checkAppId } from '../project/app-id.js';
 import { type Rgba, requireOpaqueColor } from '../project/color.js';
 import type { DisplayMode, Orientation } from '../project/config.js';
@@ -14,7 +14,7 @@ import { checkVersion } from '../project/version.js';
 import { filesForPath, mayBeRoute } from '../site/files-for-path.js';
 import { listWebFolder, type WebFolder } from '../site/folder.js';
 import { isInside } from '../util/files.js';
-import { pointerStep } from '../util/json-places.js';
+import { pointerStep } from '../util/json-locations.js';
 import { baseOf, decodePath, parseUrl } from '../util/url-path.js';
 import { type AppEntry, readEntry } from './entry.js';
 
@@ -69,19 +69,17 @@ export interface AppErrors {
   readonly server: 'page' | 'shell';
 }
 
-const DEFAULT_BACKGROUND = '#ffffff';
-
 /** The https origin of packed pages that are hosted nowhere: under a name that can never resolve (RFC 6761). */
 export function packedOrigin(appId: string): URL {
   return new URL(`https://${appId.toLowerCase().replaceAll('_', '-')}.invalid/`);
 }
 
-function webAddress(text: string, place: Place): URL {
+function webAddress(text: string, location: Location): URL {
   const url = parseUrl(text);
   if (url === undefined || (url.protocol !== 'https:' && url.protocol !== 'http:') || url.username !== '') {
     throw new HullError('config.bad-value', `"${text}" is not a web address.`, {
-      place,
-      remedy: 'Write it in full, as in https://ferry.saltmarsh.example/',
+      location,
+      fix: 'Write it in full, as in https://ferry.saltmarsh.example/',
     });
   }
   return url;
@@ -91,36 +89,36 @@ function webAddress(text: string, place: Place): URL {
 const HOST = /^(?=.{1,253}$)[a-z0-9](?:[a-z0-9-]{0,61}[a-z0-9])?(?:\.[a-z0-9](?:[a-z0-9-]{0,61}[a-z0-9])?)*$/;
 
 function insecureHosts(project: Project): App['insecure'] {
-  return Object.entries(project.config.web.insecure ?? {})
+  return Object.entries(project.settings.web.insecure)
     .map(([key, reason]) => {
-      const place = project.json.placeOfKey(`/web/insecure/${pointerStep(key)}`);
-      const host = key.includes('://') ? webAddress(key, place).hostname : key.toLowerCase();
+      const location = project.json.locationOfKey(`/web/insecure/${pointerStep(key)}`);
+      const host = key.includes('://') ? webAddress(key, location).hostname : key.toLowerCase();
       if (!HOST.test(host)) {
         throw new HullError('config.bad-value', `"${key}" is not a host that can be excepted from TLS.`, {
-          place,
-          remedy: 'Name one host, as in http://pier-cam.saltmarsh.example; wildcards would open too much.',
+          location,
+          fix: 'Name one host, as in http://pier-cam.saltmarsh.example; wildcards would open too much.',
         });
       }
-      checkLabel(reason, place);
+      checkLabel(reason, location);
       return { host, reason };
     })
     .sort((a, b) => (a.host < b.host ? -1 : 1));
 }
 
 function startAddress(project: Project, base: URL): URL {
-  const place = project.place('/web/start');
-  const text = project.config.web.start ?? base.href;
+  const location = project.location('/web/start');
+  const text = project.settings.web.start ?? base.href;
   const start = parseUrl(text, base);
   if (start === undefined) {
     throw new HullError('config.bad-value', `"${text}" is not an address.`, {
-      place,
-      remedy: 'Write it relative to the start of the site, as in /?from=app',
+      location,
+      fix: 'Write it relative to the start of the site, as in /?from=app',
     });
   }
   if (start.origin !== base.origin || !start.pathname.startsWith(base.pathname)) {
     throw new HullError('web.start-outside', `The start page ${text} lies outside ${base.href}.`, {
-      place,
-      remedy: 'Start inside the web folder or the hosted site, as in /?from=app',
+      location,
+      fix: 'Start inside the web folder or the hosted site, as in /?from=app',
     });
   }
   return start;
@@ -128,16 +126,15 @@ function startAddress(project: Project, base: URL): URL {
 
 /** Keeps the project and its keys out of what is packed. */
 function checkSecrets(project: Project, folder: WebFolder): void {
-  checkApart(project.dir, folder.dir, project.place('/web/folder'));
-  for (const [name, key] of Object.entries(project.config.keys ?? {})) {
+  checkApart(project.dir, folder.dir, project.location('/web/folder'));
+  for (const [name, key] of Object.entries(project.settings.keys)) {
     if (key.file === undefined || !isInside(project.resolve(key.file), folder.dir)) continue;
     throw new HullError(
       'keys.in-web-folder',
       `The keystore ${key.file} lies in the web folder: it would be packed.`,
       {
-        place: project.place(`/keys/${pointerStep(name)}/file`),
-        remedy:
-          'Move it out of the folder, and change its path here. If it was ever published, make a new key.',
+        location: project.location(`/keys/${pointerStep(name)}/file`),
+        fix: 'Move it out of the folder, and change its path here. If it was ever published, make a new key.',
       },
     );
   }
@@ -147,8 +144,8 @@ function checkPackedStart(project: Project, folder: WebFolder, start: URL, base:
   const path = decodePath(start.pathname.slice(base.pathname.length));
   if (path === undefined) {
     throw new HullError('config.bad-value', `The percent-encoding in ${start.pathname} is broken.`, {
-      place: project.place('/web/start'),
-      remedy: 'Write a percent sign in a path as %25.',
+      location: project.location('/web/start'),
+      fix: 'Write a percent sign in a path as %25.',
     });
   }
   const names = filesForPath(path);
@@ -156,16 +153,16 @@ function checkPackedStart(project: Project, folder: WebFolder, start: URL, base:
   // An app that routes by itself answers any path without a file name ending from its index page.
   if (mayBeRoute(path) && !folder.files.some((file) => file.path === '404.html')) return;
   throw new HullError('web.start-missing', `The start page ${start.pathname} is not in the folder.`, {
-    place: project.place('/web/start'),
-    remedy: `Looked for ${names.join(', ')} in ${folder.dir}; correct web.start, or build the page.`,
+    location: project.location('/web/start'),
+    fix: `Looked for ${names.join(', ')} in ${folder.dir}; correct web.start, or build the page.`,
   });
 }
 
 function readErrors(project: Project, folder: WebFolder | undefined, base: URL): AppErrors {
-  const { offline = 'shell', not_found = 'page', server = 'page' } = project.config.web.errors ?? {};
+  const { offline, not_found, server } = project.settings.web.errors;
   const rest = { notFound: not_found, server } as const;
   if (offline === 'shell') return { offline: undefined, ...rest };
-  const place = project.place('/web/errors/offline');
+  const location = project.location('/web/errors/offline');
   const page = parseUrl(offline, base);
   const path =
     page && page.origin === base.origin && page.pathname.startsWith(base.pathname)
@@ -174,8 +171,8 @@ function readErrors(project: Project, folder: WebFolder | undefined, base: URL):
   const names = path === undefined ? [] : filesForPath(path);
   if (page && folder?.files.some((file) => names.includes(file.path))) return { offline: page, ...rest };
   throw new HullError('web.start-missing', `The offline page ${offline} is not in the web folder.`, {
-    place,
-    remedy: 'Name a page that is packed, as in /offline.html; or "shell" for the app’s own words.',
+    location,
+    fix: 'Name a page that is packed, as in /offline.html; or "shell" for the app’s own words.',
   });
 }
 
@@ -184,40 +181,40 @@ function readErrors(project: Project, folder: WebFolder | undefined, base: URL):
  *
  * @throws HullError `app.*`, `config.*`, `web.*` with the place in `hull.json` or the folder
  */
-export async function readApp(project: Project): Promise<App> {
-  const { app, web, look, android } = project.config;
-  checkAppId(app.id, project.place('/app/id'));
-  if (android?.id !== undefined) checkAppId(android.id, project.place('/android/id'), 'android');
-  checkVersion(app.version, project.place('/app/version'));
-  checkLabel(app.name, project.place('/app/name'));
-  if (app.short_name !== undefined) checkLabel(app.short_name, project.place('/app/short_name'));
+export async function resolveApp(project: Project): Promise<App> {
+  const { app, web, look, android } = project.settings;
+  checkAppId(app.id, project.location('/app/id'));
+  if (android.id !== app.id) checkAppId(android.id, project.location('/android/id'), 'android');
+  checkVersion(app.version, project.location('/app/version'));
+  checkLabel(app.name, project.location('/app/name'));
+  if (app.short_name !== app.name) checkLabel(app.short_name, project.location('/app/short_name'));
   if (web.folder === undefined && web.url === undefined) {
     throw new HullError(
       'config.bad-value',
       'Neither web.folder nor web.url is set: there is nothing to show.',
       {
-        place: project.place('/web'),
-        remedy: 'Name the folder of built files, or the address where the app is hosted.',
+        location: project.location('/web'),
+        fix: 'Name the folder of built files, or the address where the app is hosted.',
       },
     );
   }
   const insecure = insecureHosts(project);
   const base =
-    web.url === undefined ? packedOrigin(app.id) : baseOf(webAddress(web.url, project.place('/web/url')));
+    web.url === undefined ? packedOrigin(app.id) : baseOf(webAddress(web.url, project.location('/web/url')));
   if (base.protocol === 'http:' && !insecure.some(({ host }) => host === base.hostname)) {
     throw new HullError(
       'config.bad-value',
       'This address is plain http, which phones refuse unless an app says why.',
       {
-        place: project.place('/web/url'),
-        remedy: `Use https; or add to hull.json: "web": { "insecure": { "${base.origin}": "<the reason>" } }`,
+        location: project.location('/web/url'),
+        fix: `Use https; or add to hull.json: "web": { "insecure": { "${base.origin}": "<the reason>" } }`,
       },
     );
   }
   const folder =
     web.folder === undefined
       ? undefined
-      : await listWebFolder(project.resolve(web.folder), { sourceMaps: web.source_maps ?? false });
+      : await listWebFolder(project.resolve(web.folder), { sourceMaps: web.source_maps });
   if (folder !== undefined) checkSecrets(project, folder);
   const start = startAddress(project, base);
   if (folder !== undefined) checkPackedStart(project, folder, start, base);
@@ -225,36 +222,34 @@ export async function readApp(project: Project): Promise<App> {
     web.inside === undefined
       ? [patternBelow(base)]
       : await Promise.all(
-          web.inside.map((text, index) => compileUrlPattern(text, project.place(`/web/inside/${index}`))),
+          web.inside.map((text, index) => compileUrlPattern(text, project.location(`/web/inside/${index}`))),
         );
   if (!inside.some((pattern) => patternMatches(pattern, start))) {
     throw new HullError('web.start-outside', `The start page ${start.href} matches none of web.inside.`, {
-      place: project.place('/web/inside'),
-      remedy: `Add "${base.href}*" to web.inside; else the app would open its first page in the browser.`,
+      location: project.location('/web/inside'),
+      fix: `Add "${base.href}*" to web.inside; else the app would open its first page in the browser.`,
     });
   }
-  const background = look?.background_color ?? DEFAULT_BACKGROUND;
-  const colors: AppColors = {
-    themeColor: requireOpaqueColor(look?.theme_color ?? background, project.place('/look/theme_color')),
-    backgroundColor: requireOpaqueColor(background, project.place('/look/background_color')),
-  };
-  const { theme_color: darkTheme, background_color: darkBackground } = look?.dark ?? {};
-  const window = look?.window ?? {};
-  if (window.edges === 'cover' && look?.display === 'minimal-ui') {
+  const colorsOf = (of: typeof look.dark, pointer: string): AppColors => ({
+    themeColor: requireOpaqueColor(of.theme_color, project.location(`${pointer}/theme_color`)),
+    backgroundColor: requireOpaqueColor(of.background_color, project.location(`${pointer}/background_color`)),
+  });
+  const { window } = look;
+  if (window.edges === 'cover' && look.display === 'minimal-ui') {
     throw new HullError(
       'config.bad-value',
       'The bar of "minimal-ui" stands at the edge that pages would reach with "cover".',
       {
-        place: project.place('/look/window/edges'),
-        remedy: 'Write "edges": "inset"; or "display": "standalone", without a bar.',
+        location: project.location('/look/window/edges'),
+        fix: 'Write "edges": "inset"; or "display": "standalone", without a bar.',
       },
     );
   }
   return {
     id: app.id,
-    androidId: android?.id ?? app.id,
+    androidId: android.id,
     name: app.name,
-    shortName: app.short_name ?? app.name,
+    shortName: app.short_name,
     version: app.version,
     build: app.build,
     ...(folder === undefined ? {} : { folder }),
@@ -263,22 +258,15 @@ export async function readApp(project: Project): Promise<App> {
     start,
     inside,
     insecure,
-    display: look?.display ?? 'standalone',
-    orientation: look?.orientation ?? 'any',
-    ...colors,
-    dark: {
-      themeColor: darkTheme
-        ? requireOpaqueColor(darkTheme, project.place('/look/dark/theme_color'))
-        : colors.themeColor,
-      backgroundColor: darkBackground
-        ? requireOpaqueColor(darkBackground, project.place('/look/dark/background_color'))
-        : colors.backgroundColor,
-    },
+    display: look.display,
+    orientation: look.orientation,
+    ...colorsOf(look, '/look'),
+    dark: colorsOf(look.dark, '/look/dark'),
     window: {
-      edges: window.edges ?? 'inset',
-      keepScreenOn: window.keep_screen_on ?? false,
-      secure: window.secure ?? false,
-      pullToRefresh: window.pull_to_refresh ?? false,
+      edges: window.edges,
+      keepScreenOn: window.keep_screen_on,
+      secure: window.secure,
+      pullToRefresh: window.pull_to_refresh,
     },
     errors: readErrors(project, folder, base),
     ...readEntry(project, base, inside),

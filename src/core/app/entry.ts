@@ -1,11 +1,11 @@
-import { HullError, type Place } from '../errors.js';
+import { HullError, type Location } from '../errors.js';
 import { type AppLink, readLinks } from '../links/links.js';
 import { checkLabel } from '../project/label.js';
 import { nearest } from '../project/nearest.js';
 import type { Project } from '../project/project.js';
 import { type CompiledPattern, patternMatches } from '../project/url-pattern.js';
 import { CAPABILITIES, capability } from '../site/capabilities.js';
-import { pointerStep } from '../util/json-places.js';
+import { pointerStep } from '../util/json-locations.js';
 import { parseUrl } from '../util/url-path.js';
 
 /** A capability that the app declares, with the reason that users read. */
@@ -57,7 +57,7 @@ const ONE_WORD = /^\p{Script=Latin}+\p{P}*$/u;
 const ASKED_TOGETHER: readonly (readonly [string, string])[] = [['notifications', 'push']];
 
 function checkReasonsAgree(project: Project): void {
-  const reasons = project.config.permissions ?? {};
+  const reasons = project.settings.permissions;
   for (const [one, other] of ASKED_TOGETHER) {
     const [first, second] = [reasons[one]?.trim(), reasons[other]?.trim()];
     if (first === undefined || second === undefined || first === second) continue;
@@ -65,8 +65,8 @@ function checkReasonsAgree(project: Project): void {
       'permission.contradiction',
       `${one} and ${other} give two reasons for one question.`,
       {
-        place: project.place(`/permissions/${pointerStep(other)}`),
-        remedy: `The system asks once for both. Give both the same reason, or name only ${one}.`,
+        location: project.location(`/permissions/${pointerStep(other)}`),
+        fix: `The system asks once for both. Give both the same reason, or name only ${one}.`,
       },
     );
   }
@@ -74,7 +74,7 @@ function checkReasonsAgree(project: Project): void {
 
 function readPermissions(project: Project): AppPermission[] {
   checkReasonsAgree(project);
-  return Object.entries(project.config.permissions ?? {}).map(([name, reason]) => {
+  return Object.entries(project.settings.permissions).map(([name, reason]) => {
     const pointer = `/permissions/${pointerStep(name)}`;
     if (!capability(name)) {
       const near = nearest(
@@ -82,8 +82,8 @@ function readPermissions(project: Project): AppPermission[] {
         CAPABILITIES.map((item) => item.name),
       );
       throw new HullError('permission.unknown', `There is no capability "${name}".`, {
-        place: project.json.placeOfKey(pointer),
-        remedy:
+        location: project.json.locationOfKey(pointer),
+        fix:
           near === undefined
             ? 'Use the W3C name: geolocation, camera, microphone, notifications, …'
             : `Did you mean "${near}"?`,
@@ -91,11 +91,11 @@ function readPermissions(project: Project): AppPermission[] {
     }
     if (reason.trim().length < MIN_REASON || ONE_WORD.test(reason.trim())) {
       throw new HullError('permission.no-reason', `There is no reason for ${name}: "${reason}".`, {
-        place: project.place(pointer),
-        remedy: `Say what the user gets, as in "${capability(name)?.reason ?? 'Shows the pier nearest to you.'}"`,
+        location: project.location(pointer),
+        fix: `Say what the user gets, as in "${capability(name)?.reason ?? 'Shows the pier nearest to you.'}"`,
       });
     }
-    checkLabel(reason, project.place(pointer));
+    checkLabel(reason, project.location(pointer));
     return { name, reason: reason.trim() };
   });
 }
@@ -104,24 +104,24 @@ function insideAddress(
   text: string,
   base: URL,
   inside: readonly CompiledPattern[],
-  place: Place,
+  location: Location,
   what: string,
 ): URL {
   const url = parseUrl(text, base);
   if (url && inside.some((pattern) => patternMatches(pattern, url))) return url;
   throw new HullError('web.entry-outside', `${what} "${text}" lies outside of the app.`, {
-    place,
-    remedy: `Name a page below ${base.href}, or add its address to web.inside.`,
+    location,
+    fix: `Name a page below ${base.href}, or add its address to web.inside.`,
   });
 }
 
 function readShortcuts(project: Project, base: URL, inside: readonly CompiledPattern[]): AppShortcut[] {
-  return (project.config.shortcuts ?? []).map(({ name, short_name, url }, index) => {
-    checkLabel(name, project.place(`/shortcuts/${index}/name`));
+  return project.settings.shortcuts.map(({ name, short_name, url }, index) => {
+    checkLabel(name, project.location(`/shortcuts/${index}/name`));
     return {
       name,
       shortName: short_name ?? name,
-      url: insideAddress(url, base, inside, project.place(`/shortcuts/${index}/url`), 'The shortcut'),
+      url: insideAddress(url, base, inside, project.location(`/shortcuts/${index}/url`), 'The shortcut'),
     };
   });
 }
@@ -134,7 +134,7 @@ function readShare(
   base: URL,
   inside: readonly CompiledPattern[],
 ): AppShareTarget | undefined {
-  const target = project.config.share_target;
+  const target = project.settings.share_target;
   if (!target) return undefined;
   const files = target.params.files ?? [];
   files.forEach(({ accept }, index) => {
@@ -144,16 +144,16 @@ function readShare(
       'config.bad-value',
       `"${accept[bad]}" is neither a MIME type nor a file name's ending.`,
       {
-        place: project.place(`/share_target/params/files/${index}/accept/${bad}`),
-        remedy: 'Write it as image/*, application/pdf or .csv',
+        location: project.location(`/share_target/params/files/${index}/accept/${bad}`),
+        fix: 'Write it as image/*, application/pdf or .csv',
       },
     );
   });
   const method = target.method ?? 'GET';
   if (files.length > 0 && (method !== 'POST' || target.enctype !== 'multipart/form-data')) {
     throw new HullError('config.bad-value', 'Files can only be shared with a multipart POST.', {
-      place: project.place('/share_target'),
-      remedy: 'Set "method": "POST" and "enctype": "multipart/form-data"; a page or its worker answers it.',
+      location: project.location('/share_target'),
+      fix: 'Set "method": "POST" and "enctype": "multipart/form-data"; a page or its worker answers it.',
     });
   }
   const { title, text, url } = target.params;
@@ -162,7 +162,7 @@ function readShare(
       target.action,
       base,
       inside,
-      project.place('/share_target/action'),
+      project.location('/share_target/action'),
       'The share target',
     ),
     method,
@@ -180,7 +180,7 @@ function isLanguage(tag: string): boolean {
 }
 
 function readTranslations(project: Project): AppTranslation[] {
-  const { translations = {}, name, short_name } = project.config.app;
+  const { translations, name, short_name } = project.settings.app;
   return Object.entries(translations)
     .map(([tag, own]) => {
       const pointer = `/app/translations/${pointerStep(tag)}`;
@@ -193,11 +193,11 @@ function readTranslations(project: Project): AppTranslation[] {
       const primary = language?.split('-')[0] ?? '';
       if (language === undefined || !isLanguage(primary)) {
         throw new HullError('app.bad-language', `"${tag}" is no language.`, {
-          place: project.json.placeOfKey(pointer),
-          remedy: 'Write a language tag (BCP 47): de, pt-BR, zh-Hans.',
+          location: project.json.locationOfKey(pointer),
+          fix: 'Write a language tag (BCP 47): de, pt-BR, zh-Hans.',
         });
       }
-      for (const [key, text] of Object.entries(own)) checkLabel(text, project.place(`${pointer}/${key}`));
+      for (const [key, text] of Object.entries(own)) checkLabel(text, project.location(`${pointer}/${key}`));
       return {
         language,
         name: own.name ?? name,

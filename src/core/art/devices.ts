@@ -8,7 +8,7 @@ export const DENSITIES = [
 ] as const;
 
 export interface DeviceClass {
-  /** CSS px, upright. */
+  /** CSS px, portrait. */
   readonly width: number;
   readonly height: number;
   /** Device pixels a CSS px. */

@@ -5,19 +5,19 @@ import { asShape, type Logo, MASTER } from './logo.js';
 import type { ArtRow, ArtSource } from './plan.js';
 
 /** A ground: one colour, a straight gradient, or a picture that covers it. */
-export type GroundPaint =
+export type BackgroundPaint =
   | { readonly is: 'color'; readonly color: Rgba }
   | { readonly is: 'gradient'; readonly from: Rgba; readonly to: Rgba }
   | { readonly is: 'picture'; readonly bytes: Uint8Array };
 
 /** Everything that rows are drawn from. */
-export interface ArtKit {
+export interface IconSet {
   readonly logos: Readonly<Record<ArtSource, Logo>>;
-  readonly ground: { readonly light: GroundPaint; readonly dark: GroundPaint };
+  readonly background: { readonly light: BackgroundPaint; readonly dark: BackgroundPaint };
   /** Shares of the shorter side, 0 to 0.45, by purpose: space added around what is drawn. */
   readonly padding: Readonly<Record<string, number>>;
   /** Whether the logo vanishes on light screens, so that icons without a ground are given one. */
-  readonly needsGround: boolean;
+  readonly needsBackground: boolean;
   /** A mark over launcher icons. */
   readonly mark?: 'debug';
 }
@@ -34,9 +34,9 @@ const BARE = new Set(['any', 'legacy', 'favicon']);
 const ON_PLATE = 0.78;
 type SharpModule = typeof import('sharp').default;
 
-async function groundOf(
+async function backgroundOf(
   sharp: SharpModule,
-  paint: GroundPaint,
+  paint: BackgroundPaint,
   width: number,
   height: number,
 ): Promise<Sharp> {
@@ -159,10 +159,12 @@ function cutTo(sharp: SharpModule, square: Buffer, px: number, radius: number): 
 
 /** The file's bytes; what is drawn on a ground has no alpha channel left. */
 async function encode(image: Sharp, row: ArtRow): Promise<Uint8Array> {
-  const whole = row.ground === 'opaque' ? image.removeAlpha() : image;
+  const whole = row.background === 'opaque' ? image.removeAlpha() : image;
   // Shapes are drawn by their alpha alone; colours may differ by a step or two, which nobody sees and halves the bytes.
   const webp =
-    row.ground === 'shape' ? { lossless: true, effort: 4 } : { nearLossless: true, quality: 20, effort: 4 };
+    row.background === 'shape'
+      ? { lossless: true, effort: 4 }
+      : { nearLossless: true, quality: 20, effort: 4 };
   if (row.format === 'webp') return whole.webp(webp).toBuffer();
   return whole.png({ compressionLevel: 9, adaptiveFiltering: false }).toBuffer();
 }
@@ -189,34 +191,34 @@ function debugBand(side: number, share: number): Buffer {
 }
 
 /** Draws one image. Deterministic: the same kit and row give the same bytes with the same version of sharp. */
-export async function drawRow(row: ArtRow, kit: ArtKit): Promise<Uint8Array> {
-  const share = kit.mark === undefined ? undefined : MARKED[row.purpose];
-  if (share === undefined) return drawUnmarked(row, kit);
+export async function drawRow(row: ArtRow, icons: IconSet): Promise<Uint8Array> {
+  const share = icons.mark === undefined ? undefined : MARKED[row.purpose];
+  if (share === undefined) return drawUnmarked(row, icons);
   const { default: sharp } = await import('sharp');
-  const plain = await drawUnmarked(row, kit);
+  const plain = await drawUnmarked(row, icons);
   return encode(sharp(plain).composite([{ input: debugBand(row.width, share) }]), row);
 }
 
-async function drawUnmarked(row: ArtRow, kit: ArtKit): Promise<Uint8Array> {
+async function drawUnmarked(row: ArtRow, icons: IconSet): Promise<Uint8Array> {
   const { default: sharp } = await import('sharp');
-  const given = kit.logos[row.source];
+  const given = icons.logos[row.source];
   if (row.format === 'svg') return given.bytes;
-  const padding = Math.min(0.45, Math.max(0, kit.padding[row.purpose] ?? 0));
+  const padding = Math.min(0.45, Math.max(0, icons.padding[row.purpose] ?? 0));
   if (row.format === 'ico') {
     const pictures = await Promise.all(
       ICO_SIDES.map(async (side) => ({
         side,
-        png: await drawRow({ ...row, width: side, height: side, format: 'png' }, kit),
+        png: await drawRow({ ...row, width: side, height: side, format: 'png' }, icons),
       })),
     );
     return writeIco(pictures);
   }
-  const isShape = row.ground === 'shape' || row.ink !== undefined;
+  const isShape = row.background === 'shape' || row.ink !== undefined;
   const logo = isShape ? shapeIn(given, row.ink ?? 'white') : given;
   const { width, height } = row;
   const side = Math.min(width, height);
-  if (kit.needsGround && BARE.has(row.purpose) && !logo.area.fills) {
-    const square = await (await groundOf(sharp, kit.ground.light, side, side)).png().toBuffer();
+  if (icons.needsBackground && BARE.has(row.purpose) && !logo.area.fills) {
+    const square = await (await backgroundOf(sharp, icons.background.light, side, side)).png().toBuffer();
     const plate = await cutTo(sharp, square, side, side * ROUNDED);
     const small = { ...row, fit: { ...row.fit, share: row.fit.share * ON_PLATE } };
     const drawn = await fitted(sharp, logo, small, side, padding);
@@ -227,15 +229,16 @@ async function drawUnmarked(row: ArtRow, kit: ArtKit): Promise<Uint8Array> {
   const [left, top] = [Math.round((width - w) / 2), Math.round((height - h) / 2)];
   const overlay: OverlayOptions = { input, left, top };
   const around = { left, top, right: width - left - w, bottom: height - top - h };
-  const paint = row.purpose === 'tinted' ? ({ is: 'color', color: BLACK } as const) : kit.ground[row.scheme];
+  const paint =
+    row.purpose === 'tinted' ? ({ is: 'color', color: BLACK } as const) : icons.background[row.scheme];
   if (row.purpose === 'round' && !logo.area.fills) {
-    const disc = await (await groundOf(sharp, paint, side, side)).png().toBuffer();
-    const ground = await cutTo(sharp, disc, side, side * 0.46 + side * 0.04);
-    return encode(sharp(ground).composite([overlay]), row);
+    const disc = await (await backgroundOf(sharp, paint, side, side)).png().toBuffer();
+    const background = await cutTo(sharp, disc, side, side * 0.46 + side * 0.04);
+    return encode(sharp(background).composite([overlay]), row);
   }
   // Laying one picture on another takes longer than all the rest; a single colour can be put around it instead.
-  if (row.ground !== 'opaque') return encode(sharp(input).extend({ ...around, background: CLEAR }), row);
-  const behind: GroundPaint =
+  if (row.background !== 'opaque') return encode(sharp(input).extend({ ...around, background: CLEAR }), row);
+  const behind: BackgroundPaint =
     logo.area.fills && row.purpose !== 'tinted' && w < side
       ? { is: 'color', color: edgeGround(row, logo, paint) }
       : paint;
@@ -248,12 +251,12 @@ async function drawUnmarked(row: ArtRow, kit: ArtKit): Promise<Uint8Array> {
       row,
     );
   }
-  const base = await groundOf(sharp, behind, width, height);
+  const base = await backgroundOf(sharp, behind, width, height);
   return encode(base.composite([overlay]), row);
 }
 
 /** Around a filled picture that is drawn smaller: its own edge's colour in icons, the ground in wide images. */
-function edgeGround(row: ArtRow, logo: Logo, paint: GroundPaint): Rgba {
+function edgeGround(row: ArtRow, logo: Logo, paint: BackgroundPaint): Rgba {
   if (row.fit.cut !== 'none' && paint.is === 'color') return paint.color;
   return logo.area.edge;
 }

@@ -5,7 +5,7 @@ import { readEntry, readZip } from '../formats/zip/reader.js';
 import { writeZip } from '../formats/zip/writer.js';
 import { parseColor, type Rgba, toHex } from '../project/color.js';
 import { keepInCache } from '../util/files.js';
-import { type ArtInputs, cachedRow, inputsKey, prepareKit } from './kit.js';
+import { type ArtInputs, cachedRow, inputsKey, prepareIconSet } from './icon-set.js';
 import { packedRows } from './plan.js';
 
 /** The launcher icon and splash icon of an Android package. */
@@ -66,9 +66,9 @@ export async function launcherIcon(inputs: ArtInputs, cacheDir: string | undefin
   const file = cacheDir === undefined ? undefined : join(cacheDir, `${inputsKey(inputs, rows)}.zip`);
   const cached = file === undefined ? undefined : await fromCache(file, rows.length);
   if (cached !== undefined) return cached;
-  const { kit, background } = await prepareKit(inputs);
+  const { icons, background } = await prepareIconSet(inputs);
   const drawn = await Promise.all(
-    rows.map(async (row) => [row.path, await cachedRow(row, kit, cacheDir)] as const),
+    rows.map(async (row) => [row.path, await cachedRow(row, icons, cacheDir)] as const),
   );
   const icon = { pictures: new Map(drawn), background };
   if (file !== undefined) keepInCache(file, await archive(icon));

@@ -1,5 +1,5 @@
 import type { Metadata } from 'sharp';
-import { HullError, type Place } from '../errors.js';
+import { HullError, type Location } from '../errors.js';
 import { contrast, type Rgba } from '../project/color.js';
 
 /** Side in px of the square that all sizes are drawn from. */
@@ -13,7 +13,7 @@ const WANTED_SIDE = 1024;
 
 export interface PictureSource {
   readonly bytes: Uint8Array;
-  readonly place: Place;
+  readonly location: Location;
 }
 
 /** What is drawn in a picture, in master px. */
@@ -40,7 +40,7 @@ export interface Logo {
   readonly area: DrawnArea;
   readonly isDrawing: boolean;
   readonly bytes: Uint8Array;
-  readonly place: Place;
+  readonly location: Location;
   /** What users should know of the picture. */
   readonly notes: readonly string[];
   /** Whether a drawing may be served as it is: it holds no scripts and asks for nothing. */
@@ -51,8 +51,8 @@ type SharpModule = typeof import('sharp').default;
 
 function unreadable(source: PictureSource, why: string, cause?: unknown): HullError {
   return new HullError('art.icon-unreadable', `This is not a picture that can be read: ${why}.`, {
-    place: source.place,
-    remedy: 'Give an SVG, or a square PNG of at least 512 px.',
+    location: source.location,
+    fix: 'Give an SVG, or a square PNG of at least 512 px.',
     cause,
   });
 }
@@ -95,8 +95,8 @@ export async function readLogo(source: PictureSource): Promise<Logo> {
   const { default: sharp } = await import('sharp');
   if (source.bytes.length > MAX_BYTES) {
     throw new HullError('art.icon-too-large', 'The file is larger than 32 MiB.', {
-      place: source.place,
-      remedy: 'Scale the picture down to 1024 px.',
+      location: source.location,
+      fix: 'Scale the picture down to 1024 px.',
     });
   }
   try {
@@ -111,8 +111,8 @@ export async function readLogo(source: PictureSource): Promise<Logo> {
         'art.icon-too-small',
         `The picture is ${width}×${height} px; it would be blurred.`,
         {
-          place: source.place,
-          remedy: `Give an SVG, or a PNG of at least ${MIN_SIDE} px, better 1024.`,
+          location: source.location,
+          fix: `Give an SVG, or a PNG of at least ${MIN_SIDE} px, better 1024.`,
         },
       );
     }
@@ -134,7 +134,7 @@ export async function readLogo(source: PictureSource): Promise<Logo> {
       area,
       isDrawing,
       bytes: source.bytes,
-      place: source.place,
+      location: source.location,
       notes,
       isSelfContained: judged.isSelfContained,
     };
@@ -143,8 +143,8 @@ export async function readLogo(source: PictureSource): Promise<Logo> {
     const why = error instanceof Error ? error.message : String(error);
     if (/pixel limit|dimensions/i.test(why)) {
       throw new HullError('art.icon-too-large', 'The picture has more than 64 million pixels.', {
-        place: source.place,
-        remedy: 'Scale it down to 1024 px.',
+        location: source.location,
+        fix: 'Scale it down to 1024 px.',
         cause: error,
       });
     }

@@ -4,7 +4,7 @@ import { availableParallelism } from 'node:os';
 import { join, resolve } from 'node:path';
 import { fromSystemError, HullError, systemErrorCode } from '../errors.js';
 import { pathFrom, replaceFile } from '../util/files.js';
-import { ART_CACHE, type ArtInputs, cachedRow, inputsKey, prepareKit } from './kit.js';
+import { ART_CACHE, type ArtInputs, cachedRow, inputsKey, prepareIconSet } from './icon-set.js';
 import { type ArtRow, type ArtTarget, artPlan } from './plan.js';
 
 export type ArtState =
@@ -23,7 +23,7 @@ export interface ArtRequest {
   /** Folder of the project, absolute: paths are told from there, and what was made is noted in its `.hull`. */
   readonly dir: string;
   /** Folder of each target's images, absolute. */
-  readonly places: Readonly<Record<ArtTarget, string>>;
+  readonly folders: Readonly<Record<ArtTarget, string>>;
   readonly inputs: ArtInputs;
   readonly only?: ArtTarget;
   readonly mode: 'write' | 'check';
@@ -52,18 +52,18 @@ interface Kept {
 }
 
 /** What earlier runs made: `.hull/art.json`. */
-interface Ledger {
+interface ArtManifest {
   readonly inputs: string;
   readonly notes: readonly string[];
   readonly images: Readonly<Record<string, Kept>>;
 }
 
 const LEDGER = '.hull/art.json';
-const EMPTY: Ledger = { inputs: '', notes: [], images: {} };
+const EMPTY: ArtManifest = { inputs: '', notes: [], images: {} };
 
-function readLedger(dir: string): Ledger {
+function readArtManifest(dir: string): ArtManifest {
   try {
-    const { inputs, notes, images } = JSON.parse(readFileSync(join(dir, LEDGER), 'utf8')) as Ledger;
+    const { inputs, notes, images } = JSON.parse(readFileSync(join(dir, LEDGER), 'utf8')) as ArtManifest;
     return typeof inputs === 'string' && Array.isArray(notes) && typeof images === 'object'
       ? { inputs, notes, images }
       : EMPTY;
@@ -109,14 +109,14 @@ function isOurs(file: string, disk: OnDisk, kept: Kept | undefined): boolean {
 function checkSources({ inputs }: ArtRequest, files: readonly string[]): void {
   const outputs = new Set(files.map((file) => resolve(file)));
   for (const source of [inputs.logo, ...Object.values(inputs.others)]) {
-    const { file } = source.place;
+    const { file } = source.location;
     if (file === undefined || !outputs.has(resolve(file))) continue;
     throw new HullError(
       'art.source-is-output',
       'This picture is one of those that are made: it cannot be made from itself.',
       {
-        place: { file },
-        remedy: 'Name the picture that all others are to be made from.',
+        location: { file },
+        fix: 'Name the picture that all others are to be made from.',
       },
     );
   }
@@ -128,21 +128,21 @@ function checkSources({ inputs }: ArtRequest, files: readonly string[]): void {
  *
  * @throws HullError `art.*`, `disk.*`
  */
-export async function makeArt(request: ArtRequest): Promise<ArtReport> {
-  const { dir, places, inputs, only, mode } = request;
+export async function drawPlan(request: ArtRequest): Promise<ArtReport> {
+  const { dir, folders, inputs, only, mode } = request;
   const plan = artPlan();
   const wanted = only === undefined ? plan : plan.filter(({ target }) => target === only);
-  const fileOf = (row: ArtRow) => join(places[row.target], row.path);
+  const fileOf = (row: ArtRow) => join(folders[row.target], row.path);
   checkSources(request, wanted.map(fileOf));
-  const ledger = readLedger(dir);
+  const artManifest = readArtManifest(dir);
   const key = inputsKey(inputs, plan);
-  const isSame = ledger.inputs === key;
-  const images: Record<string, Kept> = { ...ledger.images };
+  const isSame = artManifest.inputs === key;
+  const images: Record<string, Kept> = { ...artManifest.images };
 
-  const quick = isSame ? unchangedRows(wanted, fileOf, dir, ledger) : undefined;
-  if (quick) return { results: quick, notes: ledger.notes };
+  const quick = isSame ? unchangedRows(wanted, fileOf, dir, artManifest) : undefined;
+  if (quick) return { results: quick, notes: artManifest.notes };
 
-  const { kit, notes, hasDrawing } = await prepareKit(inputs);
+  const { icons, notes, hasDrawing } = await prepareIconSet(inputs);
   const rows = wanted.filter(({ format }) => format !== 'svg' || hasDrawing);
   const results: ArtResult[] = new Array(rows.length);
   let next = 0;
@@ -151,7 +151,7 @@ export async function makeArt(request: ArtRequest): Promise<ArtReport> {
     for (let index = next++; index < rows.length; index = next++) {
       request.signal?.throwIfAborted();
       const row = rows[index] as ArtRow;
-      const bytes = await cachedRow(row, kit, join(dir, ART_CACHE));
+      const bytes = await cachedRow(row, icons, join(dir, ART_CACHE));
       results[index] = await settle(row, fileOf(row), bytes, images, request);
       done += 1;
       request.onProgress?.(done, rows.length);
@@ -163,7 +163,11 @@ export async function makeArt(request: ArtRequest): Promise<ArtReport> {
     // Also after a full disk: what was written is known as ours the next time.
     if (mode === 'write') {
       const whole = only === undefined && results.filter(Boolean).length === rows.length;
-      const text = JSON.stringify({ inputs: whole || isSame ? key : '', notes, images } satisfies Ledger);
+      const text = JSON.stringify({
+        inputs: whole || isSame ? key : '',
+        notes,
+        images,
+      } satisfies ArtManifest);
       await replaceFile(join(dir, LEDGER), new TextEncoder().encode(text)).catch(() => undefined);
     }
   }
@@ -175,13 +179,13 @@ function unchangedRows(
   rows: readonly ArtRow[],
   fileOf: (row: ArtRow) => string,
   dir: string,
-  ledger: Ledger,
+  artManifest: ArtManifest,
 ): ArtResult[] | undefined {
   const results: ArtResult[] = [];
   for (const row of rows) {
     const file = fileOf(row);
     const name = pathFrom(dir, file);
-    const kept = ledger.images[name];
+    const kept = artManifest.images[name];
     // Not made at all: a drawing that may not be served.
     if (kept === undefined && row.format === 'svg' && onDisk(file) === undefined) continue;
     const disk = onDisk(file);

@@ -4,7 +4,7 @@ export type ArtTarget = 'web' | 'android' | 'apple';
 export type ArtScheme = 'light' | 'dark';
 
 /** What may show behind what is drawn. */
-export type Ground =
+export type Background =
   /** Nothing: the picture has see-through parts. */
   | 'transparent'
   /** The background, to every edge: no see-through pixel. */
@@ -34,7 +34,7 @@ export interface ArtRow {
   readonly width: number;
   readonly height: number;
   readonly format: 'png' | 'webp' | 'svg' | 'ico';
-  readonly ground: Ground;
+  readonly background: Background;
   readonly fit: Fit;
   /** The circle that is never cut, as a part of the side; 1 where nothing is cut. */
   readonly safe: number;
@@ -67,7 +67,7 @@ function row(target: ArtTarget, part: Part): ArtRow {
     target,
     height: part.width,
     format: 'png',
-    ground: 'transparent',
+    background: 'transparent',
     safe: 1,
     source: 'logo',
     scheme: 'light',
@@ -84,7 +84,7 @@ function webRows(): ArtRow[] {
       purpose: 'maskable',
       width: side,
       fit: circle(0.8 * INSIDE),
-      ground: 'opaque',
+      background: 'opaque',
       safe: 0.8,
       source: 'maskable',
       asks: MASKS,
@@ -113,7 +113,7 @@ function webRows(): ArtRow[] {
       purpose: 'monochrome',
       width: 512,
       fit: circle(0.8 * INSIDE),
-      ground: 'shape',
+      background: 'shape',
       ink: 'black',
       safe: 0.8,
       source: 'monochrome',
@@ -124,7 +124,7 @@ function webRows(): ArtRow[] {
       purpose: 'touch',
       width: 180,
       fit: box(0.72),
-      ground: 'opaque',
+      background: 'opaque',
       asks: `${CLIPS}: apple-touch-icon`,
     }),
     web({
@@ -133,7 +133,7 @@ function webRows(): ArtRow[] {
       width: 1200,
       height: 630,
       fit: box(0.56, 'rounded'),
-      ground: 'opaque',
+      background: 'opaque',
       asks: 'Open Graph protocol, og:image',
     }),
     ...STARTUP_DEVICES.flatMap((device) =>
@@ -153,7 +153,7 @@ function startupRow(device: DeviceClass, orientation: 'portrait' | 'landscape', 
     width,
     height,
     fit: box(device.kind === 'phone' ? 0.34 : 0.24, 'rounded'),
-    ground: 'opaque',
+    background: 'opaque',
     source: scheme === 'dark' ? 'dark' : 'splash',
     scheme,
     device,
@@ -183,7 +183,7 @@ export function launcherRows(): ArtRow[] {
         purpose: 'round',
         width: 48 * px,
         fit: circle(0.62, 'circle'),
-        ground: 'transparent',
+        background: 'transparent',
         safe: 0.92,
         asks: 'Android, roundIcon (API 25)',
       }),
@@ -201,7 +201,7 @@ export function launcherRows(): ArtRow[] {
         purpose: 'monochrome',
         width: 108 * px,
         fit: circle((66 / 108) * INSIDE),
-        ground: 'shape',
+        background: 'shape',
         ink: 'white',
         safe: 66 / 108,
         source: 'monochrome',
@@ -242,7 +242,7 @@ function androidRows(): ArtRow[] {
         width: 24 * px,
         density,
         fit: box(20 / 24),
-        ground: 'shape',
+        background: 'shape',
         ink: 'white',
         source: 'monochrome',
         asks: 'Android, notification icons: alpha only, 24 dp',
@@ -257,7 +257,7 @@ function androidRows(): ArtRow[] {
       purpose: 'store-icon',
       width: 512,
       fit: box(0.72),
-      ground: 'opaque',
+      background: 'opaque',
       asks: 'Store listing: 512 px, PNG of at most 1 MB',
     }),
     android({
@@ -266,7 +266,7 @@ function androidRows(): ArtRow[] {
       width: 1024,
       height: 500,
       fit: box(0.56, 'rounded'),
-      ground: 'opaque',
+      background: 'opaque',
       asks: 'Store listing: feature graphic, no alpha',
     }),
   ];
@@ -287,7 +287,7 @@ const APPLE_BUNDLE: readonly (readonly [name: string, side: number])[] = [
 ];
 
 function appleRows(): ArtRow[] {
-  const apple = (part: Part) => row('apple', { ground: 'opaque', ...part });
+  const apple = (part: Part) => row('apple', { background: 'opaque', ...part });
   const one = 'Apple, app icons: one of 1024 px, opaque, with dark and tinted variants';
   return [
     apple({ path: 'icon-1024.png', purpose: 'icon', width: 1024, fit: box(0.72), asks: one }),
@@ -324,7 +324,7 @@ function appleRows(): ArtRow[] {
         purpose: 'launch',
         width: 160 * scale,
         fit: box(1, 'rounded'),
-        ground: 'transparent',
+        background: 'transparent',
         source: 'splash',
         asks: 'Information Property List, UILaunchScreen: an image on a colour',
       }),

@@ -3,11 +3,10 @@ import { fromSystemError, HullError } from '../errors.js';
 import { type Rgba, requireOpaqueColor } from '../project/color.js';
 import type { Project } from '../project/project.js';
 import { readRegularFile } from '../util/files.js';
-import { type ArtInputs, parseGround } from './kit.js';
+import { type ArtInputs, parseBackground } from './icon-set.js';
 import type { PictureSource } from './logo.js';
 import type { ArtSource, ArtTarget } from './plan.js';
 
-const DEFAULT_BACKGROUND = '#ffffff';
 const DARK: Rgba = { r: 16, g: 20, b: 24, a: 255 };
 const OTHERS = [
   'foreground',
@@ -25,8 +24,8 @@ function readPicture(project: Project, path: string, key: string): Uint8Array {
     const known = fromSystemError(error, file);
     if (known instanceof HullError && known.code === 'file.missing') {
       throw new HullError('art.icon-missing', `The picture ${path} is not there.`, {
-        place: project.place(`/look/art/${key}`),
-        remedy: 'Correct the path, or leave the key out: the image is then made from look.icon.',
+        location: project.location(`/look/art/${key}`),
+        fix: 'Correct the path, or leave the key out: the image is then made from look.icon.',
       });
     }
     throw known;
@@ -35,43 +34,37 @@ function readPicture(project: Project, path: string, key: string): Uint8Array {
 
 /** What images are made from: the logo, and what `look` and `look.art` say. Throws `art.icon-missing`, `config.bad-value`. */
 export function artInputs(project: Project, logo: PictureSource): ArtInputs {
-  const { look } = project.config;
-  const art = look?.art ?? {};
-  const background = requireOpaqueColor(
-    look?.background_color ?? DEFAULT_BACKGROUND,
-    project.place('/look/background_color'),
-  );
+  const { look } = project.settings;
+  const { art } = look;
+  const background = requireOpaqueColor(look.background_color, project.location('/look/background_color'));
   const others: Partial<Record<ArtSource, PictureSource>> = {};
   for (const name of OTHERS) {
     const path = art[name];
     if (path !== undefined)
-      others[name] = { bytes: readPicture(project, path, name), place: { file: project.resolve(path) } };
+      others[name] = { bytes: readPicture(project, path, name), location: { file: project.resolve(path) } };
   }
   return {
     logo,
     others,
-    ground:
+    background:
       art.background === undefined
         ? { is: 'color', color: background }
-        : parseGround(art.background, project.place('/look/art/background'), (path) =>
+        : parseBackground(art.background, project.location('/look/art/background'), (path) =>
             readPicture(project, path, 'background'),
           ),
     darkGround:
       art.dark_background === undefined
         ? DARK
-        : requireOpaqueColor(art.dark_background, project.place('/look/art/dark_background')),
-    themeColor: requireOpaqueColor(
-      look?.theme_color ?? look?.background_color ?? DEFAULT_BACKGROUND,
-      project.place('/look/theme_color'),
-    ),
-    padding: art.padding ?? {},
+        : requireOpaqueColor(art.dark_background, project.location('/look/art/dark_background')),
+    themeColor: requireOpaqueColor(look.theme_color, project.location('/look/theme_color')),
+    padding: art.padding,
   };
 }
 
 /** Folders that images are made in: those for the web inside the web folder, so that they are served. */
-export function artPlaces(project: Project): Record<ArtTarget, string> {
-  const { web, look } = project.config;
-  const out = project.resolve(look?.art?.out ?? 'art');
+export function artFolders(project: Project): Record<ArtTarget, string> {
+  const { web, look } = project.settings;
+  const out = project.resolve(look.art.out);
   return {
     web: web.folder === undefined ? join(out, 'web') : join(project.resolve(web.folder), 'art'),
     android: join(out, 'android'),

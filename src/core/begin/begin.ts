@@ -1,5 +1,5 @@
 import { basename, join } from 'node:path';
-import { formatPlace, HullError, type Place } from '../errors.js';
+import { formatLocation, HullError, type Location } from '../errors.js';
 import { appIdFromHost, checkAppId } from '../project/app-id.js';
 import { parseColor, toHex } from '../project/color.js';
 import { CONFIG_FILE, DISPLAY_MODES, type HullConfig, ORIENTATIONS } from '../project/config.js';
@@ -7,8 +7,8 @@ import { checkLabel } from '../project/label.js';
 import { checkApart } from '../project/project.js';
 import { checkVersion } from '../project/version.js';
 import { capability } from '../site/capabilities.js';
-import { type FirstLook, linkedIcon, manifestIcon, siteLook } from '../site/first-look.js';
 import type { Site } from '../site/site.js';
+import { type FirstLook, linkedIcon, manifestIcon, siteLook } from '../site/start-page.js';
 import { usesOf } from '../survey/rules/permission.js';
 import { surveySite } from '../survey/survey.js';
 import { pathFrom } from '../util/files.js';
@@ -32,8 +32,8 @@ export const BEGIN_KEYS = [
   'look.icon',
   'android.engine',
 ] as const;
-/** Origin of values given as options. */
-const COMMAND_LINE = 'the command line';
+/** Origin of values that were given. */
+export const GIVEN = 'given';
 
 export type BeginKey = (typeof BEGIN_KEYS)[number];
 
@@ -46,7 +46,7 @@ export interface Found {
 export interface Proposal {
   readonly found: ReadonlyMap<BeginKey, Found>;
   /** Asked for, or named as missing: nothing can be assumed for these. */
-  readonly missing: readonly { readonly key: BeginKey; readonly option: string; readonly question: string }[];
+  readonly missing: readonly { readonly key: BeginKey; readonly question: string }[];
   /** Things seen that the user should know of. */
   readonly notes: readonly string[];
   /** A hosted icon to be saved beside `hull.json`: its bytes and the path that `look.icon` names. */
@@ -67,13 +67,13 @@ export interface Proposal {
   readonly entries: ProposedEntries;
 }
 
-/** Values given on the command line. */
+/** Values that are given. */
 export type BeginAnswers = Partial<Record<BeginKey, string>>;
 
-/** The options that answer what could not be found. */
-export const BEGIN_OPTIONS = {
-  'app.id': { option: '--id', question: 'App ID (a domain of yours in reverse; it can never change later)' },
-  'app.name': { option: '--name', question: 'Name of the app' },
+/** Values that there must be, and how they are asked for. */
+const NEEDED = {
+  'app.id': 'App ID (a domain of yours in reverse; it can never change later)',
+  'app.name': 'Name of the app',
 } as const;
 
 /** Collects values: the first one found for a key stands. */
@@ -127,11 +127,11 @@ function startPage(
 ): void {
   const base = site.kind === 'folder' ? site.base : baseOf(page.url);
   const reference = given ?? manifest?.start_url;
-  const place: Place =
-    given !== undefined ? { option: '--start' } : (manifest?.place('/start_url') ?? { url: page.url.href });
+  const location: Location =
+    given !== undefined ? { option: 'start' } : (manifest?.location('/start_url') ?? { url: page.url.href });
   const from = given === undefined && manifestText !== undefined ? manifestText.url : base;
   const named = `${manifestText?.name} /start_url`;
-  const origin = given !== undefined ? 'option --start' : manifest?.start_url ? named : 'default';
+  const origin = given !== undefined ? GIVEN : manifest?.start_url ? named : 'default';
   const url = reference === undefined ? page.url : parseUrl(reference, from);
   const hosted = hostedBase(collector.found.get('web.url')?.value);
   const below = hosted?.pathname ?? '/';
@@ -140,8 +140,8 @@ function startPage(
   const climbs = site.kind === 'folder' && reference !== undefined && climbsOut(reference, from);
   if (url === undefined || climbs || (url.origin !== base.origin && !onHost)) {
     throw new HullError('web.start-outside', `The start page "${reference}" lies outside the web app.`, {
-      place,
-      remedy: 'Name a page of the app itself, as in /?from=app',
+      location,
+      fix: 'Name a page of the app itself, as in /?from=app',
     });
   }
   // In a folder that is hosted below a path, pages may name themselves with that path or without.
@@ -191,15 +191,15 @@ export function proposeProject(
   const collector = new Collector();
   const { head, page } = findings;
   for (const key of BEGIN_KEYS) {
-    if (key !== 'web.start') collector.set(key, answers[key], COMMAND_LINE);
+    if (key !== 'web.start') collector.set(key, answers[key], GIVEN);
   }
 
-  if (webDir !== undefined) collector.set('web.folder', pathFrom(projectDir, webDir), COMMAND_LINE);
+  if (webDir !== undefined) collector.set('web.folder', pathFrom(projectDir, webDir), GIVEN);
   if (site.kind === 'hosted') {
     collector.set(
       'web.url',
       hostedAddress(findings).href,
-      page.url.href === site.name ? COMMAND_LINE : 'where the address led',
+      page.url.href === site.name ? GIVEN : 'where the address led',
     );
   }
   const canonical = hostedBase(head.canonical);
@@ -253,17 +253,17 @@ export function proposeProject(
   const engine = chooseEngine(site);
   collector.set('android.engine', engine.value, engine.origin);
   checkFound(collector.found);
-  const missing = (Object.keys(BEGIN_OPTIONS) as (keyof typeof BEGIN_OPTIONS)[])
+  const missing = (Object.keys(NEEDED) as (keyof typeof NEEDED)[])
     .filter((key) => !collector.found.has(key))
-    .map((key) => ({ key, ...BEGIN_OPTIONS[key] }));
+    .map((key) => ({ key, question: NEEDED[key] }));
   if (collector.found.get('web.url')?.value.toLowerCase().startsWith('http:')) {
     collector.notes.push(
-      'The address is plain http, which phones refuse: hull pack will ask for a reason in web.insecure.',
+      'The address is plain http, which phones refuse: packing needs a reason in web.insecure.',
     );
   }
   if (!collector.found.has('look.icon')) {
     collector.notes.push(
-      'No icon was found; hull pack will need one: set look.icon to an SVG or a PNG of at least 512 px.',
+      'No icon was found, and packing needs one: set look.icon to an SVG or a PNG of at least 512 px.',
     );
   }
   const entries = proposeEntries(site);
@@ -286,7 +286,7 @@ function fileOf(site: Site, url: URL): string {
 /** What the pages use of the device and an app has to declare, from the places where they do. */
 function proposePermissions(site: Site): Proposal['permissions'] {
   const found = new Map<string, { name: string; reason: string; origin: string }>();
-  for (const { names, place } of usesOf(site)) {
+  for (const { names, location } of usesOf(site)) {
     // Where the script does not show which of several it is, declaring all of them would ask for too much.
     const [name] = names.length === 1 ? names : [];
     const row = name === undefined ? undefined : capability(name);
@@ -294,7 +294,7 @@ function proposePermissions(site: Site): Proposal['permissions'] {
     found.set(row.name, {
       name: row.name,
       reason: row.reason,
-      origin: formatPlace(place),
+      origin: formatLocation(location),
     });
   }
   return [...found.values()];
@@ -342,10 +342,10 @@ function chooseEngine(site: Site): Found {
 }
 
 /** Checks one value as it would stand in `hull.json`. Throws `app.*` or `config.bad-value`. */
-export function checkAnswer(key: BeginKey, value: string, place: Place): void {
-  if (key === 'app.id') checkAppId(value, place);
-  if (key === 'app.name' || key === 'app.short_name') checkLabel(value, place);
-  if (key === 'app.version') checkVersion(value, place);
+export function checkAnswer(key: BeginKey, value: string, location: Location): void {
+  if (key === 'app.id') checkAppId(value, location);
+  if (key === 'app.name' || key === 'app.short_name') checkLabel(value, location);
+  if (key === 'app.version') checkVersion(value, location);
   const choices =
     key === 'android.engine'
       ? ['webview', 'browser']
@@ -356,33 +356,33 @@ export function checkAnswer(key: BeginKey, value: string, place: Place): void {
           : undefined;
   if (choices && !(choices as readonly string[]).includes(value)) {
     throw new HullError('config.bad-value', `"${value}" is not one of the values known here.`, {
-      place,
-      remedy: `One of: ${choices.join(', ')}.`,
+      location,
+      fix: `One of: ${choices.join(', ')}.`,
     });
   }
   if ((key === 'look.theme_color' || key === 'look.background_color') && parseColor(value)?.a !== 255) {
     throw new HullError('config.bad-value', `"${value}" is no opaque colour.`, {
-      place,
-      remedy: 'Write it as in #0b4f6c.',
+      location,
+      fix: 'Write it as in #0b4f6c.',
     });
   }
   if (key === 'web.url' && !/^https?:\/\/[^/]/i.test(value)) {
     throw new HullError('config.bad-value', `"${value}" is not a web address.`, {
-      place,
-      remedy: 'Write it in full, as in https://ferry.saltmarsh.example/',
+      location,
+      fix: 'Write it in full, as in https://ferry.saltmarsh.example/',
     });
   }
   if (key === 'app.build' && !(/^[1-9][0-9]*$/.test(value) && Number(value) <= 2_100_000_000)) {
     throw new HullError('config.bad-value', `"${value}" is not a build number.`, {
-      place,
-      remedy: 'Give a whole number from 1 to 2100000000; each release needs a larger one.',
+      location,
+      fix: 'Give a whole number from 1 to 2100000000; each release needs a larger one.',
     });
   }
 }
 
 function checkFound(found: ReadonlyMap<BeginKey, Found>): void {
   for (const [key, { value, origin }] of found) {
-    checkAnswer(key, value, origin === COMMAND_LINE ? { option: `${key}` } : { file: origin });
+    checkAnswer(key, value, origin === GIVEN ? { option: `${key}` } : { file: origin });
   }
 }
 

@@ -43,13 +43,13 @@ function canRun(file: string): boolean {
  * @param option what wanted a browser
  * @throws HullError `browser.missing`
  */
-export function findBrowser(named: string | undefined, searchPath: string, option = '--browser'): string {
-  const remedy = 'Install Chromium, Chrome or Edge, or name one with HULL_BROWSER=<path>.';
+export function findBrowser(named: string | undefined, searchPath: string, option = 'browser'): string {
+  const fix = 'Install Chromium, Chrome or Edge, or name one with HULL_BROWSER=<path>.';
   if (named !== undefined && named !== '') {
     if (canRun(named)) return named;
     throw new HullError('browser.missing', `${named} cannot be run.`, {
-      place: { option: 'HULL_BROWSER' },
-      remedy,
+      location: { option: 'HULL_BROWSER' },
+      fix,
     });
   }
   const ending = process.platform === 'win32' ? '.exe' : '';
@@ -57,8 +57,8 @@ export function findBrowser(named: string | undefined, searchPath: string, optio
   const found = [...onPath, ...(ELSEWHERE[process.platform] ?? [])].find(canRun);
   if (found === undefined) {
     throw new HullError('browser.missing', 'No Chromium, Chrome or Edge was found.', {
-      place: { option },
-      remedy,
+      location: { option },
+      fix,
     });
   }
   return found;

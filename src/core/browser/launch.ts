@@ -58,8 +58,8 @@ async function launch(options: BrowserOptions, more: readonly string[] = []): Pr
       'browser.failed',
       `The browser could not be started: ${String(error).split('\n')[0]}.`,
       {
-        place: { file: options.executable },
-        remedy: 'Name another with HULL_BROWSER=<path>, or work without a browser.',
+        location: { file: options.executable },
+        fix: 'Name another with HULL_BROWSER=<path>, or work without a browser.',
         cause: error,
       },
     );
@@ -112,8 +112,8 @@ async function guarded<T>(browser: Browser, options: BrowserOptions, work: () =>
   } catch (error) {
     if (error instanceof HullError || options.signal?.aborted) throw error;
     throw new HullError('browser.failed', `The browser stopped: ${String(error).split('\n')[0]}.`, {
-      place: { file: options.executable },
-      remedy: 'Run the command again; or work without a browser.',
+      location: { file: options.executable },
+      fix: 'Run the command again; or work without a browser.',
       cause: error,
     });
   } finally {

@@ -1,16 +1,17 @@
-import { HullError, type Place } from '../errors.js';
+import { type Fix, HullError, type Location, task, withTasks } from '../errors.js';
+import type { Finding } from '../finding.js';
 import { type Answer, Fetcher, type FetcherOptions } from '../net/fetcher.js';
-import type { DocumentFault } from './documents/read-json.js';
+import { DOCUMENT_IMPACT } from './documents/read-json.js';
 
 /** A document as a verifier got it, or why it got none. */
 export interface FetchedDocument {
-  readonly place: Place;
+  readonly location: Location;
   /** `undefined` where there is nothing to read. */
   readonly bytes: Uint8Array | undefined;
   /** What keeps verifiers from taking it, before anything in it is read. */
-  readonly faults: readonly DocumentFault[];
+  readonly faults: readonly Finding[];
   /** That the content type is another one, which not every verifier minds. */
-  readonly typeFault?: DocumentFault;
+  readonly typeFault?: Finding;
   /** That it is nowhere yet: what it will say is known, but perhaps not with which certificates. */
   readonly planned?: true;
   /** Seconds that caches may keep it, where the answer says so. */
@@ -41,19 +42,20 @@ function maxAgeOf(header: string): number | undefined {
 
 const isJson = (type: string) => /^application\/json\s*(?:;|$)/i.test(type.trim());
 
-function answerFaults(place: Place, answer: Answer): DocumentFault[] {
-  const fault = (weight: DocumentFault['weight'], saw: string, remedy: string): DocumentFault => ({
-    weight,
-    place,
-    saw,
-    remedy,
+function answerFaults(location: Location, answer: Answer): Finding[] {
+  const fault = (observed: string, fix: Fix): Finding => ({
+    code: 'domains.document-refused',
+    severity: 'error',
+    location,
+    observed,
+    impact: DOCUMENT_IMPACT.error,
+    fix,
   });
-  const { status, location } = answer;
+  const { status, location: target } = answer;
   if (status >= 300 && status < 400) {
     return [
       fault(
-        'breaks',
-        `The host redirects to ${location ?? 'nowhere'} (status ${status}), and verifiers follow no redirect.`,
+        `The host redirects to ${target ?? 'nowhere'} (status ${status}), and verifiers follow no redirect.`,
         'Answer with the document at this address itself, on every host that is named.',
       ),
     ];
@@ -61,47 +63,54 @@ function answerFaults(place: Place, answer: Answer): DocumentFault[] {
   if (status === 404 || status === 410) {
     return [
       fault(
-        'breaks',
         `The document is not there (status ${status}).`,
-        'Deploy it: hull domains write makes it. Many deployments drop folders that begin with a dot.',
+        withTasks`Deploy it: ${task('writeDomains')} makes it. Many deployments drop folders that begin with a dot.`,
       ),
     ];
   }
   if (status === 401 || status === 403) {
     return [
       fault(
-        'breaks',
         `The host refuses to give it (status ${status}).`,
         'Let everyone read /.well-known: verifiers sign in nowhere.',
       ),
     ];
   }
   if (status !== 200) {
-    const remedy = status >= 500 ? 'Look into the server’s log.' : 'Answer with status 200.';
-    return [fault('breaks', `The host answers with status ${status}.`, remedy)];
+    const fix = status >= 500 ? 'Look into the server’s log.' : 'Answer with status 200.';
+    return [fault(`The host answers with status ${status}.`, fix)];
   }
   return [];
 }
 
-function typeFault(place: Place, { status, type }: Answer): DocumentFault | undefined {
+function typeFault(location: Location, { status, type }: Answer): Finding | undefined {
   if (status !== 200 || isJson(type)) return undefined;
-  const saw = type === '' ? 'The answer has no content type.' : `The content type is ${type}.`;
-  return { weight: 'breaks', place, saw, remedy: 'Answer with Content-Type: application/json' };
+  const observed = type === '' ? 'The answer has no content type.' : `The content type is ${type}.`;
+  return {
+    code: 'domains.content-type',
+    severity: 'error',
+    location,
+    observed,
+    impact: DOCUMENT_IMPACT.error,
+    fix: 'Answer with Content-Type: application/json',
+  };
 }
 
 /** What to do about a connection that fails, and in which words. */
-function connectionFault(place: Place, error: HullError): DocumentFault {
+function connectionFault(location: Location, error: HullError): Finding {
   const remedies: Partial<Record<HullError['code'], string>> = {
     'net.tls':
-      'Fix the certificate on the server: verifiers take only what public authorities vouch for. On a test server: --ca <file>',
+      'Fix the certificate on the server: verifiers accept only certificates of public authorities. For a test server, name its authority.',
     'net.timeout': 'Verifiers wait no longer; look at what answers /.well-known on the server.',
     'net.too-large': 'This is not the document; see what the host answers there.',
   };
   return {
-    weight: 'breaks',
-    place: { ...place, ...error.place },
-    saw: error.message,
-    remedy: remedies[error.code] ?? 'Check the name and that the host answers on port 443.',
+    code: 'domains.host-unreachable',
+    severity: 'error',
+    location: { ...location, ...error.location },
+    observed: error.message,
+    impact: DOCUMENT_IMPACT.error,
+    fix: remedies[error.code] ?? 'Check the name and that the host answers on port 443.',
   };
 }
 
@@ -125,14 +134,14 @@ export class VerifierFetcher implements DocumentSource {
   }
 
   async include(url: URL): Promise<FetchedDocument> {
-    const place: Place = { url: url.href };
+    const location: Location = { url: url.href };
     try {
       const answer = await this.#fetcher.fetch(url, MOST_BYTES);
-      const faults = answerFaults(place, answer);
+      const faults = answerFaults(location, answer);
       const maxAge = maxAgeOf(answer.cacheControl);
-      const type = typeFault(place, answer);
+      const type = typeFault(location, answer);
       return {
-        place,
+        location,
         bytes: faults.length === 0 ? answer.bytes : undefined,
         faults,
         ...(type ? { typeFault: type } : {}),
@@ -142,7 +151,7 @@ export class VerifierFetcher implements DocumentSource {
       };
     } catch (error) {
       if (!(error instanceof HullError) || !error.code.startsWith('net.')) throw error;
-      return { place, bytes: undefined, faults: [connectionFault(place, error)] };
+      return { location, bytes: undefined, faults: [connectionFault(location, error)] };
     }
   }
 }

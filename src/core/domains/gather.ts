@@ -1,21 +1,23 @@
 import { join } from 'node:path';
 import type { App } from '../app/app.js';
-import { filterOfLink } from '../platforms/android/app/intents.js';
+import { task, withTasks } from '../errors.js';
+import type { Finding } from '../finding.js';
+import { buildLinkFilter } from '../platforms/android/app/intents.js';
 import { readAndroidOptions } from '../platforms/android/app/options.js';
 import { inspectPackage, type PackageFacts } from '../platforms/android/inspect/inspect.js';
 import type { Project } from '../project/project.js';
 import { patternMatches } from '../project/url-pattern.js';
 import { isInside, newestFirst, pathFrom } from '../util/files.js';
-import type { AskFacts, Held } from './ask.js';
 import { readAppleAssociation } from './documents/apple-association.js';
 import { type AssetLinks, readAssetLinks } from './documents/asset-links.js';
 import { readOriginAssociation } from './documents/origin-association.js';
-import type { DocumentFault } from './documents/read-json.js';
+import { DOCUMENT_IMPACT } from './documents/read-json.js';
+import type { AskFacts, LoadedDocument } from './explain.js';
 import type { DocumentSource, FetchedDocument } from './fetch-documents.js';
 import { type DocumentKind, type HostPlan, wantsOlderForm } from './plan.js';
-import { type Expectation, type PackageSide, withIncludes } from './prove.js';
 import { type HostFolder, readIfThere } from './put.js';
 import type { Signer } from './signers.js';
+import { type Expectation, type PackageSide, withIncludes } from './verify.js';
 import type { WebApp } from './web-app.js';
 
 /** Certificates that a device sees: of the newest scheme that holds, and of those that vouched for it. */
@@ -72,24 +74,28 @@ export class FolderSource implements DocumentSource {
   async document(host: string, path: string): Promise<FetchedDocument> {
     const file = join(this.#folderOf(host).dir, ...path.split('/'));
     const bytes = readIfThere(file);
-    if (bytes !== undefined) return { place: { file }, bytes, faults: [] };
-    const fault: DocumentFault = {
-      weight: 'breaks',
-      place: { file },
-      saw: 'The document is not in the folder.',
-      remedy: 'Make it: hull domains write',
+    if (bytes !== undefined) return { location: { file }, bytes, faults: [] };
+    const fault: Finding = {
+      code: 'domains.document-missing',
+      severity: 'error',
+      location: { file },
+      observed: 'The document is not in the folder.',
+      impact: DOCUMENT_IMPACT.error,
+      fix: withTasks`Make it: ${task('writeDomains')}`,
     };
-    return { place: { file }, bytes, faults: [fault] };
+    return { location: { file }, bytes, faults: [fault] };
   }
 
   async include(url: URL): Promise<FetchedDocument> {
-    const fault: DocumentFault = {
-      weight: 'warns',
-      place: { url: url.href },
-      saw: 'What the list includes from here was not read: only folders are looked at.',
-      remedy: 'Prove it once it is deployed, without --local.',
+    const fault: Finding = {
+      code: 'domains.include-unread',
+      severity: 'warning',
+      location: { url: url.href },
+      observed: 'What the list includes from here was not read: only folders are looked at.',
+      impact: 'Certificates that are listed there do not count.',
+      fix: 'Verify it against the host after it is deployed.',
     };
-    return { place: { url: url.href }, bytes: undefined, faults: [fault] };
+    return { location: { url: url.href }, bytes: undefined, faults: [fault] };
   }
 }
 
@@ -130,25 +136,25 @@ export class PlannedSource extends FolderSource {
     if (planned === undefined) return found;
     const text = JSON.stringify(planned.merge(undefined), undefined, 2);
     const name = `${path.slice(1)} as hull.json would have it`;
-    return { place: { file: name }, bytes: new TextEncoder().encode(text), faults: [], planned: true };
+    return { location: { file: name }, bytes: new TextEncoder().encode(text), faults: [], planned: true };
   }
 }
 
 /** Reads a document, and why it does not count where it does not. */
-function held<D extends { readonly faults: readonly DocumentFault[] }>(
+function loaded<D extends { readonly faults: readonly Finding[] }>(
   fetched: FetchedDocument,
   kind: DocumentKind,
-  read: (place: FetchedDocument['place'], bytes: Uint8Array) => D,
-): Held<D> {
-  const document = read(fetched.place, fetched.bytes ?? new Uint8Array());
+  read: (location: FetchedDocument['location'], bytes: Uint8Array) => D,
+): LoadedDocument<D> {
+  const document = read(fetched.location, fetched.bytes ?? new Uint8Array());
   const type = kind === 'android' && fetched.typeFault ? [fetched.typeFault] : [];
   const all = [
     ...fetched.faults,
     ...type,
     ...(fetched.bytes === undefined || fetched.planned ? [] : document.faults),
   ];
-  const broken = all.find(({ weight }) => weight === 'breaks');
-  return { place: fetched.place, document, ...(broken ? { broken: broken.saw } : {}) };
+  const broken = all.find(({ severity }) => severity === 'error');
+  return { location: fetched.location, document, ...(broken ? { broken: broken.observed } : {}) };
 }
 
 export interface GatherRequest {
@@ -168,7 +174,7 @@ export function expectationOf(
   unknownCertificate: Expectation['unknownCertificate'] = 'breaks',
 ): Expectation {
   const { project, app, plans, ids, signers, packages, web } = request;
-  const { engine, store_key } = project.config.android ?? {};
+  const { engine, store_key } = project.settings.android;
   return {
     plans,
     ids,
@@ -184,10 +190,10 @@ export function expectationOf(
 
 /** Statement lists with what they include; of a statement that stands elsewhere no line is told. */
 async function included(
-  lists: ReadonlyMap<string, Held<AssetLinks>>,
+  lists: ReadonlyMap<string, LoadedDocument<AssetLinks>>,
   source: DocumentSource,
-): Promise<Map<string, Held<AssetLinks>>> {
-  const entries = [...lists].map(async ([host, own]): Promise<[string, Held<AssetLinks>]> => {
+): Promise<Map<string, LoadedDocument<AssetLinks>>> {
+  const entries = [...lists].map(async ([host, own]): Promise<[string, LoadedDocument<AssetLinks>]> => {
     if (own.document.includes.length === 0) return [host, own];
     const { lists: all } = await withIncludes(source, own.document);
     const others = all
@@ -204,16 +210,16 @@ async function included(
 /** Everything that tells which app opens a link. */
 export async function askFactsOf(request: GatherRequest, source: DocumentSource): Promise<AskFacts> {
   const { project, app, plans, ids, signers, packages, web } = request;
-  const documentsOf = async <D extends { readonly faults: readonly DocumentFault[] }>(
+  const documentsOf = async <D extends { readonly faults: readonly Finding[] }>(
     kind: DocumentKind,
-    read: (place: FetchedDocument['place'], bytes: Uint8Array) => D,
-  ): Promise<Map<string, Held<D>>> => {
+    read: (location: FetchedDocument['location'], bytes: Uint8Array) => D,
+  ): Promise<Map<string, LoadedDocument<D>>> => {
     const wanted = plans.flatMap(({ host, documents }) =>
       documents.filter((one) => one.kind === kind).map(({ path }) => ({ host, path })),
     );
     const entries = await Promise.all(
       wanted.map(
-        async ({ host, path }) => [host, held(await source.document(host, path), kind, read)] as const,
+        async ({ host, path }) => [host, loaded(await source.document(host, path), kind, read)] as const,
       ),
     );
     return new Map(entries);
@@ -224,7 +230,7 @@ export async function askFactsOf(request: GatherRequest, source: DocumentSource)
     android: {
       packageName: ids.android,
       certificates: certificates.length === 0 ? undefined : certificates,
-      filters: released?.filters ?? app.links.map(filterOfLink),
+      filters: released?.filters ?? app.links.map(buildLinkFilter),
       from: released ? shortFile(project, released.file) : 'hull.json',
       minSdk: readAndroidOptions(project).minSdk,
       links: app.links,

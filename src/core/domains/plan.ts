@@ -74,7 +74,7 @@ function componentOf(rule: PathRule, comment: 'comment' | 'comments'): Record<st
 
 /** Whether an Apple app runs on devices that read only the older form: before version 13. */
 export function wantsOlderForm(project: Project): boolean {
-  const least = project.config.apple?.min_version;
+  const least = project.settings.apple.min_version;
   return least !== undefined && Number(least.split('.')[0]) < 13;
 }
 
@@ -119,13 +119,13 @@ export function checkSameRules(project: Project, links: readonly AppLink[], shar
   const text = (link: AppLink | undefined) => JSON.stringify([link?.rules, link?.credentials]);
   const other = others.find((link) => text(link) !== text(first));
   if (first === undefined || other === undefined) return;
-  const index = (project.config.links ?? []).findIndex(({ host }) => host === other.host);
+  const index = project.settings.links.findIndex(({ host }) => host === other.host);
   throw new HullError(
     'domains.one-document',
     `${first.host} and ${other.host} have different rules, and one document: ${shared}.`,
     {
-      place: project.place(`/links/${Math.max(index, 0)}`),
-      remedy: 'Give both the same paths; or serve the two hosts from folders of their own: links[].folder.',
+      location: project.location(`/links/${Math.max(index, 0)}`),
+      fix: 'Give both the same paths; or serve the two hosts from folders of their own: links[].folder.',
     },
   );
 }
@@ -142,12 +142,12 @@ export function planDomains(project: Project, app: App, ids: AppIds, signers: re
     byHost.set(host, [...(byHost.get(host) ?? []), link]);
   }
   const own = app.hosted ? app.base.hostname : undefined;
-  const isBrowser = project.config.android?.engine === 'browser';
+  const isBrowser = project.settings.android.engine === 'browser';
   if (isBrowser && own !== undefined && !byHost.has(own)) byHost.set(own, []);
   if (byHost.size === 0) {
     throw new HullError('domains.none', 'hull.json names no links: there is no host to associate.', {
-      place: project.place('/links'),
-      remedy: `Add "links": [{ "host": "${own ?? 'ferry.saltmarsh.example'}" }]`,
+      location: project.location('/links'),
+      fix: `Add "links": [{ "host": "${own ?? 'ferry.saltmarsh.example'}" }]`,
     });
   }
   return [...byHost].map(([host, links]) => {
@@ -181,7 +181,7 @@ export function planDomains(project: Project, app: App, ids: AppIds, signers: re
 
 /** The app's IDs out of a project. @param web the manifest's `id`, as an address */
 export function appIds(project: Project, app: App, web: string | undefined): AppIds {
-  const { team, id, clip } = project.config.apple ?? {};
+  const { team, id, clip } = project.settings.apple;
   return {
     android: app.androidId,
     apple: team === undefined ? undefined : `${team}.${id ?? app.id}`,

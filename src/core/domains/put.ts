@@ -1,5 +1,5 @@
 import { join } from 'node:path';
-import { fromSystemError, HullError, systemErrorCode } from '../errors.js';
+import { formatFix, fromSystemError, HullError, systemErrorCode, task, withTasks } from '../errors.js';
 import { isHostFault, readHostName } from '../links/host.js';
 import type { AppLink } from '../links/links.js';
 import { editConfig } from '../project/edit.js';
@@ -42,13 +42,13 @@ export function folderOfHost(project: Project, host: string, out: string | undef
     const read = readHostName(text);
     return isHostFault(read) ? text : read.name;
   };
-  const named = project.config.links?.find(
+  const named = project.settings.links.find(
     (link) => link.folder !== undefined && hostOf(link.host) === host,
   )?.folder;
   if (named !== undefined) return { dir: project.resolve(named), served: true };
-  const { folder, url } = project.config.web;
+  const { folder, url } = project.settings.web;
   const base = url === undefined ? undefined : baseOf(new URL(url));
-  const hosts = new Set((project.config.links ?? []).map((link) => hostOf(link.host)));
+  const hosts = new Set(project.settings.links.map((link) => hostOf(link.host)));
   const isOwn = base === undefined ? hosts.size === 1 && hosts.has(host) : base.hostname === host;
   // What lies below a path of its host is not where the host's root is.
   if (folder !== undefined && isOwn && (base?.pathname ?? '/') === '/') {
@@ -76,10 +76,10 @@ function existingJson(file: string): { readonly value: unknown } | undefined {
   const [first] = faults;
   throw new HullError(
     'domains.foreign-document',
-    `${first?.saw ?? 'It is not valid JSON.'} It was left as it is.`,
+    `${first?.observed ?? 'It is not valid JSON.'} It was left as it is.`,
     {
-      place: first?.place ?? { file },
-      remedy: `${first?.remedy ?? 'Fix it.'} Or move the file away; hull domains write makes a new one.`,
+      location: first?.location ?? { file },
+      fix: withTasks`${formatFix(first?.fix ?? 'Fix it.')} Or move the file away; ${task('writeDomains')} makes a new one.`,
     },
   );
 }
@@ -128,8 +128,8 @@ export function prepareDocuments(
         'domains.too-large',
         `The document would have ${Buffer.byteLength(text)} bytes, and devices read ${APPLE_LIMIT} at most.`,
         {
-          place: { file },
-          remedy: 'Say the same with fewer paths: wildcards, or what is left out instead of what is in.',
+          location: { file },
+          fix: 'Say the same with fewer paths: wildcards, or what is left out instead of what is in.',
         },
       );
     }

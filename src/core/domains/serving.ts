@@ -73,8 +73,7 @@ handle @wellknown {
     },
     {
       title: 'Static hosts whose build drops folders that begin with a dot',
-      text: `Name the folder in the build's settings, as in include: [".well-known"], or switch the build step off for files that are built already.
-After the deployment: hull domains verify says whether it arrived.`,
+      text: `Name the folder in the build's settings, as in include: [".well-known"], or switch the build step off for files that are built already.`,
     },
     {
       title: 'Object storage behind a content delivery network',

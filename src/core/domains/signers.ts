@@ -3,7 +3,7 @@ import { chooseKey, type NamedKey, namedKey } from '../keys/open.js';
 import { readCertificateFile } from '../keys/public-part.js';
 import { readLineage } from '../platforms/android/signing/plan.js';
 import type { Project } from '../project/project.js';
-import { pointerStep } from '../util/json-places.js';
+import { pointerStep } from '../util/json-locations.js';
 
 /** A certificate that signs, has signed or will sign an app, and for whom. */
 export interface Signer {
@@ -60,7 +60,7 @@ export async function signersOf(project: Project, options: SignerOptions): Promi
   const own = namedKey(project, options.key).name;
   add('own', own, await read(own));
   lineage('former', own);
-  const store = project.config.android?.store_key;
+  const store = project.settings.android.store_key;
   if (store !== undefined && store !== own) {
     add('store', store, await read(store));
     lineage('former', store);
@@ -70,4 +70,5 @@ export async function signersOf(project: Project, options: SignerOptions): Promi
 }
 
 /** Where in `hull.json` a key is described. */
-export const placeOfKey = (project: Project, name: string) => project.place(`/keys/${pointerStep(name)}`);
+export const locationOfKey = (project: Project, name: string) =>
+  project.location(`/keys/${pointerStep(name)}`);

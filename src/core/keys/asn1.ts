@@ -29,7 +29,7 @@ export function toDer(node: Node): Uint8Array {
 
 export function damaged(what: string): HullError {
   return new HullError('keys.damaged', `The file is damaged: ${what}.`, {
-    remedy: 'Restore the file from a backup; nothing here has changed it.',
+    fix: 'Restore the file from a backup; nothing here has changed it.',
   });
 }
 

@@ -1,3 +1,4 @@
+import { formatFix, type SayTask, task } from '../errors.js';
 import type { Project } from '../project/project.js';
 import type { CertificateFacts } from './fingerprint.js';
 
@@ -11,7 +12,7 @@ export interface SheetKey {
 
 /** Where a key is used, as the project has it. */
 function uses(project: Project, name: string): string[] {
-  const { android, keys = {} } = project.config;
+  const { android, keys } = project.settings;
   const successor = Object.entries(keys).find(([, key]) => key.succeeds === name)?.[0];
   return [
     ...(android?.key === name ? ['It signs every package and bundle that is made (android.key).'] : []),
@@ -23,8 +24,8 @@ function uses(project: Project, name: string): string[] {
 }
 
 /** A sheet to print and keep apart from the computer: what a key is, what it is for, what is lost with it. No secret. */
-export function backupSheet(project: Project, keys: readonly SheetKey[], day: string): string {
-  const { app } = project.config;
+export function backupSheet(project: Project, keys: readonly SheetKey[], day: string, say?: SayTask): string {
+  const { app } = project.settings;
   const sections = keys.map(({ name, file, alias, certificate, succeeds }) => {
     const used = uses(project, name);
     return `## Key "${name}"
@@ -58,7 +59,7 @@ ${sections.join('\n')}
 ## To restore
 
 1. Put the file back where hull.json names it, readable by its owner alone.
-2. \`hull keys show <name>\` asks for the password; compare the SHA-256 above with what it prints.
-3. \`hull keys check\` says whether it is kept as it should be.
+2. \`${formatFix([task('showKey', '<name>')], say)}\` asks for the password; compare the SHA-256 above with what it prints.
+3. \`${formatFix([task('checkKeys')], say)}\` says whether it is kept as it should be.
 `;
 }

@@ -1,28 +1,14 @@
 import { existsSync, readdirSync, readFileSync, statSync } from 'node:fs';
 import { basename, dirname, join, relative, resolve, sep } from 'node:path';
 import ignore from 'ignore';
-import { HullError, type Place } from '../errors.js';
+import { HullError, task, withTasks } from '../errors.js';
+import type { Finding } from '../finding.js';
 import { readGitIndex } from '../formats/git-index/reader.js';
 import type { Project } from '../project/project.js';
-import { pointerStep } from '../util/json-places.js';
+import { pointerStep } from '../util/json-locations.js';
 import { readCertificateFile } from './public-part.js';
 
 /** Whether keys are kept as they should be: who can read them, whether version control would take them, where passwords stand. */
-
-export interface KeyFinding {
-  readonly severity: 'danger' | 'advice';
-  readonly code:
-    | 'missing'
-    | 'mode'
-    | 'tracked'
-    | 'not-ignored'
-    | 'password-written'
-    | 'certificate'
-    | 'no-copy';
-  readonly saw: string;
-  readonly place: Place;
-  readonly remedy: string;
-}
 
 const slashes = (path: string) => path.split(sep).join('/');
 
@@ -103,12 +89,8 @@ function* suspects(dir: string, depth = 0): Generator<string> {
 }
 
 /** Places where a password stands: those given, and what looks like one. The password is never part of a finding. */
-function writtenPasswords(
-  dir: string,
-  webFolder: string | undefined,
-  known: readonly string[],
-): KeyFinding[] {
-  const found: KeyFinding[] = [];
+function writtenPasswords(dir: string, webFolder: string | undefined, known: readonly string[]): Finding[] {
+  const found: Finding[] = [];
   let count = 0;
   for (const file of suspects(dir)) {
     if (webFolder !== undefined && file.startsWith(webFolder + sep)) continue;
@@ -119,17 +101,17 @@ function writtenPasswords(
     for (const [index, line] of text.split('\n').entries()) {
       const isKnown = known.some((password) => password.length >= 6 && line.includes(password));
       if (!isKnown && !WRITTEN.some((pattern) => pattern.test(line))) continue;
-      const name = slashes(relative(dir, file));
       const isHistory = /_history$/.test(basename(file));
       found.push({
-        severity: 'danger',
-        code: 'password-written',
-        saw: isKnown
+        severity: 'error',
+        code: 'keys.password-written',
+        impact: 'Anyone who reads this file can use the key.',
+        observed: isKnown
           ? 'The password of a key is written here.'
           : 'What looks like the password of a key is written here.',
-        place: { file: name, line: index + 1 },
-        remedy: isHistory
-          ? 'Take the line out of the history, and change the password: hull keys import makes a copy with a new one.'
+        location: { file, line: index + 1 },
+        fix: isHistory
+          ? withTasks`Take the line out of the history, and change the password: ${task('importKey', '<file>')} makes a copy with a new one.`
           : 'Take it out, and let CI give it from its own store of secrets, in HULL_KEY_PASSWORD; then change the password.',
       });
     }
@@ -138,7 +120,7 @@ function writtenPasswords(
 }
 
 /** A certificate file of `hull.json` that cannot be read: documents and packages would be made without it. */
-function unreadableCertificate(project: Project, name: string, path: string): KeyFinding[] {
+function unreadableCertificate(project: Project, name: string, path: string): Finding[] {
   try {
     readCertificateFile(project.resolve(path), path);
     return [];
@@ -146,11 +128,12 @@ function unreadableCertificate(project: Project, name: string, path: string): Ke
     if (!(error instanceof HullError)) throw error;
     return [
       {
-        severity: 'danger',
-        code: 'certificate',
-        saw: `The certificate of "${name}" cannot be used. ${error.message}`,
-        place: project.place(`/keys/${pointerStep(name)}/certificate`),
-        remedy: error.remedy ?? 'Download the certificate again.',
+        severity: 'error',
+        code: 'keys.certificate',
+        impact: 'Documents and packages would be made without it.',
+        observed: `The certificate of "${name}" cannot be used. ${error.message}`,
+        location: project.location(`/keys/${pointerStep(name)}/certificate`),
+        fix: error.fix ?? 'Download the certificate again.',
       },
     ];
   }
@@ -165,56 +148,60 @@ const OTHERS = 0o077;
  * @param passwords that are known here, so that they are found wherever they stand
  * @param platform as process.platform names it: Windows has no mode bits
  */
-export function checkKeys(project: Project, passwords: readonly string[], platform: string): KeyFinding[] {
-  const found: KeyFinding[] = [];
+export function findKeyDangers(project: Project, passwords: readonly string[], platform: string): Finding[] {
+  const found: Finding[] = [];
   const tree = workTree(project.dir);
-  for (const [name, config] of Object.entries(project.config.keys ?? {})) {
+  for (const [name, config] of Object.entries(project.settings.keys)) {
     if (config.certificate !== undefined) {
       found.push(...unreadableCertificate(project, name, config.certificate));
     }
     if (config.file === undefined) continue;
     const file = project.resolve(config.file);
-    const place = { file: config.file };
+    const location = { file };
     if (!existsSync(file)) {
       found.push({
-        severity: 'danger',
-        code: 'missing',
-        saw: `The keystore of "${name}" is not there.`,
-        place: project.place(`/keys/${pointerStep(name)}/file`),
-        remedy: 'Restore it from a backup. Without it the app can never be updated by this key.',
+        severity: 'error',
+        code: 'keys.missing',
+        impact: 'The app cannot be updated with this key.',
+        observed: `The keystore of "${name}" is missing.`,
+        location: project.location(`/keys/${pointerStep(name)}/file`),
+        fix: 'Restore it from a backup.',
       });
       continue;
     }
     const mode = statSync(file).mode & 0o777;
     if (platform !== 'win32' && (mode & OTHERS) !== 0) {
       found.push({
-        severity: 'danger',
-        code: 'mode',
-        saw: `Others on this machine can read it (mode ${mode.toString(8)}).`,
-        place,
-        remedy: `chmod 600 ${config.file}`,
+        severity: 'error',
+        code: 'keys.mode',
+        impact: 'Other users of this machine can copy the key.',
+        observed: `Others on this machine can read it (mode ${mode.toString(8)}).`,
+        location,
+        fix: `chmod 600 ${config.file}`,
       });
     }
     if (tree === undefined || relative(tree.root, file).startsWith('..')) continue;
     if (isTracked(tree.root, tree.git, file)) {
       found.push({
-        severity: 'danger',
-        code: 'tracked',
-        saw: 'Version control has this key: everyone with a copy of the project has it too, for ever.',
-        place,
-        remedy: `git rm --cached ${config.file}, and a rule in .gitignore. If the project was ever shared, let a new key succeed: hull keys rotate`,
+        severity: 'error',
+        code: 'keys.tracked',
+        impact: 'Everyone with a copy of the project has the key, forever.',
+        observed: 'Version control has this key.',
+        location,
+        fix: withTasks`git rm --cached ${config.file ?? ''}, and a rule in .gitignore. If the project was ever shared, rotate the key: ${task('rotateKey')}`,
       });
     } else if (!isIgnored(tree.root, tree.git, file)) {
       found.push({
-        severity: 'danger',
-        code: 'not-ignored',
-        saw: 'Version control would take this key with the next "add all".',
-        place,
-        remedy: `Add a line to .gitignore: ${slashes(relative(tree.root, file))}`,
+        severity: 'error',
+        code: 'keys.not-ignored',
+        impact: 'The key would be published with the project.',
+        observed: 'Version control would take this key with the next "add all".',
+        location,
+        fix: `Add a line to .gitignore: ${slashes(relative(tree.root, file))}`,
       });
     }
   }
-  const web = project.config.web.folder;
+  const web = project.settings.web.folder;
   return [
     ...found,
     ...writtenPasswords(project.dir, web === undefined ? undefined : project.resolve(web), passwords),

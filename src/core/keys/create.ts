@@ -26,13 +26,13 @@ export const MIN_YEARS = 27;
 const MAX_NAME = 64;
 
 function checkRequest(request: IdentityRequest): void {
-  const fail = (message: string, option: string, remedy: string) => {
-    throw new HullError('keys.bad-subject', message, { place: { option }, remedy });
+  const fail = (message: string, option: string, fix: string) => {
+    throw new HullError('keys.bad-subject', message, { location: { option }, fix });
   };
   if (request.commonName.trim() === '' || request.commonName.length > MAX_NAME) {
     fail(
       `A certificate’s name has 1 to ${MAX_NAME} characters.`,
-      '--common-name',
+      'commonName',
       'Give the app’s or the team’s name.',
     );
   }
@@ -42,21 +42,21 @@ function checkRequest(request: IdentityRequest): void {
   ) {
     fail(
       `An organization’s name has 1 to ${MAX_NAME} characters.`,
-      '--organization',
+      'organization',
       'Shorten it or leave it out.',
     );
   }
   if (request.country !== undefined && !/^[A-Z]{2}$/.test(request.country)) {
     fail(
       `"${request.country}" is not a country code of two capital letters.`,
-      '--country',
+      'country',
       'Write it as in NO or PT.',
     );
   }
   if (!Number.isInteger(request.years) || request.years < MIN_YEARS || request.years > 100) {
     fail(
       `A signing certificate is valid for ${MIN_YEARS} to 100 years.`,
-      '--years',
+      'years',
       'Stores refuse certificates that end sooner, and an app cannot change its key at will.',
     );
   }

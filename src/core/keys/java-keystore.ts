@@ -120,8 +120,7 @@ function readEntries(reader: JavaReader): ProtectedEntry[] {
         'keys.unsupported',
         `The entry "${alias}" is a secret key, which signs no package.`,
         {
-          remedy:
-            'Copy the signing key into a keystore of its own: keytool -importkeystore -srcalias <alias> …',
+          fix: 'Copy the signing key into a keystore of its own: keytool -importkeystore -srcalias <alias> …',
         },
       );
     }
@@ -181,7 +180,7 @@ export async function readJavaKeystore(
     const opens = await opensAny(entries, passwords.key ?? passwords.store, budget);
     if (opens) throw damaged('its digest does not match its content');
     throw new HullError('keys.wrong-password', 'The password does not open this keystore.', {
-      remedy: 'Give the right one in HULL_KEY_PASSWORD, with --password-file, or at the prompt.',
+      fix: 'Give the right password.',
     });
   }
   const opened: KeystoreEntry[] = [];
@@ -190,7 +189,7 @@ export async function readJavaKeystore(
     const pkcs8 = await openKey(key, passwords.key ?? passwords.store, budget);
     if (pkcs8 === undefined) {
       throw new HullError('keys.wrong-key-password', `The keystore opens, and the key "${alias}" does not.`, {
-        remedy: 'The key has a password of its own: give it with --key-password-file <file>.',
+        fix: 'The key has a password of its own: give that one too.',
       });
     }
     try {

@@ -1,8 +1,8 @@
-import { fromSystemError, HullError, systemErrorCode } from '../errors.js';
+import { fromSystemError, HullError, systemErrorCode, task, withTasks } from '../errors.js';
 import type { KeyConfig } from '../project/config.js';
 import type { Project } from '../project/project.js';
 import { readRegularFile } from '../util/files.js';
-import { pointerStep } from '../util/json-places.js';
+import { pointerStep } from '../util/json-locations.js';
 import { type KeystoreEntry, readPkcs12 } from './pkcs12.js';
 
 /** The name of a key that is used where none is named. */
@@ -21,18 +21,18 @@ export function namedKey(
   project: Project,
   wanted?: string,
 ): { readonly name: string; readonly config: KeyConfig } {
-  const keys = project.config.keys ?? {};
+  const keys = project.settings.keys;
   const names = Object.keys(keys);
   const name =
-    wanted ?? project.config.android?.key ?? (names.length === 1 ? names[0] : DEFAULT_KEY) ?? DEFAULT_KEY;
+    wanted ?? project.settings.android.key ?? (names.length === 1 ? names[0] : DEFAULT_KEY) ?? DEFAULT_KEY;
   const config = Object.hasOwn(keys, name) ? keys[name] : undefined;
   if (config === undefined) {
     throw new HullError('keys.none', `There is no signing key named "${name}" in hull.json.`, {
-      place: project.place('/keys'),
-      remedy:
+      location: project.location('/keys'),
+      fix:
         names.length === 0
-          ? 'Make one: hull keys new'
-          : `Keys known: ${names.join(', ')}. Choose one with --key or android.key, or make it: hull keys new ${name}`,
+          ? withTasks`Make one: ${task('createKey')}`
+          : withTasks`The keys are: ${names.join(', ')}. Choose one of them in android.key, or make it: ${task('createKey', name)}`,
     });
   }
   return { name, config };
@@ -46,9 +46,8 @@ export function chooseKey(project: Project, wanted?: string): NamedKey {
       'keys.public-only',
       `Of the key "${name}" only the certificate is here: it signs elsewhere.`,
       {
-        place: project.place(`/keys/${pointerStep(name)}`),
-        remedy:
-          'Choose the key that signs here with --key or android.key; a store’s own is named by android.store_key.',
+        location: project.location(`/keys/${pointerStep(name)}`),
+        fix: 'Choose the key that signs here in android.key; the store’s own is named by android.store_key.',
       },
     );
   }
@@ -63,16 +62,15 @@ export function readKeystoreFile(file: string): Uint8Array {
     const bytes = readRegularFile(file);
     if (bytes.length > MAX_BYTES) {
       throw new HullError('keys.damaged', 'The file is larger than 4 MiB: it is no keystore.', {
-        place: { file },
+        location: { file },
       });
     }
     return bytes;
   } catch (error) {
     if (systemErrorCode(error) === 'ENOENT') {
       throw new HullError('keys.none', 'The keystore is not there.', {
-        place: { file },
-        remedy:
-          'Restore it from a backup. Only for an app that was never published: make a new one with hull keys new',
+        location: { file },
+        fix: withTasks`Restore it from a backup. Only for an app that was never published: make a new one with ${task('createKey')}`,
       });
     }
     throw fromSystemError(error, file);
@@ -92,8 +90,8 @@ export function noAlias(
       : `The keystore holds no key with the alias "${alias}".`;
   const names = aliases.map((one) => `"${one}"`).join(', ');
   return new HullError('keys.no-alias', message, {
-    place: { file },
-    remedy: names === '' ? 'There is no key in it.' : `${choose}: ${names}.`,
+    location: { file },
+    fix: names === '' ? 'There is no key in it.' : `${choose}: ${names}.`,
   });
 }
 

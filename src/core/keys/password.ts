@@ -16,7 +16,7 @@ export function checkNewPassword(password: string): void {
   const fault = passwordFault(password);
   if (fault !== undefined) {
     throw new HullError('keys.password-unfit', `This password is not fit for a new keystore. ${fault}`, {
-      remedy: 'Choose one of at least 8 printable ASCII characters; a few random words are good.',
+      fix: 'Choose one of at least 8 printable ASCII characters; a few random words are good.',
     });
   }
 }

@@ -64,8 +64,7 @@ function unsupported(name: string): HullError {
     'keys.unsupported',
     `The keystore is encrypted with ${name}, which is not read here.`,
     {
-      remedy:
-        'Convert it to a new file with today’s algorithms: openssl pkcs12 -legacy -in old.p12 -nodes | openssl pkcs12 -export -out new.p12',
+      fix: 'Convert it to a new file with today’s algorithms: openssl pkcs12 -legacy -in old.p12 -nodes | openssl pkcs12 -export -out new.p12',
     },
   );
 }

@@ -44,7 +44,7 @@ export function readCertificates(bytes: Uint8Array): Uint8Array[] {
 
 function wrongPassword(): HullError {
   return new HullError('keys.wrong-password', 'The password does not open this key.', {
-    remedy: 'Give the right one in HULL_OLD_KEY_PASSWORD, with --old-password-file, or at the prompt.',
+    fix: 'Give the right password.',
   });
 }
 
@@ -58,7 +58,7 @@ function readPemKey(text: string, label: string, password: string | undefined): 
     const code = String((error as NodeJS.ErrnoException).code);
     if (/UNSUPPORTED/.test(code)) {
       throw new HullError('keys.unsupported', 'The key is encrypted with a cipher that is not read here.', {
-        remedy: 'Encrypt it again: openssl pkcs8 -topk8 -in old.pem -out new.pem',
+        fix: 'Encrypt it again: openssl pkcs8 -topk8 -in old.pem -out new.pem',
       });
     }
     throw wrongPassword();
@@ -100,7 +100,7 @@ export function readKeyFile(
   const certificates = chainOf(privateKey, readChainCertificates([...beside, ...more]));
   if (certificates.length === 0) {
     throw new HullError('keys.no-certificate', 'The key is there, and no certificate that belongs to it.', {
-      remedy: 'Give the certificate’s file with --certificate <file>.',
+      fix: 'Give the file of its certificate too.',
     });
   }
   return [{ alias: '', privateKey, certificates }];

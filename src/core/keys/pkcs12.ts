@@ -305,6 +305,6 @@ export async function readPkcs12(bytes: Uint8Array, password: string): Promise<K
   }
   if (opened && entries.length > 0) throw damaged('its integrity code does not match its content');
   throw new HullError('keys.wrong-password', 'The password does not open this keystore.', {
-    remedy: 'Give the right one in HULL_KEY_PASSWORD, with --password-file, or at the prompt.',
+    fix: 'Give the right password.',
   });
 }

@@ -1,5 +1,5 @@
 import { X509Certificate } from 'node:crypto';
-import { HullError } from '../errors.js';
+import { HullError, task, withTasks } from '../errors.js';
 import { child, children, fromDer, isContext, numberOf, oidOf, rawBytes } from './asn1.js';
 
 /**
@@ -16,7 +16,7 @@ const what = 'a certificate';
 
 function bad(why: string): HullError {
   return new HullError('keys.bad-certificate', `A certificate cannot be read: ${why}.`, {
-    remedy: 'Sign with a certificate in X.509 form (RFC 5280); hull keys new makes one.',
+    fix: withTasks`Sign with a certificate in X.509 form (RFC 5280); ${task('createKey')} makes one.`,
   });
 }
 

@@ -1,19 +1,7 @@
+import { type Fix, type Location, task, withTasks } from '../errors.js';
+import { bySeverity, type Finding, type Severity } from '../finding.js';
 import { child, fromDer, oidOf } from './asn1.js';
 import { readCertificate } from './read-certificate.js';
-
-/** What may become trouble with a signing certificate, and what follows from it. */
-export interface Weakness {
-  readonly code:
-    | 'expired'
-    | 'expiring'
-    | 'ends-too-soon'
-    | 'short-key'
-    | 'weak-digest'
-    | 'debug-key'
-    | 'not-yet';
-  readonly saw: string;
-  readonly means: string;
-}
 
 /** Stores refuse certificates that end before this day (the platform’s store, signing requirements). */
 export const STORE_MINIMUM_END = new Date('2033-10-22T00:00:00Z');
@@ -34,64 +22,83 @@ function digestFault(der: Uint8Array): string | undefined {
   return WEAK_SIGNATURES[oidOf(child(child(fromDer(der, what), 1, what), 0, what), what)];
 }
 
-/** Weaknesses of a certificate (DER) as they stand at `now`, the worst first. Throws `keys.bad-certificate`. */
-export function weaknesses(der: Uint8Array, now: Date): Weakness[] {
+/**
+ * Weaknesses of a certificate at `now`, the most severe first.
+ *
+ * @param der the certificate (X.509, DER)
+ * @param location where it was read
+ * @throws HullError `keys.bad-certificate`
+ */
+export function weaknesses(der: Uint8Array, now: Date, location: Location): Finding[] {
   const certificate = readCertificate(der);
   const [from, until] = [new Date(certificate.validFrom), new Date(certificate.validTo)];
   const day = until.toISOString().slice(0, 10);
-  const found: Weakness[] = [];
+  const found: Finding[] = [];
+  const add = (code: string, severity: Severity, observed: string, impact: string, fix: Fix) =>
+    found.push({ code: `keys.${code}`, severity, location, observed, impact, fix });
   if (/\bCN=Android Debug\b/i.test(certificate.subject)) {
-    found.push({
-      code: 'debug-key',
-      saw: 'This is a debug key.',
-      means:
-        'Anyone may have a key of this name; stores refuse it, and it is never the key of a released app.',
-    });
+    add(
+      'debug-key',
+      'error',
+      'This is a debug key.',
+      'Anyone may have a key of this name; stores refuse it, and it is never the key of a released app.',
+      withTasks`Sign releases with a key of your own: ${task('createKey')}`,
+    );
   }
   if (until < now) {
-    found.push({
-      code: 'expired',
-      saw: `It ended on ${day}.`,
-      means: 'Devices go on taking updates that it signs; stores take none any more.',
-    });
+    add(
+      'expired',
+      'error',
+      `It ended on ${day}.`,
+      'Devices go on taking updates that it signs; stores take none any more.',
+      withTasks`Rotate the key while it still signs updates: ${task('rotateKey')}`,
+    );
   } else if (until < STORE_MINIMUM_END) {
-    found.push({
-      code: 'ends-too-soon',
-      saw: `It ends on ${day}, and stores want it to last until ${STORE_MINIMUM_END.toISOString().slice(0, 10)} at least.`,
-      means:
-        'A new app cannot be put into the store with it; one that is there already can be updated until it ends.',
-    });
+    add(
+      'ends-too-soon',
+      'warning',
+      `It ends on ${day}, and stores want it to last until ${STORE_MINIMUM_END.toISOString().slice(0, 10)} at least.`,
+      'A new app cannot be put into the store with it; one that is there already can be updated until it ends.',
+      withTasks`For a new app, make a key that lasts: ${task('createKey')}`,
+    );
   } else if (until.getTime() - now.getTime() < TWO_YEARS) {
-    found.push({
-      code: 'expiring',
-      saw: `It ends on ${day}.`,
-      means: 'Let a new key succeed it while this one still signs: hull keys rotate',
-    });
+    add(
+      'expiring',
+      'warning',
+      `It ends on ${day}.`,
+      'After that day stores accept no new app signed with it.',
+      withTasks`Rotate it while it still signs: ${task('rotateKey')}`,
+    );
   }
   if (from > now) {
-    found.push({
-      code: 'not-yet',
-      saw: `It begins only on ${from.toISOString().slice(0, 10)}.`,
-      means: 'Devices whose clock is right may refuse it until then.',
-    });
+    add(
+      'not-yet',
+      'warning',
+      `It begins only on ${from.toISOString().slice(0, 10)}.`,
+      'Devices whose clock is right may refuse it until then.',
+      'Wait until then, or check the clock of the machine that made it.',
+    );
   }
   const { asymmetricKeyType: type, asymmetricKeyDetails: details } = certificate.publicKey;
   const bits = details?.modulusLength;
   if (type === 'dsa' || (bits !== undefined && bits < SHORTEST_RSA)) {
-    found.push({
-      code: 'short-key',
-      saw: type === 'dsa' ? 'It is a DSA key.' : `Its RSA key has ${bits} bits.`,
-      means:
-        'Somebody with means could compute the private key and sign updates in your name; stores want RSA 2048 or more.',
-    });
+    add(
+      'short-key',
+      'warning',
+      type === 'dsa' ? 'It is a DSA key.' : `Its RSA key has ${bits} bits.`,
+      'Somebody with means could compute the private key and sign updates in your name; stores want RSA 2048 or more.',
+      withTasks`Rotate it: ${task('rotateKey')}`,
+    );
   }
   const digest = digestFault(der);
   if (digest !== undefined) {
-    found.push({
-      code: 'weak-digest',
-      saw: `The certificate itself is signed with ${digest}.`,
-      means: 'For a certificate that signs itself this does no harm, but tools warn about it.',
-    });
+    add(
+      'weak-digest',
+      'suggestion',
+      `The certificate itself is signed with ${digest}.`,
+      'For a certificate that signs itself this does no harm, but tools warn about it.',
+      'Nothing needs to be done for an existing app.',
+    );
   }
-  return found;
+  return bySeverity(found);
 }

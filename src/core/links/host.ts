@@ -12,8 +12,8 @@ export interface HostName {
 
 /** Why a text is no host that can be associated with an app, and what to write instead. */
 export interface HostFault {
-  readonly saw: string;
-  readonly remedy: string;
+  readonly observed: string;
+  readonly fix: string;
 }
 
 /** One label of a host name (RFC 1123 section 2.1). */
@@ -21,8 +21,8 @@ const LABELS =
   /^(?=.{1,253}$)[a-z0-9](?:[a-z0-9-]{0,61}[a-z0-9])?(?:\.[a-z0-9](?:[a-z0-9-]{0,61}[a-z0-9])?)+$/;
 const ALONE = 'Write the name alone, in lower case: ferry.saltmarsh.example';
 
-function fault(saw: string, remedy = ALONE): HostFault {
-  return { saw, remedy };
+function fault(observed: string, fix = ALONE): HostFault {
+  return { observed, fix };
 }
 
 /** Reads the host of a link. Internationalised names may be written either way. */
@@ -68,7 +68,7 @@ export function readHostName(text: string): HostName | HostFault {
 }
 
 export function isHostFault(read: HostName | HostFault): read is HostFault {
-  return 'saw' in read;
+  return 'observed' in read;
 }
 
 /** A host both ways, where there are two: `xn--fhre-loa.example (fähre.example)`. */

@@ -44,15 +44,15 @@ const isThere = ({ kind, since = 0, before = Number.POSITIVE_INFINITY }: FilterP
   level >= since && level < before && (level >= SUFFIX_SINCE || (kind !== 'suffix' && kind !== 'advanced'));
 
 function authorityMatches(filter: LinkFilter, link: LinkUrl): 'yes' | 'host' | 'port' {
-  let saw: 'host' | 'port' = 'host';
+  let observed: 'host' | 'port' = 'host';
   for (const { host, port } of filter.hosts) {
     const wanted = host.toLowerCase();
     const holds = wanted.startsWith('*') ? link.host.endsWith(wanted.slice(1)) : link.host === wanted;
     if (!holds) continue;
     if (port === undefined || port === link.port) return 'yes';
-    saw = 'port';
+    observed = 'port';
   }
-  return saw;
+  return observed;
 }
 
 /** One part against a link, as android.content.UriRelativeFilter has it: all of them are compared decoded. */

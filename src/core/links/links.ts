@@ -1,7 +1,7 @@
-import { HullError, type Place } from '../errors.js';
+import { HullError, type Location } from '../errors.js';
 import type { LinkPathConfig } from '../project/config.js';
 import type { Project } from '../project/project.js';
-import { pointerStep } from '../util/json-places.js';
+import { pointerStep } from '../util/json-locations.js';
 import { decodePath } from '../util/url-path.js';
 import { isHostFault, readHostName } from './host.js';
 import { normalizeEncoding } from './link-url.js';
@@ -49,14 +49,14 @@ export function pathMatches(pattern: string, text: string): boolean {
   return compileWildcard(pattern, { caseSensitive: true }).test(text);
 }
 
-function badPath(text: string, place: Place, remedy: string): HullError {
-  return new HullError('links.bad-path', `"${text}" is not a path of a link.`, { place, remedy });
+function badPath(text: string, location: Location, fix: string): HullError {
+  return new HullError('links.bad-path', `"${text}" is not a path of a link.`, { location, fix });
 }
 
 /** A pattern of a path, in one way of writing it. Throws `links.bad-path`. */
-function readPattern(text: string, pattern: string, place: Place): string {
-  const fail = (remedy: string): never => {
-    throw badPath(text, place, remedy);
+function readPattern(text: string, pattern: string, location: Location): string {
+  const fail = (fix: string): never => {
+    throw badPath(text, location, fix);
   };
   if (!pattern.startsWith('/') || /[?#\s]/.test(pattern)) {
     fail(
@@ -77,31 +77,35 @@ function readPattern(text: string, pattern: string, place: Place): string {
 }
 
 /** A pattern of a query's value or of a fragment: it must not match what is empty. */
-function readText(text: string, place: Place): string {
+function readText(text: string, location: Location): string {
   const pattern = normalizeEncoding(text).replaceAll(/\*{2,}/g, '*');
   if (!/[?&#]|\$\(|%(2A|26|3B)|;/i.test(text)) return pattern;
   throw badPath(
     text,
-    place,
+    location,
     'Use letters, digits and * for any run of characters; nothing that parts a query.',
   );
 }
 
-function pathRule(given: string | LinkPathConfig, place: Place, placeOf: (key: string) => Place): PathRule {
+function pathRule(
+  given: string | LinkPathConfig,
+  location: Location,
+  locationOf: (key: string) => Location,
+): PathRule {
   if (typeof given === 'string') {
     const allow = !given.startsWith('!');
-    return { allow, pattern: readPattern(given, allow ? given : given.slice(1), place) };
+    return { allow, pattern: readPattern(given, allow ? given : given.slice(1), location) };
   }
   const { path, query = {}, fragment, exclude = false, comment } = given;
   const names = Object.entries(query).map(([name, value]): readonly [string, string] => [
-    readText(name, placeOf(`query/${pointerStep(name)}`)),
-    readText(value, placeOf(`query/${pointerStep(name)}`)),
+    readText(name, locationOf(`query/${pointerStep(name)}`)),
+    readText(value, locationOf(`query/${pointerStep(name)}`)),
   ]);
   return {
     allow: !exclude,
-    pattern: readPattern(path, path, placeOf('path')),
+    pattern: readPattern(path, path, locationOf('path')),
     ...(names.length === 0 ? {} : { query: names }),
-    ...(fragment === undefined ? {} : { fragment: readText(fragment, placeOf('fragment')) }),
+    ...(fragment === undefined ? {} : { fragment: readText(fragment, locationOf('fragment')) }),
     ...(comment === undefined ? {} : { comment }),
   };
 }
@@ -119,13 +123,13 @@ function covers(wide: PathRule, narrow: PathRule): boolean {
   );
 }
 
-function checkReachable(rules: readonly PathRule[], placeOf: (index: number) => Place): void {
+function checkReachable(rules: readonly PathRule[], locationOf: (index: number) => Location): void {
   rules.forEach((rule, index) => {
     if (!rule.allow || !rules.some((other) => !other.allow && covers(other, rule))) return;
     throw new HullError(
       'links.matches-nothing',
       `${rule.pattern} matches nothing: another rule leaves all of it out.`,
-      { place: placeOf(index), remedy: 'Remove one of the two.' },
+      { location: locationOf(index), fix: 'Remove one of the two.' },
     );
   });
 }
@@ -151,21 +155,21 @@ const EVERYTHING: PathRule = { allow: true, pattern: '/*' };
 /** Reads the hosts whose links open in the app. Throws `links.*`. */
 export function readLinks(project: Project): AppLink[] {
   const seen = new Set<string>();
-  return (project.config.links ?? []).map(({ host, paths, credentials }, index) => {
+  return project.settings.links.map(({ host, paths, credentials }, index) => {
     const at = `/links/${index}`;
-    const fail = (saw: string, remedy: string): never => {
-      throw new HullError('links.bad-host', saw, { place: project.place(`${at}/host`), remedy });
+    const fail = (observed: string, fix: string): never => {
+      throw new HullError('links.bad-host', observed, { location: project.location(`${at}/host`), fix });
     };
     const read = readHostName(host);
-    if (isHostFault(read)) return fail(read.saw, read.remedy);
+    if (isHostFault(read)) return fail(read.observed, read.fix);
     const name = `${read.wildcard ? '*.' : ''}${read.name}`;
     if (seen.has(name)) fail(`The host "${host}" is named twice.`, 'Put all its paths into one entry.');
     seen.add(name);
     const own = (paths ?? ['/*']).map((given, each) => {
       const pointer = `${at}/paths/${each}`;
-      return pathRule(given, project.place(pointer), (key) => project.place(`${pointer}/${key}`));
+      return pathRule(given, project.location(pointer), (key) => project.location(`${pointer}/${key}`));
     });
-    checkReachable(own, (each) => project.place(`${at}/paths/${each}`));
+    checkReachable(own, (each) => project.location(`${at}/paths/${each}`));
     const rules = own.some(({ allow }) => allow) ? own : [EVERYTHING, ...own];
     return { host: name, rules, credentials: credentials ?? false };
   });

@@ -60,14 +60,15 @@ function ends(tokens: readonly Token[], text: string, starts: ReadonlySet<number
     const next = new Set<number>();
     if (token.is === 'any') {
       let first = Number.POSITIVE_INFINITY;
-      for (const place of at) first = Math.min(first, place);
-      for (let place = first; place <= text.length; place += 1) next.add(place);
+      for (const location of at) first = Math.min(first, location);
+      for (let location = first; location <= text.length; location += 1) next.add(location);
     } else if (token.is === 'one') {
-      for (const place of at) if (place < text.length) next.add(place + 1);
+      for (const location of at) if (location < text.length) next.add(location + 1);
     } else if (token.is === 'text') {
-      for (const place of at) if (text.startsWith(token.text, place)) next.add(place + token.text.length);
+      for (const location of at)
+        if (text.startsWith(token.text, location)) next.add(location + token.text.length);
     } else {
-      for (const choice of token.choices) for (const place of ends(choice, text, at)) next.add(place);
+      for (const choice of token.choices) for (const location of ends(choice, text, at)) next.add(location);
     }
     if (next.size === 0) return next;
     at = next;

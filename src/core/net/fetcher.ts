@@ -106,11 +106,11 @@ class PrivateAddress extends Error {}
 
 function failure(url: URL, error: unknown): HullError {
   if (error instanceof HullError) return error;
-  const place = { url: url.href };
+  const location = { url: url.href };
   if (error instanceof PrivateAddress) {
     return new HullError('net.private-address', `${url.hostname} has a private address, ${error.message}.`, {
-      place,
-      remedy: 'Only a host that you name may have one; begin the survey at its own address.',
+      location,
+      fix: 'Only a host that you name may have one; begin the survey at its own address.',
     });
   }
   const code = systemErrorCode(error) ?? '';
@@ -120,9 +120,8 @@ function failure(url: URL, error: unknown): HullError {
       'net.tls',
       `No secure connection: ${tls ?? (error instanceof Error ? error.message.split('\n')[0] : code)}.`,
       {
-        place,
-        remedy:
-          'Fix the certificate on the server; phones refuse it as well. For a test server: --ca <file>.',
+        location,
+        fix: 'Fix the certificate on the server; phones refuse it as well. For a test server, name its authority.',
         cause: error,
       },
     );
@@ -130,8 +129,8 @@ function failure(url: URL, error: unknown): HullError {
   const nested = error instanceof AggregateError ? error.errors[0] : error;
   const why = nested instanceof Error ? nested.message : String(nested);
   return new HullError('net.unreachable', `The host did not answer: ${why}.`, {
-    place,
-    remedy: 'Check the address and the connection; or give the folder of built files instead.',
+    location,
+    fix: 'Check the address and the connection; or give the folder of built files instead.',
     cause: error,
   });
 }
@@ -270,8 +269,8 @@ export class Fetcher {
       if (timeout.aborted && !(error instanceof HullError)) {
         const seconds = (this.#options.timeout ?? TIMEOUT_MS) / 1000;
         throw new HullError('net.timeout', `No whole answer came within ${seconds} seconds.`, {
-          place: { url: at.href },
-          remedy: 'Open the address in a browser; a user on a weak network would wait as long.',
+          location: { url: at.href },
+          fix: 'Open the address in a browser; a user on a weak network would wait as long.',
         });
       }
       throw failure(at, error);
@@ -282,15 +281,15 @@ export class Fetcher {
     const next = parseUrl(location, at);
     if (next?.protocol !== 'https:' && next?.protocol !== 'http:') {
       throw new HullError('net.unreachable', `It redirects to ${location}, which is no web page.`, {
-        place: { url: at.href },
-        remedy: 'Correct the redirect on the server.',
+        location: { url: at.href },
+        fix: 'Correct the redirect on the server.',
       });
     }
     if (seen.has(next.href) || hops >= (this.#options.redirects ?? MAX_REDIRECTS)) {
       const what = seen.has(next.href) ? 'back to where it came from' : `more than ${MAX_REDIRECTS} times`;
       throw new HullError('net.redirect-loop', `The host redirects ${what}.`, {
-        place: { url: first.href },
-        remedy: `The last step led from ${at.href} to ${next.href}; correct it on the server, or give the final address.`,
+        location: { url: first.href },
+        fix: `The last step led from ${at.href} to ${next.href}; correct it on the server, or give the final address.`,
       });
     }
     return next;
@@ -347,8 +346,8 @@ async function body(
           'net.too-large',
           `The answer is larger than ${limit / 1024 / 1024} MiB${unpack ? ' unpacked' : ''}.`,
           {
-            place: { url: url.href },
-            remedy: 'Check that this is the address of the page itself.',
+            location: { url: url.href },
+            fix: 'Check that this is the address of the page itself.',
           },
         );
       }

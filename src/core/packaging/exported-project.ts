@@ -3,7 +3,7 @@ import { createReadStream, existsSync, readdirSync, readFileSync } from 'node:fs
 import { copyFile, mkdir, rename, rm, rmdir } from 'node:fs/promises';
 import { dirname, join, relative, resolve } from 'node:path';
 import { diff3Merge } from 'node-diff3';
-import { fromSystemError, HullError, systemErrorCode } from '../errors.js';
+import { fromSystemError, HullError, systemErrorCode, task, withTasks } from '../errors.js';
 import type { ProjectFile } from '../platforms/android/project/export.js';
 import { pathFrom, replaceFile, temporaryBeside } from '../util/files.js';
 
@@ -84,7 +84,7 @@ async function keepBase(dir: string, file: ProjectFile): Promise<void> {
 /** Reads what an exported project knows of itself. Throws `project.not-exported`. */
 export function readRecord(dir: string): ExportRecord {
   const file = join(dir, RECORD);
-  const remedy = 'Name a folder that hull pack android-project made, with its .hull folder.';
+  const fix = withTasks`Name a folder that ${task('packSourceProject')} made, with its .hull folder.`;
   let record: ExportRecord;
   try {
     record = JSON.parse(readFileSync(file, 'utf8')) as ExportRecord;
@@ -95,8 +95,8 @@ export function readRecord(dir: string): ExportRecord {
       systemErrorCode(error) === 'ENOTDIR'
     )
       throw new HullError('project.not-exported', 'This is not an exported project.', {
-        place: { file },
-        remedy,
+        location: { file },
+        fix,
       });
     throw fromSystemError(error, file);
   }
@@ -108,8 +108,8 @@ export function readRecord(dir: string): ExportRecord {
   const isInside = (path: string) => !/(?:^|\/)\.\.(?:\/|$)|^\/|\\/.test(path);
   if (isWhole && Object.keys(record.files).every(isInside)) return record;
   throw new HullError('project.not-exported', 'What this project knows of its making is damaged.', {
-    place: { file },
-    remedy,
+    location: { file },
+    fix,
   });
 }
 
@@ -136,8 +136,8 @@ export async function exportProject({
       'project.exists',
       'The project was exported before; exporting again would lose your edits.',
       {
-        place: { file: dir },
-        remedy: `Bring it up to date with hull refit ${dir}, or name another folder with --out.`,
+        location: { file: dir },
+        fix: withTasks`Bring it up to date with ${task('refitProject', dir)}, or name another folder.`,
       },
     );
   }
@@ -146,8 +146,8 @@ export async function exportProject({
       'project.folder-not-empty',
       'This folder is not empty; nothing was written into it.',
       {
-        place: { file: dir },
-        remedy: 'Name a new folder with --out.',
+        location: { file: dir },
+        fix: 'Name a new folder.',
       },
     );
   }
@@ -244,7 +244,7 @@ async function refitFile(
  *
  * @throws HullError `project.not-exported`, `disk.*`
  */
-export async function refitProject(request: RefitRequest): Promise<RefitResult[]> {
+export async function refitExported(request: RefitRequest): Promise<RefitResult[]> {
   const { dir, files, version, mode } = request;
   const record = readRecord(dir);
   const results: RefitResult[] = [];

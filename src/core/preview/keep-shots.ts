@@ -7,7 +7,7 @@ import { pathFrom, replaceFile } from '../util/files.js';
 /** What earlier runs took: path from the project → SHA-256. */
 const LEDGER = '.hull/shots.json';
 
-function readLedger(dir: string): Record<string, string> {
+function readArtManifest(dir: string): Record<string, string> {
   try {
     const kept = JSON.parse(readFileSync(join(dir, LEDGER), 'utf8')) as unknown;
     return typeof kept === 'object' && kept !== null ? (kept as Record<string, string>) : {};
@@ -39,24 +39,24 @@ export async function keepShots(
   folder: string,
   shots: ReadonlyMap<string, Uint8Array>,
 ): Promise<KeptShot[]> {
-  const ledger = readLedger(projectDir);
+  const artManifest = readArtManifest(projectDir);
   const hash = (bytes: Uint8Array) => createHash('sha256').update(bytes).digest('hex');
   const results: KeptShot[] = [];
   for (const [path, bytes] of shots) {
     const file = join(folder, path);
     const name = pathFrom(projectDir, file);
     const there = readThere(file);
-    if (there && ledger[name] !== hash(there)) {
+    if (there && artManifest[name] !== hash(there)) {
       results.push({ file: name, state: 'kept', size: there.length });
       continue;
     }
     await replaceFile(file, bytes);
-    ledger[name] = hash(bytes);
+    artManifest[name] = hash(bytes);
     results.push({ file: name, state: 'written', size: bytes.length });
   }
   await replaceFile(
     join(projectDir, LEDGER),
-    new TextEncoder().encode(`${JSON.stringify(ledger, undefined, 2)}\n`),
+    new TextEncoder().encode(`${JSON.stringify(artManifest, undefined, 2)}\n`),
   );
   return results;
 }

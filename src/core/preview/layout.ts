@@ -41,10 +41,10 @@ function inside({ width, height }: HeldScreen, around: Insets): ScreenLayout['pa
 }
 
 /** Whether the app can be held this way: phones follow `look.orientation`, large screens do not (Android, API 36). */
-export function canBeHeld(app: Pick<App, 'orientation'>, { handset, held }: HeldScreen): boolean {
-  if (handset.kind === 'tablet' || handset.platform === 'apple') return true;
-  if (app.orientation.startsWith('portrait')) return held === 'upright';
-  if (app.orientation.startsWith('landscape')) return held === 'sideways';
+export function canBeHeld(app: Pick<App, 'orientation'>, { device, orientation }: HeldScreen): boolean {
+  if (device.kind === 'tablet' || device.platform === 'apple') return true;
+  if (app.orientation.startsWith('portrait')) return orientation === 'portrait';
+  if (app.orientation.startsWith('landscape')) return orientation === 'landscape';
   return true;
 }
 
@@ -59,14 +59,14 @@ export function androidLayout(
   app: Pick<App, 'display' | 'themeColor' | 'backgroundColor' | 'window'>,
   screen: HeldScreen,
 ): ScreenLayout {
-  const { handset, held, insets } = screen;
+  const { device, orientation, insets } = screen;
   const covers = app.window.edges === 'cover';
   if (app.display === 'fullscreen') {
-    const hasCutout = handset.cutout !== undefined;
+    const hasCutout = device.cutout !== undefined;
     const around = {
       ...NONE,
-      ...(hasCutout && held === 'upright' ? { top: insets.top } : {}),
-      ...(hasCutout && held === 'sideways' ? { left: insets.left } : {}),
+      ...(hasCutout && orientation === 'portrait' ? { top: insets.top } : {}),
+      ...(hasCutout && orientation === 'landscape' ? { left: insets.left } : {}),
     };
     return {
       screen,

@@ -1,3 +1,4 @@
+import { formatFix, type SayTask } from '../errors.js';
 import { toHex } from '../project/color.js';
 import { html, PAGE_STYLE } from '../util/html-page.js';
 import type { CutLabel } from './label.js';
@@ -8,14 +9,21 @@ import {
   LIST_SIZE,
   type Preview,
   type PreviewQuestion,
-  type PreviewSection,
   type StoreListing,
 } from './preview.js';
 import { sceneFigure } from './screen-html.js';
 import { type Wallpaper, wallpapers } from './wallpapers.js';
 
+/** Parts of the page; the family of a finding's code says which one it belongs to. */
+type PreviewSection = 'home' | 'start' | 'asking' | 'store';
+
+interface PageRequest {
+  readonly preview: Preview;
+  readonly say: SayTask | undefined;
+}
+
 const KINDS = ['phone', 'tablet'] as const;
-const HOLDS = ['upright', 'sideways'] as const;
+const HOLDS = ['portrait', 'landscape'] as const;
 const SCHEMES = ['light', 'dark'] as const;
 
 const SECTIONS: Readonly<Record<PreviewSection, string>> = {
@@ -28,10 +36,10 @@ const SECTIONS: Readonly<Record<PreviewSection, string>> = {
 /** Which of the start's figures are shown, by what is chosen: no script is needed. */
 function choiceRules(): string {
   return KINDS.flatMap((kind) =>
-    HOLDS.flatMap((held) =>
+    HOLDS.flatMap((orientation) =>
       SCHEMES.map(
         (scheme) =>
-          `#start:has(#is-${kind}:checked):has(#is-${held}:checked):has(#is-${scheme}:checked) .set.${kind}.${held}.${scheme}`,
+          `#start:has(#is-${kind}:checked):has(#is-${orientation}:checked):has(#is-${scheme}:checked) .set.${kind}.${orientation}.${scheme}`,
       ),
     ),
   ).join(',\n');
@@ -164,13 +172,13 @@ function radios(
 
 function start(preview: Preview): string {
   const sets = KINDS.flatMap((kind) =>
-    HOLDS.flatMap((held) =>
+    HOLDS.flatMap((orientation) =>
       SCHEMES.map((scheme) => {
         const own = preview.scenes.filter(
           ({ layout: { screen }, scheme: of }) =>
-            screen.handset.kind === kind && screen.held === held && of === scheme,
+            screen.device.kind === kind && screen.orientation === orientation && of === scheme,
         );
-        return `<div class="set ${kind} ${held} ${scheme}">${own.map((scene) => sceneFigure(preview, scene)).join('\n')}</div>`;
+        return `<div class="set ${kind} ${orientation} ${scheme}">${own.map((scene) => sceneFigure(preview, scene)).join('\n')}</div>`;
       }),
     ),
   );
@@ -178,8 +186,8 @@ function start(preview: Preview): string {
     ['phone', 'phone'],
     ['tablet', 'tablet'],
   ])}${radios('held', 'Held', [
-    ['upright', 'upright'],
-    ['sideways', 'sideways'],
+    ['portrait', 'portrait'],
+    ['landscape', 'landscape'],
   ])}${radios('scheme', 'System', [
     ['light', 'light'],
     ['dark', 'dark'],
@@ -223,22 +231,26 @@ function listing({ platform, name, inList, short }: StoreListing): string {
 ${isAndroid ? '<div class="feature" role="img" aria-label="Feature graphic"></div>' : ''}</div>`;
 }
 
-function section(preview: Preview, key: PreviewSection, says: string, body: string): string {
-  const own = preview.warnings.filter((warning) => warning.section === key);
-  const list = own.map(({ saw, remedy }) => `<li>${html(saw)}<span class="soft">${html(remedy)}</span></li>`);
+function section({ preview, say }: PageRequest, key: PreviewSection, says: string, body: string): string {
+  const own = preview.findings.filter(({ code }) => code.startsWith(`preview-${key}.`));
+  const list = own.map(
+    ({ observed, impact, fix }) =>
+      `<li>${html(observed)} ${html(impact)}<span class="soft">${html(formatFix(fix, say))}</span></li>`,
+  );
   return `<section id="${key}" aria-labelledby="${key}-title"><h2 id="${key}-title">${SECTIONS[key]}</h2><p>${says}</p>
 ${body}${list.length > 0 ? `\n<ul class="warn" aria-label="Warnings">${list.join('')}</ul>` : ''}</section>`;
 }
 
 /** The preview as one page that needs nothing else: no script, no request, pictures inside it. */
-export function previewHtml(preview: Preview): string {
-  const { warnings, browser, noBrowser } = preview;
-  const count = `${warnings.length} warning${warnings.length === 1 ? '' : 's'}`;
+export function previewHtml(preview: Preview, say?: SayTask): string {
+  const { findings, browser, noBrowser } = preview;
+  const request = { preview, say };
+  const count = `${findings.length} warning${findings.length === 1 ? '' : 's'}`;
   const shown = browser
     ? `pages shown by ${html(browser)}`
     : `<b>the pages themselves are not shown</b>: ${html(noBrowser ?? '')}`;
   const links = (Object.keys(SECTIONS) as PreviewSection[]).map((key) => {
-    const own = warnings.filter((warning) => warning.section === key).length;
+    const own = findings.filter(({ code }) => code.startsWith(`preview-${key}.`)).length;
     return `<a href="#${key}">${SECTIONS[key]}</a>${own > 0 ? ` <span class="soft">${own}</span>` : ''}`;
   });
   return `<!doctype html>
@@ -249,10 +261,10 @@ export function previewHtml(preview: Preview): string {
 <div class="soft">What users will see; engine ${preview.engine}; ${shown}; ${count}</div>
 <nav aria-label="Parts of this page">${links.map((link) => `<span>${link}</span>`).join('')}</nav></header>
 <main>
-${section(preview, 'home', 'The icon as launchers cut it, and its label in the room that it has.', home(preview))}
-${section(preview, 'start', 'What stands there before the first page, and that page in its frame.', start(preview))}
-${section(preview, 'asking', 'With the reasons of hull.json. Systems word their own questions differently from version to version.', asking(preview))}
-${section(preview, 'store', 'Name and description as listings cut them.', `<div class="stores">${preview.listings.map(listing).join('')}</div>`)}
+${section(request, 'home', 'The icon as launchers cut it, and its label in the room that it has.', home(preview))}
+${section(request, 'start', 'What stands there before the first page, and that page in its frame.', start(preview))}
+${section(request, 'asking', 'With the reasons of hull.json. Systems word their own questions differently from version to version.', asking(preview))}
+${section(request, 'store', 'Name and description as listings cut them.', `<div class="stores">${preview.listings.map(listing).join('')}</div>`)}
 </main></body></html>
 `;
 }

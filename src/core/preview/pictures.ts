@@ -1,5 +1,5 @@
-import type { ArtKit } from '../art/draw.js';
-import { cachedRow } from '../art/kit.js';
+import type { IconSet } from '../art/draw.js';
+import { cachedRow } from '../art/icon-set.js';
 import { type ArtRow, type ArtTarget, artPlan } from '../art/plan.js';
 import type { Rgba } from '../project/color.js';
 import { ANDROID_MASKS, APPLE_MASK, type Mask, maskSvg } from './masks.js';
@@ -47,7 +47,7 @@ export async function webpAddress(bytes: Uint8Array, side: number, quality: numb
 }
 
 /** Draws, or takes from the cache, what the preview shows. Throws `art.*`. */
-export async function previewPictures(kit: ArtKit, cacheDir: string | undefined): Promise<PreviewPictures> {
+export async function previewPictures(kit: IconSet, cacheDir: string | undefined): Promise<PreviewPictures> {
   const embed = async (target: ArtTarget, path: string, side: number): Promise<string> =>
     webpAddress(await cachedRow(planned(target, path), kit, cacheDir), side, 90);
   const [foreground, monochrome, splash, appleIcon, appleDark, appleTinted, storeIcon, feature] =
@@ -115,7 +115,7 @@ async function lossOf(ink: Buffer, side: number, mask: Mask, shown: number): Pro
 }
 
 /** What each mask cuts off the icon. A mask whose loss nobody sees (under half a percent) loses nothing. */
-export async function maskLosses(kit: ArtKit, cacheDir: string | undefined): Promise<MaskLoss[]> {
+export async function maskLosses(kit: IconSet, cacheDir: string | undefined): Promise<MaskLoss[]> {
   const { logos } = kit;
   const drawn = async (row: ArtRow, fills: boolean, edge: Rgba) =>
     inkOf(await cachedRow(row, kit, cacheDir), SIDE, fills ? edge : undefined);

@@ -1,15 +1,17 @@
 import type { App, AppColors } from '../app/app.js';
-import { type ArtInputs, prepareKit } from '../art/kit.js';
+import { type ArtInputs, prepareIconSet } from '../art/icon-set.js';
 import type { BrowserOptions } from '../browser/launch.js';
-import { HullError } from '../errors.js';
+import { HullError, type Location, task, withTasks } from '../errors.js';
+import type { Finding } from '../finding.js';
 import { type CapabilityOnAndroid, onAndroid } from '../platforms/android/app/permission-table.js';
 import { onApple } from '../platforms/apple/app/permission-table.js';
 import { contrast, type Rgba, toHex } from '../project/color.js';
 import type { Engine } from '../project/config.js';
 import type { Project } from '../project/project.js';
-import { manifestText, resolveReference, type Site } from '../site/site.js';
+import { locationIn, manifestText, resolveReference, type Site } from '../site/site.js';
 import { isVague } from '../survey/rules/permission.js';
 import { topBar } from '../tags/tags.js';
+import { pointerStep } from '../util/json-locations.js';
 import { type CutLabel, cutLabel, cutText } from './label.js';
 import { androidLayout, appleLayout, canBeHeld, type ScreenLayout, webClipOf } from './layout.js';
 import { type MaskLoss, maskLosses, type PreviewPictures, previewPictures, webpAddress } from './pictures.js';
@@ -26,15 +28,6 @@ export interface PreviewRequest {
   readonly cacheDir?: string;
   /** The browser that shows the start page, or why there is none. */
   readonly browser: BrowserOptions | { readonly missing: string };
-}
-
-export type PreviewSection = 'home' | 'start' | 'asking' | 'store';
-
-/** Something that users will not see as it was meant. */
-export interface PreviewWarning {
-  readonly section: PreviewSection;
-  readonly saw: string;
-  readonly remedy: string;
 }
 
 /** What is on the screen before the first page is drawn. */
@@ -106,7 +99,8 @@ export interface Preview {
   readonly scenes: readonly StartScene[];
   readonly questions: readonly PreviewQuestion[];
   readonly listings: readonly StoreListing[];
-  readonly warnings: readonly PreviewWarning[];
+  /** What users will not see as it was meant; the family of each code is the part of the page that it is about. */
+  readonly findings: readonly Finding[];
   /** Name and version of the browser that showed the pages. */
   readonly browser?: string;
   readonly noBrowser?: string;
@@ -124,6 +118,9 @@ const READABLE = 3;
 /** Difference of 255 from which on two colours that should be one are seen to be two. */
 const APART = 20;
 
+/** The start page, or the site where none was read. */
+const startLocation = ({ kind, startPage, name }: Site): Location =>
+  locationIn(kind, startPage?.name ?? name);
 const quoted = (text: string) => `“${text}”`;
 
 /** What Apple's home screen writes under a web app's icon. */
@@ -133,7 +130,7 @@ function webClipTitle(site: Site, app: App): string {
   return title?.trim() || site.startPage?.facts.head.title?.trim() || app.name;
 }
 
-function homeLabels(site: Site, app: App, warnings: PreviewWarning[]): Preview['labels'] {
+function homeLabels({ site, app, project }: PreviewRequest, warnings: Finding[]): Preview['labels'] {
   const labels = HOME_SCREENS.map((screen) => {
     const of = screen.platform === 'android' ? app.shortName : webClipTitle(site, app);
     return { screen, of, label: cutLabel(of, screen.labelRoom, screen.labelSize) };
@@ -143,12 +140,15 @@ function homeLabels(site: Site, app: App, warnings: PreviewWarning[]): Preview['
     const [first] = cut;
     if (!first) continue;
     warnings.push({
-      section: 'home',
-      saw: `The label ${quoted(first.of)} is cut to ${quoted(first.label.shown)} on: ${cut.map(({ screen }) => screen.name).join('; ')}.`,
-      remedy:
+      code: 'preview-home.label-cut',
+      severity: 'warning',
+      location: platform === 'android' ? project.location('/app/short_name') : startLocation(site),
+      impact: 'Users see a name that ends in the middle.',
+      observed: `The label ${quoted(first.of)} is cut to ${quoted(first.label.shown)} on: ${cut.map(({ screen }) => screen.name).join('; ')}.`,
+      fix:
         platform === 'android'
           ? 'Shorten app.short_name in hull.json; 10 to 13 letters are seen everywhere.'
-          : 'Give the pages a shorter apple-mobile-web-app-title: hull tags --write puts app.short_name there.',
+          : withTasks`Give the pages a shorter apple-mobile-web-app-title: ${task('writeTags')} sets it to app.short_name.`,
     });
   }
   return labels;
@@ -157,14 +157,17 @@ function homeLabels(site: Site, app: App, warnings: PreviewWarning[]): Preview['
 /** A site's picture as a data address; `undefined` where it is none, which is told where it is used. */
 const webpOf = (bytes: Uint8Array, side: number) => webpAddress(bytes, side, 84).catch(() => undefined);
 
-async function touchIconOf(site: Site, planned: string, warnings: PreviewWarning[]): Promise<string> {
+async function touchIconOf(site: Site, planned: string, warnings: Finding[]): Promise<string> {
   const page = site.startPage;
   const reference = page?.facts.references.filter(({ kind }) => kind === 'touch-icon').at(-1);
   if (!page || !reference) {
     warnings.push({
-      section: 'home',
-      saw: 'The start page names no touch icon: Apple’s home screen takes a picture of the page instead.',
-      remedy: 'hull tags --write names the one that hull art makes.',
+      code: 'preview-home.no-touch-icon',
+      severity: 'warning',
+      location: startLocation(site),
+      observed: 'The start page names no touch icon.',
+      impact: 'Apple’s home screen shows a picture of the page instead.',
+      fix: withTasks`${task('writeTags')} names the one that ${task('makeArt')} makes.`,
     });
     return planned;
   }
@@ -173,9 +176,12 @@ async function touchIconOf(site: Site, planned: string, warnings: PreviewWarning
   const picture = bytes && (await webpOf(bytes, 240));
   if (picture) return picture;
   warnings.push({
-    section: 'home',
-    saw: `The touch icon ${reference.text} could not be shown.`,
-    remedy: 'hull survey says what is wrong with it.',
+    code: 'preview-home.touch-icon',
+    severity: 'warning',
+    location: startLocation(site),
+    observed: `The touch icon ${reference.text} could not be shown.`,
+    impact: 'Apple’s home screen may show a picture of the page instead.',
+    fix: withTasks`See what is wrong with it: ${task('surveyProject')}`,
   });
   return planned;
 }
@@ -183,13 +189,13 @@ async function touchIconOf(site: Site, planned: string, warnings: PreviewWarning
 /** The start-up image of a web app on Apple's home screen; exact pixels, or the system leaves the screen white. */
 async function startPicture(site: Site, screen: HeldScreen, scheme: Scheme): Promise<StartPicture> {
   const page = site.startPage;
-  const { handset } = screen;
-  const [width, height] = [screen.width * handset.ratio, screen.height * handset.ratio];
+  const { device } = screen;
+  const [width, height] = [screen.width * device.ratio, screen.height * device.ratio];
   const named = page && startupFor(page, screen, scheme);
   if (!named) {
     return {
       is: 'white',
-      why: `No start-up image is named for ${handset.width} × ${handset.height} at ${handset.ratio}, ${screen.held}, ${scheme}: the screen stays white.`,
+      why: `No start-up image is named for ${device.width} × ${device.height} at ${device.ratio}, ${screen.orientation}, ${scheme}: the screen stays white.`,
     };
   }
   const { pathname } = named.url;
@@ -236,7 +242,7 @@ const BY_ANDROID: Readonly<Record<CapabilityOnAndroid['webview'], Asking>> = {
   system: { by: 'The app says why, then the system asks', shows: ['reason', 'system'] },
   app: { by: 'The app asks; the system has no question for it', shows: ['app'] },
   nobody: NOBODY,
-  never: { by: 'Cannot be had in a web view', shows: [] },
+  never: { by: 'Not supported in a web view', shows: [] },
 };
 const BY_BROWSER: Readonly<Record<CapabilityOnAndroid['browser'], Asking>> = {
   browser: { by: 'The browser asks, in the name of the site', shows: ['site'] },
@@ -250,24 +256,30 @@ const BY_APPLE = {
   system: 'The system asks, with this reason',
   page: 'The system asks when the page does, with words of its own',
   nobody: 'Nobody is asked',
-  never: 'Cannot be had on Apple’s systems',
+  never: 'Not supported on Apple’s systems',
 } as const;
 
-function questionsOf(project: Project, engine: Engine, warnings: PreviewWarning[]): PreviewQuestion[] {
-  return Object.entries(project.config.permissions ?? {}).map(([name, reason]) => {
+function questionsOf(project: Project, engine: Engine, warnings: Finding[]): PreviewQuestion[] {
+  return Object.entries(project.settings.permissions).map(([name, reason]) => {
     const [android, apple] = [onAndroid(name), onApple(name)];
     if (isVague(reason, name)) {
       warnings.push({
-        section: 'asking',
-        saw: `The reason for ${name}, ${quoted(reason)}, says nothing that users do not know: they refuse, and so do reviewers.`,
-        remedy: `Say in hull.json under permissions.${name} what the user gets.`,
+        code: 'preview-asking.vague-reason',
+        severity: 'warning',
+        location: project.location(`/permissions/${pointerStep(name)}`),
+        observed: `The reason for ${name}, ${quoted(reason)}, tells users nothing new.`,
+        impact: 'Users refuse, and so do reviewers.',
+        fix: `Say in hull.json under permissions.${name} what the user gets.`,
       });
     }
     if (android && engine === 'webview' && android.webview === 'never') {
       warnings.push({
-        section: 'asking',
-        saw: `${name} is not supported in a web view.`,
-        remedy: 'Choose "android": { "engine": "browser" }, or do without it in the app.',
+        code: 'preview-asking.not-in-web-view',
+        severity: 'warning',
+        location: project.location(`/permissions/${pointerStep(name)}`),
+        observed: `${name} is not supported in a web view.`,
+        impact: 'Pages find that it is missing.',
+        fix: 'Choose "android": { "engine": "browser" }, or do without it in the app.',
       });
     }
     const byAndroid =
@@ -286,13 +298,16 @@ function questionsOf(project: Project, engine: Engine, warnings: PreviewWarning[
   });
 }
 
-function listingsOf(site: Site, app: App, warnings: PreviewWarning[]): StoreListing[] {
+function listingsOf({ site, app, project }: PreviewRequest, warnings: Finding[]): StoreListing[] {
   const description = manifestText(site, 'description');
   if (description === undefined) {
     warnings.push({
-      section: 'store',
-      saw: 'The web app manifest has no description to begin a listing with.',
-      remedy: 'Add "description" to the manifest: one sentence of at most 80 characters.',
+      code: 'preview-store.no-description',
+      severity: 'warning',
+      location: site.manifest ? locationIn(site.kind, site.manifest.name) : startLocation(site),
+      observed: 'The web app manifest has no description.',
+      impact: 'The store listing begins without one.',
+      fix: 'Add "description" to the manifest: one sentence of at most 80 characters.',
     });
   }
   return (['android', 'apple'] as const).map((platform) => {
@@ -300,16 +315,22 @@ function listingsOf(site: Site, app: App, warnings: PreviewWarning[]): StoreList
     const short = cutText(description ?? '', STORE_SHORT);
     if (name.isCut && platform === 'android') {
       warnings.push({
-        section: 'store',
-        saw: `The name has ${[...app.name].length} characters; stores take ${STORE_NAME}.`,
-        remedy: 'Shorten app.name in hull.json.',
+        code: 'preview-store.name-too-long',
+        severity: 'warning',
+        location: project.location('/app/name'),
+        impact: 'The store cuts it or refuses it.',
+        observed: `The name has ${[...app.name].length} characters; stores accept ${STORE_NAME}.`,
+        fix: 'Shorten app.name in hull.json.',
       });
     }
     if (short.isCut && platform === 'android') {
       warnings.push({
-        section: 'store',
-        saw: `The description has ${[...(description ?? '')].length} characters; a short description has at most ${STORE_SHORT}.`,
-        remedy: 'Write a shorter one for the listing.',
+        code: 'preview-store.description-too-long',
+        severity: 'warning',
+        location: site.manifest ? locationIn(site.kind, site.manifest.name) : startLocation(site),
+        impact: 'The store cuts it or refuses it.',
+        observed: `The description has ${[...(description ?? '')].length} characters; a short description has at most ${STORE_SHORT}.`,
+        fix: 'Write a shorter one for the listing.',
       });
     }
     return {
@@ -326,9 +347,9 @@ function plansOf(site: Site, app: App): ShotPlan[] {
   const clip = webClipOf(site);
   const url = site.start.href;
   return heldScreens().map((screen) => {
-    const isAndroid = screen.handset.platform === 'android';
+    const isAndroid = screen.device.platform === 'android';
     return {
-      key: `${screen.handset.key} ${screen.held}`,
+      key: `${screen.device.key} ${screen.orientation}`,
       layout: isAndroid
         ? androidLayout(app, screen)
         : appleLayout(clip, 'light', app.backgroundColor, screen),
@@ -344,23 +365,25 @@ const pickColors = ({ themeColor, backgroundColor }: AppColors): AppColors => ({
 });
 
 async function scenesOf(
-  site: Site,
-  app: App,
+  { site, app, project }: PreviewRequest,
   plans: readonly ShotPlan[],
   shots: Shots | undefined,
-  warnings: PreviewWarning[],
+  warnings: Finding[],
 ): Promise<StartScene[]> {
   const clip = webClipOf(site);
   const told = new Set<string>();
-  const warn = (saw: string, remedy: string) => {
-    if (!told.has(saw)) warnings.push({ section: 'start', saw, remedy });
-    told.add(saw);
+  const warn = (name: string, parts: Pick<Finding, 'location' | 'observed' | 'impact' | 'fix'>) => {
+    if (!told.has(parts.observed)) {
+      warnings.push({ code: `preview-start.${name}`, severity: 'warning', ...parts });
+    }
+    told.add(parts.observed);
   };
+  const location = startLocation(site);
   const scenes: StartScene[] = [];
   for (const plan of plans) {
     const { screen } = plan.layout;
-    const isApple = screen.handset.platform === 'apple';
-    const where = `${isApple ? 'Apple' : 'Android'} ${screen.handset.kind}, ${screen.held}`;
+    const isApple = screen.device.platform === 'apple';
+    const where = `${isApple ? 'Apple' : 'Android'} ${screen.device.kind}, ${screen.orientation}`;
     const shot = shots?.shots.get(plan.key);
     for (const scheme of ['light', 'dark'] as const) {
       const colors = scheme === 'dark' ? app.dark : app;
@@ -375,22 +398,26 @@ async function scenesOf(
         const under = await topColor(picture, screen.insets.top);
         const ratio = contrast(WHITE, under);
         if (ratio < READABLE) {
-          const saw = `White symbols of the status bar over ${toHex(under)}: contrast ${ratio.toFixed(1)} to 1, unreadable.`;
-          notes.push(saw);
-          warn(
-            `${where}, ${scheme}: ${saw}`,
-            'Let a dark header reach under the status bar, or use the status-bar style "default": hull tags chooses.',
-          );
+          const observed = `White symbols of the status bar over ${toHex(under)}: contrast ${ratio.toFixed(1)} to 1, unreadable.`;
+          notes.push(observed);
+          warn('status-bar', {
+            location,
+            observed: `${where}, ${scheme}: ${observed}`,
+            impact: 'Users cannot read the time or the battery.',
+            fix: withTasks`Let a dark header reach under the status bar, or use the status-bar style "default": ${task('writeTags')} chooses.`,
+          });
         }
       }
       if (scheme === 'light') {
         for (const { text, element, edge } of shot?.underCutout ?? []) {
-          const saw = `${quoted(text || element)} lies under what the system covers at the ${edge}.`;
-          notes.push(saw);
-          warn(
-            `${where}: ${saw}`,
-            'Add padding of env(safe-area-inset-*) to what is fixed there: hull tags does.',
-          );
+          const observed = `${quoted(text || element)} lies under what the system covers at the ${edge}.`;
+          notes.push(observed);
+          warn('covered', {
+            location,
+            observed: `${where}: ${observed}`,
+            impact: 'Users cannot read or tap it.',
+            fix: withTasks`Add padding of env(safe-area-inset-*) to what is fixed there: ${task('writeTags')} does.`,
+          });
         }
       }
       scenes.push({
@@ -406,24 +433,30 @@ async function scenesOf(
   }
   const white = scenes.filter(({ start }) => start.is === 'white');
   if (white.length > 0) {
-    const apple = scenes.filter(({ layout }) => layout.screen.handset.platform === 'apple');
-    warn(
-      `On Apple’s home screen ${white.length} of ${apple.length} screens stay white until the page is drawn: no start-up image fits.`,
-      'hull art makes the images, hull tags --write names them in the start page.',
-    );
+    const apple = scenes.filter(({ layout }) => layout.screen.device.platform === 'apple');
+    warn('white-screen', {
+      location,
+      observed: `No start-up image fits ${white.length} of ${apple.length} screens of Apple’s devices.`,
+      impact: 'From the home screen they stay white until the page is drawn.',
+      fix: withTasks`${task('makeArt')} makes the images, ${task('writeTags')} names them in the start page.`,
+    });
   }
   if (!clip.opensAlone) {
-    warn(
-      'On Apple’s home screen the icon opens the browser, not an app: neither manifest nor tags ask for more.',
-      'Set "display": "standalone" in the manifest; hull tags --write does.',
-    );
+    warn('opens-browser', {
+      location,
+      observed: 'Neither the manifest nor the tags ask for a window of the app’s own.',
+      impact: 'On Apple’s home screen the icon opens the browser.',
+      fix: withTasks`Set "display": "standalone" in the manifest; ${task('writeTags')} does.`,
+    });
   }
   const header = topBar(site)?.color;
   if (header && app.display !== 'fullscreen' && apart(header, app.themeColor)) {
-    warn(
-      `The strip behind Android’s status bar is ${toHex(app.themeColor)}, the pages’ header below it ${toHex(header)}.`,
-      `Set look.theme_color to ${toHex(header)} in hull.json.`,
-    );
+    warn('theme-color', {
+      location: project.location('/look/theme_color'),
+      observed: `The strip behind Android’s status bar is ${toHex(app.themeColor)}, the pages’ header below it ${toHex(header)}.`,
+      impact: 'Users see a stripe of another colour above the header.',
+      fix: `Set look.theme_color to ${toHex(header)} in hull.json.`,
+    });
   }
   return scenes;
 }
@@ -435,18 +468,33 @@ async function scenesOf(
  */
 export async function previewApp(request: PreviewRequest): Promise<Preview> {
   const { project, app, site, inputs, cacheDir, browser } = request;
-  const warnings: PreviewWarning[] = [];
-  const { kit, notes, background } = await prepareKit(inputs);
-  const labels = homeLabels(site, app, warnings);
-  for (const note of notes) warnings.push({ section: 'home', saw: note, remedy: 'See hull art.' });
-  const [pictures, losses] = await Promise.all([previewPictures(kit, cacheDir), maskLosses(kit, cacheDir)]);
+  const warnings: Finding[] = [];
+  const { icons, notes, background } = await prepareIconSet(inputs);
+  const labels = homeLabels(request, warnings);
+  for (const observed of notes) {
+    warnings.push({
+      code: 'preview-home.art',
+      severity: 'warning',
+      location: project.location('/look/icon'),
+      observed,
+      impact: 'The icon does not look as it was drawn.',
+      fix: withTasks`See all images with ${task('makeArt')}.`,
+    });
+  }
+  const [pictures, losses] = await Promise.all([
+    previewPictures(icons, cacheDir),
+    maskLosses(icons, cacheDir),
+  ]);
   const touchIcon = await touchIconOf(site, pictures.appleIcon, warnings);
   const cropped = losses.filter(({ share }) => share > 0);
   if (cropped.length > 0) {
     warnings.push({
-      section: 'home',
-      saw: `Launchers cut off part of what is drawn: ${cropped.map(({ mask, share }) => `${mask} ${(share * 100).toFixed(0)} %`).join(', ')}.`,
-      remedy: 'Give a picture with more space around the symbol, or look.art.padding for "foreground".',
+      code: 'preview-home.icon-cut',
+      severity: 'warning',
+      location: project.location('/look/icon'),
+      impact: 'Users see a part of the icon.',
+      observed: `Launchers cut off part of what is drawn: ${cropped.map(({ mask, share }) => `${mask} ${(share * 100).toFixed(0)} %`).join(', ')}.`,
+      fix: 'Give a picture with more space around the symbol, or look.art.padding for "foreground".',
     });
   }
   const plans = plansOf(site, app);
@@ -460,7 +508,7 @@ export async function previewApp(request: PreviewRequest): Promise<Preview> {
       noBrowser = error.message;
     }
   }
-  const engine = project.config.android?.engine ?? 'webview';
+  const engine = project.settings.android.engine;
   return {
     name: app.name,
     host: app.base.host,
@@ -473,10 +521,10 @@ export async function previewApp(request: PreviewRequest): Promise<Preview> {
     touchIcon,
     losses,
     labels,
-    scenes: await scenesOf(site, app, plans, shots, warnings),
+    scenes: await scenesOf(request, plans, shots, warnings),
     questions: questionsOf(project, engine, warnings),
-    listings: listingsOf(site, app, warnings),
-    warnings,
+    listings: listingsOf(request, warnings),
+    findings: warnings,
     ...(shots ? { browser: shots.browser } : {}),
     ...(noBrowser === undefined ? {} : { noBrowser }),
   };

@@ -4,9 +4,9 @@ import type { ScreenLayout } from './layout.js';
 import type { Preview, StartScene } from './preview.js';
 
 /** Drawn width of a screen on the page, px. */
-function shownWidth({ screen: { handset, held } }: ScreenLayout): number {
-  if (handset.kind === 'phone') return held === 'upright' ? 218 : 452;
-  return held === 'upright' ? 236 : 452;
+function shownWidth({ screen: { device, orientation } }: ScreenLayout): number {
+  if (device.kind === 'phone') return orientation === 'portrait' ? 218 : 452;
+  return orientation === 'portrait' ? 236 : 452;
 }
 
 const percent = (part: number, whole: number) => `${((part / whole) * 100).toFixed(3)}%`;
@@ -23,7 +23,7 @@ function statusSymbols(layout: ScreenLayout): string {
   const height = screen.insets.top;
   const color = status.symbols === 'dark' ? '#101314' : '#ffffff';
   const middle = height / 2 + (height > 40 ? 3 : 0);
-  const side = Math.max(16, screen.handset.corner * 0.62);
+  const side = Math.max(16, screen.device.corner * 0.62);
   const { width } = screen;
   const right = width - side;
   return `<svg class="over" style="${box(layout, 0, 0, width, height)}" viewBox="0 0 ${width} ${height}" fill="${color}" aria-hidden="true"><text x="${side}" y="${middle + 5}" font-size="14" font-weight="600" font-family="Roboto,system-ui,sans-serif">14:07</text><path d="M${right - 50} ${middle + 5}h3v-4h-3zm5 0h3v-7h-3zm5 0h3v-10h-3z"/><rect x="${right - 24}" y="${middle - 5}" width="22" height="10" rx="2.5" fill="none" stroke="${color}" stroke-width="1.4"/><rect x="${right - 22}" y="${middle - 3}" width="13" height="6" rx="1"/></svg>`;
@@ -44,11 +44,11 @@ function pageBar(layout: ScreenLayout, name: string): string {
 }
 
 function cutoutShape(layout: ScreenLayout): string {
-  const { handset, held, width, height } = layout.screen;
-  const { cutout } = handset;
+  const { device, orientation, width, height } = layout.screen;
+  const { cutout } = device;
   if (!cutout) return '';
-  const [w, h] = held === 'upright' ? [cutout.width, cutout.height] : [cutout.height, cutout.width];
-  const [x, y] = held === 'upright' ? [width / 2, cutout.y] : [cutout.y, height / 2];
+  const [w, h] = orientation === 'portrait' ? [cutout.width, cutout.height] : [cutout.height, cutout.width];
+  const [x, y] = orientation === 'portrait' ? [width / 2, cutout.y] : [cutout.y, height / 2];
   return `<span class="cutout" style="${box(layout, x - w / 2, y - h / 2, w, h)}"></span>`;
 }
 
@@ -80,14 +80,14 @@ function safeAreas(layout: ScreenLayout): string {
 function frame(layout: ScreenLayout, background: string, label: string, inside: string): string {
   const { screen } = layout;
   const shown = shownWidth(layout);
-  const radius = (screen.handset.corner / screen.width) * shown;
+  const radius = (screen.device.corner / screen.width) * shown;
   return `<div class="device" role="img" aria-label="${html(label)}" style="width:${shown}px;aspect-ratio:${screen.width}/${screen.height};border-radius:${radius.toFixed(1)}px;background:${background}">${inside}</div>`;
 }
 
 function startFrame(preview: Preview, scene: StartScene): string {
   const { layout, start } = scene;
   const { screen } = layout;
-  const name = `${screen.handset.platform} ${screen.handset.kind} ${screen.held}`;
+  const name = `${screen.device.platform} ${screen.device.kind} ${screen.orientation}`;
   if (start.is === 'splash') {
     const side = 288;
     return frame(
@@ -116,7 +116,7 @@ function startFrame(preview: Preview, scene: StartScene): string {
 function pageFrame(preview: Preview, scene: StartScene): string {
   const { layout, shot, noShot } = scene;
   const { screen, page, status } = layout;
-  const name = `${screen.handset.platform} ${screen.handset.kind} ${screen.held}`;
+  const name = `${screen.device.platform} ${screen.device.kind} ${screen.orientation}`;
   const strip =
     status?.color === undefined
       ? ''
@@ -135,11 +135,11 @@ function pageFrame(preview: Preview, scene: StartScene): string {
 /** Start and first page of one scene, side by side. */
 export function sceneFigure(preview: Preview, scene: StartScene): string {
   const { screen } = scene.layout;
-  const platform = screen.handset.platform === 'android' ? 'Android app' : 'Web app on Apple’s home screen';
+  const platform = screen.device.platform === 'android' ? 'Android app' : 'Web app on Apple’s home screen';
   const notes = scene.notes.map((note) => `<li>${html(note)}</li>`).join('');
   const size = `${screen.width} × ${screen.height}`;
   if (!scene.turns) {
-    return `<figure class="scene"><figcaption><b>${platform}</b><br>Held ${screen.held}, the app does not turn: look.orientation says so.</figcaption></figure>`;
+    return `<figure class="scene"><figcaption><b>${platform}</b><br>Held ${screen.orientation}, the app does not turn: look.orientation says so.</figcaption></figure>`;
   }
   return `<figure class="scene"><div class="pair">${startFrame(preview, scene)}${pageFrame(preview, scene)}</div>
 <figcaption><b>${platform}</b> <span class="soft">${size}: at the start, then the page</span>${notes ? `<ul class="warn">${notes}</ul>` : ''}</figcaption></figure>`;

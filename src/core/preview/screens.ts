@@ -27,8 +27,8 @@ export interface Insets {
   readonly left: number;
 }
 
-/** A device that pages are shown on, in CSS px, upright. */
-export interface Handset {
+/** A device that pages are shown on, in CSS px, portrait. */
+export interface Device {
   readonly key: string;
   readonly platform: 'android' | 'apple';
   readonly kind: 'phone' | 'tablet';
@@ -38,16 +38,16 @@ export interface Handset {
   readonly ratio: number;
   /** Radius of the screen's corners. */
   readonly corner: number;
-  /** What the system covers, upright and sideways. */
-  readonly insets: { readonly upright: Insets; readonly sideways: Insets };
-  /** The cutout, upright: centre and size. */
+  /** What the system covers, portrait and landscape. */
+  readonly insets: { readonly portrait: Insets; readonly landscape: Insets };
+  /** The cutout, in portrait: centre and size. */
   readonly cutout?: { readonly y: number; readonly width: number; readonly height: number };
 }
 
 const none: Insets = { top: 0, right: 0, bottom: 0, left: 0 };
 
 /** One device of each class, with insets as such devices report them. The shapes are plain ones of our own. */
-export const HANDSETS: readonly Handset[] = [
+export const DEVICES: readonly Device[] = [
   {
     key: 'android-phone',
     platform: 'android',
@@ -57,8 +57,8 @@ export const HANDSETS: readonly Handset[] = [
     ratio: 2.625,
     corner: 34,
     insets: {
-      upright: { ...none, top: 40, bottom: 24 },
-      sideways: { top: 28, right: 0, bottom: 24, left: 40 },
+      portrait: { ...none, top: 40, bottom: 24 },
+      landscape: { top: 28, right: 0, bottom: 24, left: 40 },
     },
     cutout: { y: 20, width: 22, height: 22 },
   },
@@ -71,8 +71,8 @@ export const HANDSETS: readonly Handset[] = [
     ratio: 3,
     corner: 44,
     insets: {
-      upright: { ...none, top: 59, bottom: 34 },
-      sideways: { top: 0, right: 59, bottom: 21, left: 59 },
+      portrait: { ...none, top: 59, bottom: 34 },
+      landscape: { top: 0, right: 59, bottom: 21, left: 59 },
     },
     cutout: { y: 30, width: 30, height: 30 },
   },
@@ -84,7 +84,7 @@ export const HANDSETS: readonly Handset[] = [
     height: 1280,
     ratio: 2,
     corner: 22,
-    insets: { upright: { ...none, top: 24, bottom: 24 }, sideways: { ...none, top: 24, bottom: 24 } },
+    insets: { portrait: { ...none, top: 24, bottom: 24 }, landscape: { ...none, top: 24, bottom: 24 } },
   },
   {
     key: 'apple-tablet',
@@ -94,29 +94,29 @@ export const HANDSETS: readonly Handset[] = [
     height: 1180,
     ratio: 2,
     corner: 26,
-    insets: { upright: { ...none, top: 24, bottom: 20 }, sideways: { ...none, top: 24, bottom: 20 } },
+    insets: { portrait: { ...none, top: 24, bottom: 20 }, landscape: { ...none, top: 24, bottom: 20 } },
   },
 ];
 
-export type Held = 'upright' | 'sideways';
+export type Orientation = 'portrait' | 'landscape';
 
 /** A device held one way: the size of its screen and what the system covers. */
 export interface HeldScreen {
-  readonly handset: Handset;
-  readonly held: Held;
+  readonly device: Device;
+  readonly orientation: Orientation;
   readonly width: number;
   readonly height: number;
   readonly insets: Insets;
 }
 
 export function heldScreens(): HeldScreen[] {
-  return HANDSETS.flatMap((handset) =>
-    (['upright', 'sideways'] as const).map((held) => ({
-      handset,
-      held,
-      width: held === 'upright' ? handset.width : handset.height,
-      height: held === 'upright' ? handset.height : handset.width,
-      insets: handset.insets[held],
+  return DEVICES.flatMap((device) =>
+    (['portrait', 'landscape'] as const).map((orientation) => ({
+      device,
+      orientation,
+      width: orientation === 'portrait' ? device.width : device.height,
+      height: orientation === 'portrait' ? device.height : device.width,
+      insets: device.insets[orientation],
     })),
   );
 }

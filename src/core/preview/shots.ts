@@ -152,10 +152,10 @@ export function takeShots(site: Site, plans: readonly ShotPlan[], options: Brows
       const app: AppScreen = {
         viewport,
         screen: { width: screen.width, height: screen.height },
-        ratio: screen.handset.ratio,
+        ratio: screen.device.ratio,
         mode: plan.mode,
         safeArea,
-        ...(screen.handset.platform === 'apple' ? { script: APPLE_AS_APP } : {}),
+        ...(screen.device.platform === 'apple' ? { script: APPLE_AS_APP } : {}),
       };
       try {
         await asApp(browser, servedAddress(site, origin, plan.url), app, async (page) => {

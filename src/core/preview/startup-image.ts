@@ -9,12 +9,16 @@ export interface NamedStartup {
 }
 
 /** Whether a media query of a start-up image holds on a screen; features that nobody uses for it count as not holding. */
-export function mediaHolds(media: string, { handset, held }: HeldScreen, scheme: 'light' | 'dark'): boolean {
+export function mediaHolds(
+  media: string,
+  { device, orientation }: HeldScreen,
+  scheme: 'light' | 'dark',
+): boolean {
   const facts: Readonly<Record<string, string>> = {
-    'device-width': `${handset.width}px`,
-    'device-height': `${handset.height}px`,
-    '-webkit-device-pixel-ratio': String(handset.ratio),
-    orientation: held === 'upright' ? 'portrait' : 'landscape',
+    'device-width': `${device.width}px`,
+    'device-height': `${device.height}px`,
+    '-webkit-device-pixel-ratio': String(device.ratio),
+    orientation: orientation === 'portrait' ? 'portrait' : 'landscape',
     'prefers-color-scheme': scheme,
   };
   return media.split(',').some((query) => {

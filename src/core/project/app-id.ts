@@ -1,4 +1,4 @@
-import { HullError, type Place } from '../errors.js';
+import { HullError, type Location } from '../errors.js';
 
 /** Platforms whose identifiers must follow their own rules. */
 export type IdPlatform = 'android' | 'apple' | 'both';
@@ -51,7 +51,7 @@ export function appIdFault(id: string, platform: IdPlatform = 'both'): string | 
 }
 
 /** Throws `app.bad-id` where an ID does not hold. */
-export function checkAppId(id: string, place: Place, platform: IdPlatform = 'both'): void {
+export function checkAppId(id: string, location: Location, platform: IdPlatform = 'both'): void {
   const fault = appIdFault(id, platform);
   if (fault === undefined) return;
   const suggestion = suggestAppId(id, platform);
@@ -62,8 +62,8 @@ export function checkAppId(id: string, place: Place, platform: IdPlatform = 'bot
       ? ` Where an app already has this ID, set ${id.includes('_') ? 'android.id' : 'apple.id'} to it and app.id to one that suits both platforms.`
       : '';
   throw new HullError('app.bad-id', `"${id}" cannot be an app ID. ${fault}`, {
-    place,
-    remedy: `Write a domain of yours in reverse, in letters and digits${suggestion === undefined ? ', as in example.saltmarsh.ferry' : `, for example ${suggestion}`}.${override}`,
+    location,
+    fix: `Write a domain of yours in reverse, in letters and digits${suggestion === undefined ? ', as in example.saltmarsh.ferry' : `, for example ${suggestion}`}.${override}`,
   });
 }
 

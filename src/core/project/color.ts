@@ -1,6 +1,6 @@
 import { colord, extend } from 'colord';
 import names from 'colord/plugins/names';
-import { HullError, type Place } from '../errors.js';
+import { HullError, type Location } from '../errors.js';
 
 extend([names]);
 
@@ -21,12 +21,12 @@ export function parseColor(text: string): Rgba | undefined {
 }
 
 /** An opaque colour. Throws `config.bad-value`. */
-export function requireOpaqueColor(text: string, place: Place): Rgba {
+export function requireOpaqueColor(text: string, location: Location): Rgba {
   const color = parseColor(text);
   if (color === undefined) {
     throw new HullError('config.bad-value', `"${text}" is not a CSS colour.`, {
-      place,
-      remedy: 'Write it as in #0b4f6c, rgb(11 79 108) or teal.',
+      location,
+      fix: 'Write it as in #0b4f6c, rgb(11 79 108) or teal.',
     });
   }
   if (color.a !== 255) {
@@ -34,8 +34,8 @@ export function requireOpaqueColor(text: string, place: Place): Rgba {
       'config.bad-value',
       `"${text}" is not opaque; this colour stands behind everything else.`,
       {
-        place,
-        remedy: 'Leave out the alpha part.',
+        location,
+        fix: 'Leave out the alpha part.',
       },
     );
   }

@@ -1,4 +1,4 @@
-import { HullError, type Place } from '../errors.js';
+import { HullError, type Location } from '../errors.js';
 
 // biome-ignore lint/suspicious/noControlCharactersInRegex: control characters are what is looked for
 const CONTROL = /[\u0000-\u001f\u007f-\u009f\u2028\u2029]/;
@@ -6,7 +6,7 @@ const CONTROL = /[\u0000-\u001f\u007f-\u009f\u2028\u2029]/;
 const OVERRIDES = /[\u202a-\u202e]/;
 
 /** Checks a text that users will read as a label. Throws `config.bad-value`. */
-export function checkLabel(text: string, place: Place): void {
+export function checkLabel(text: string, location: Location): void {
   const fault = CONTROL.test(text)
     ? 'holds a line break or another control character'
     : OVERRIDES.test(text)
@@ -17,6 +17,6 @@ export function checkLabel(text: string, place: Place): void {
           ? 'holds half of a character'
           : undefined;
   if (fault !== undefined) {
-    throw new HullError('config.bad-value', `This name ${fault}.`, { place, remedy: 'Remove it.' });
+    throw new HullError('config.bad-value', `This name ${fault}.`, { location, fix: 'Remove it.' });
   }
 }

@@ -61,8 +61,8 @@ export function nextVersion(now: NextVersion, step: string, packages: readonly R
       'version.goes-back',
       `Version ${version} is below ${above.version}, which is there already.`,
       {
-        place: { file: above.file },
-        remedy: `Users read versions in their order. Choose one above ${above.version}.`,
+        location: { file: above.file },
+        fix: `Users read versions in their order. Choose one above ${above.version}.`,
       },
     );
   }

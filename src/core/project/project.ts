@@ -1,10 +1,11 @@
 import { dirname, isAbsolute, join, resolve } from 'node:path';
-import { fromSystemError, HullError, type Place, systemErrorCode } from '../errors.js';
+import { fromSystemError, HullError, type Location, systemErrorCode, task, withTasks } from '../errors.js';
 import { isInside, readRegularFile } from '../util/files.js';
-import { type PlacedJson, parsePlacedJson, pointerStep } from '../util/json-places.js';
+import { type LocatedJson, parseLocatedJson, pointerStep } from '../util/json-locations.js';
 import { CONFIG_FILE, type HullConfig } from './config.js';
 import { knownKeys, type SchemaError, validate } from './hull-schema.generated.js';
 import { nearest } from './nearest.js';
+import { type Origin, originOf, resolveSettings, type Settings } from './settings.js';
 
 /** A project: its `hull.json`, read and checked, and where it stands. */
 export interface Project {
@@ -12,10 +13,13 @@ export interface Project {
   readonly dir: string;
   /** Path of `hull.json` as errors show it. */
   readonly file: string;
-  readonly config: HullConfig;
-  readonly json: PlacedJson;
+  /** What it says, with every default applied. */
+  readonly settings: Settings;
+  readonly json: LocatedJson;
   /** Place of a configuration value by JSON pointer. */
-  place(pointer: string): Place;
+  location(pointer: string): Location;
+  /** Where a setting comes from, by JSON pointer. */
+  origin(pointer: string): Origin;
   /** A path of the configuration as an absolute one. */
   resolve(path: string): string;
 }
@@ -30,7 +34,7 @@ function readText(file: string, dir: string): string {
         'config.syntax',
         'hull.json is larger than 1 MiB; this is not the file that was meant.',
         {
-          place: { file },
+          location: { file },
         },
       );
     }
@@ -41,8 +45,8 @@ function readText(file: string, dir: string): string {
         'config.missing',
         `There is no ${CONFIG_FILE} in ${dir === '' ? 'this folder' : dir}.`,
         {
-          place: { file },
-          remedy: 'Make one with hull begin <folder or URL>, or name the project’s folder with --project.',
+          location: { file },
+          fix: withTasks`Make one with ${task('beginProject', '<folder or URL>')}, or name the project’s folder.`,
         },
       );
     }
@@ -61,20 +65,19 @@ function typeWord(types: unknown): string {
   return words[String(types)] ?? String(types);
 }
 
-function fromSchemaError(error: SchemaError, json: PlacedJson): HullError {
+function fromSchemaError(error: SchemaError, json: LocatedJson): HullError {
   const { instancePath, keyword, params } = error;
   if (keyword === 'additionalProperties') {
     const key = String(params.additionalProperty);
     const known = knownKeys[error.schemaPath.replace(/\/additionalProperties$/, '')] ?? [];
     const near = nearest(key, known);
     return new HullError('config.unknown-key', `There is no key "${key}" here.`, {
-      place: json.placeOfKey(`${instancePath}/${pointerStep(key)}`),
-      remedy: near === undefined ? `Keys known here: ${known.join(', ')}.` : `Did you mean "${near}"?`,
+      location: json.locationOfKey(`${instancePath}/${pointerStep(key)}`),
+      fix: near === undefined ? `Keys known here: ${known.join(', ')}.` : `Did you mean "${near}"?`,
     });
   }
-  const place = json.place(instancePath);
-  const bad = (message: string, remedy: string) =>
-    new HullError('config.bad-value', message, { place, remedy });
+  const location = json.location(instancePath);
+  const bad = (message: string, fix: string) => new HullError('config.bad-value', message, { location, fix });
   switch (keyword) {
     case 'required':
       return bad(
@@ -110,21 +113,20 @@ function fromSchemaError(error: SchemaError, json: PlacedJson): HullError {
  * Refuses a web folder that the project itself stands in: `hull.json`, keys and packages would be packed with the
  * pages, for everyone to read. Throws `web.holds-project`.
  */
-export function checkApart(projectDir: string, webFolder: string, place: Place): void {
+export function checkApart(projectDir: string, webFolder: string, location: Location): void {
   if (!isInside(projectDir, webFolder)) return;
   throw new HullError(
     'web.holds-project',
     'The web folder holds the project itself: hull.json, keys and packages would be packed with the pages.',
     {
-      place,
-      remedy:
-        'Work in the folder above: cd .. && hull begin <web folder>; or name another folder with --project.',
+      location,
+      fix: withTasks`Work in the folder above: cd .. && ${task('beginProject', '<web folder>')}; or name another folder for the project.`,
     },
   );
 }
 
 /** Checks parsed JSON against the schema. Throws `config.unknown-key` or `config.bad-value` with the line. */
-function checkSchema(json: PlacedJson): HullConfig {
+function checkSchema(json: LocatedJson): HullConfig {
   if (validate(json.value)) return json.value as HullConfig;
   const errors = validate.errors ?? [];
   const unknown = errors.find((error) => error.keyword === 'additionalProperties');
@@ -139,19 +141,20 @@ function checkSchema(json: PlacedJson): HullConfig {
  */
 export function readProject(dir: string): Project {
   const file = join(dir, CONFIG_FILE);
-  const json = parsePlacedJson(file, readText(file, dir === '.' ? '' : dir), {
+  const json = parseLocatedJson(file, readText(file, dir === '.' ? '' : dir), {
     comments: true,
     code: 'config.syntax',
-    remedy: `Fix ${CONFIG_FILE} here; comments and trailing commas are allowed.`,
+    fix: `Fix ${CONFIG_FILE} here; comments and trailing commas are allowed.`,
   });
   const config = checkSchema(json);
   const root = resolve(dirname(file));
   return {
     dir: root,
     file,
-    config,
+    settings: resolveSettings(config),
     json,
-    place: (pointer) => json.place(pointer),
+    origin: (pointer) => originOf(json, pointer),
+    location: (pointer) => json.location(pointer),
     resolve: (path) => (isAbsolute(path) ? path : resolve(root, path)),
   };
 }

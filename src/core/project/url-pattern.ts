@@ -1,4 +1,4 @@
-import { HullError, type Place } from '../errors.js';
+import { HullError, type Location } from '../errors.js';
 
 /** A URL pattern as one regular expression a component, in the part of the syntax that Java and JavaScript share. */
 export interface CompiledPattern {
@@ -89,7 +89,7 @@ export function patternBelow(base: URL): CompiledPattern {
  *
  * @throws HullError `config.bad-pattern`
  */
-export async function compileUrlPattern(text: string, place: Place): Promise<CompiledPattern> {
+export async function compileUrlPattern(text: string, location: Location): Promise<CompiledPattern> {
   // Loaded here, because most projects name no pattern of their own.
   const { URLPattern } = await import('urlpattern-polyfill/urlpattern');
   try {
@@ -107,9 +107,8 @@ export async function compileUrlPattern(text: string, place: Place): Promise<Com
       'config.bad-pattern',
       `"${text}" is not a URL pattern that can be used here: ${why}.`,
       {
-        place,
-        remedy:
-          'Write a whole address with * for any run of characters, as in https://ferry.saltmarsh.example/*',
+        location,
+        fix: 'Write a whole address with * for any run of characters, as in https://ferry.saltmarsh.example/*',
       },
     );
   }

@@ -1,4 +1,4 @@
-import { HullError, type Place } from '../errors.js';
+import { HullError, type Location } from '../errors.js';
 
 const MAX_PART = 999_999;
 
@@ -15,12 +15,12 @@ export function versionFault(version: string): string | undefined {
 }
 
 /** Throws `app.bad-version` where a version does not hold. */
-export function checkVersion(version: string, place: Place): void {
+export function checkVersion(version: string, location: Location): void {
   const fault = versionFault(version);
   if (fault !== undefined) {
     throw new HullError('app.bad-version', `"${version}" cannot be an app version. ${fault}`, {
-      place,
-      remedy: 'Write it as 1.4.0: one to three integers with dots.',
+      location,
+      fix: 'Write it as 1.4.0: one to three integers with dots.',
     });
   }
 }

@@ -1,27 +1,27 @@
 import { HullError } from '../errors.js';
-import { parsePlacedJson } from '../util/json-places.js';
+import { parseLocatedJson } from '../util/json-locations.js';
 import { parseUrl } from '../util/url-path.js';
 import { type PageSharing, readPage } from './page.js';
-import type { Spot } from './places.js';
+import type { Position } from './positions.js';
 import { readScript } from './script.js';
 import {
   fileUrl,
-  type Look,
+  locationIn,
   pageBase,
-  placeIn,
   resolveReference,
   type ScriptUnit,
   type Site,
   type SiteManifest,
   type SitePage,
   type SiteWorker,
+  type StyleGroup,
   type StyleUnit,
-  unitPlace,
+  unitLocation,
 } from './site.js';
 import { readStyle, readStyleAttribute } from './style.js';
 import { MANIFEST_LIMIT } from './web-manifest.js';
 
-const START: Spot = { line: 1, column: 1 };
+const START: Position = { line: 1, column: 1 };
 /** Declarations of a `style` attribute that say something of the whole page. */
 const OF_A_LOOK = /position\s*:|touch-action|user-select|tap-highlight|--/i;
 
@@ -85,7 +85,7 @@ export class Assembler {
     kind: 'sheet' | 'attribute',
     url: string,
     name: string,
-    { line, column }: Spot,
+    { line, column }: Position,
   ): StyleUnit {
     const key = `${kind}:${text}`;
     const known = this.#inlineStyles.get(key);
@@ -132,8 +132,11 @@ export class Assembler {
   }
 
   /** Pages by the styles that they share. */
-  looks(): Look[] {
-    const looks = new Map<string, { page: SitePage; pages: number; styles: StyleUnit[]; unread: number }>();
+  styleGroups(): StyleGroup[] {
+    const styleGroups = new Map<
+      string,
+      { page: SitePage; pages: number; styles: StyleUnit[]; unread: number }
+    >();
     const numbers = new Map(this.styles.map((unit, index) => [unit, index]));
     for (const page of this.pages) {
       const seen = new Set<StyleUnit>();
@@ -149,18 +152,18 @@ export class Assembler {
         ...(this.#own.get(page) ?? []).flatMap((unit) => this.#imported(unit, seen)),
       ];
       const key = `${unread}: ${styles.map((unit) => numbers.get(unit)).join(' ')}`;
-      const known = looks.get(key);
+      const known = styleGroups.get(key);
       if (known) known.pages += 1;
-      else looks.set(key, { page, pages: 1, styles, unread });
+      else styleGroups.set(key, { page, pages: 1, styles, unread });
     }
-    return [...looks.values()];
+    return [...styleGroups.values()];
   }
 
   /** The service workers that scripts register. */
   workers(site: Pick<Site, 'kind' | 'start'>): SiteWorker[] {
     return this.scripts.flatMap((unit) =>
       unit.facts.registrations.map((registration): SiteWorker => {
-        const place = unitPlace(site as Site, unit, registration);
+        const location = unitLocation(site as Site, unit, registration);
         // Addresses of registrations are relative to the page that runs them, not to the script's file.
         const from = registration.fromScript || unit.pages > 0 ? new URL(unit.url) : site.start;
         const url = registration.url === undefined ? undefined : parseUrl(registration.url, from);
@@ -169,7 +172,7 @@ export class Assembler {
         const scope =
           registration.scope === undefined ? at && new URL('./', at) : parseUrl(registration.scope, from);
         return {
-          place,
+          location,
           ...(at ? { url: at } : {}),
           ...(scope ? { scope } : {}),
           ...(script ? { script } : {}),
@@ -209,13 +212,15 @@ export class Assembler {
 export function manifestLink(
   kind: Site['kind'],
   page: SitePage | undefined,
-): { readonly url: URL; readonly place: SiteManifest['link'] } | undefined {
+): { readonly url: URL; readonly location: SiteManifest['link'] } | undefined {
   const reference = page?.facts.references.find((item) => item.kind === 'manifest');
   const url = page && reference && parseUrl(reference.text, pageBase(page));
-  return url && reference && page ? { url, place: placeIn(kind, page.name, spotOf(reference)) } : undefined;
+  return url && reference && page
+    ? { url, location: locationIn(kind, page.name, spotOf(reference)) }
+    : undefined;
 }
 
-const spotOf = ({ line, column }: Spot): Spot => ({ line, column });
+const spotOf = ({ line, column }: Position): Position => ({ line, column });
 
 /** Reads a manifest leniently: what is wrong with it is told, and the rest of it is judged. */
 export function assembleManifest(
@@ -229,15 +234,15 @@ export function assembleManifest(
   if (text === undefined) return shared;
   if (text.length > MANIFEST_LIMIT) {
     const fault = new HullError('manifest.too-large', 'The web app manifest is larger than 1 MiB.', {
-      place: { file: name },
+      location: { file: name },
     });
     return { ...shared, text, fault };
   }
   try {
-    const json = parsePlacedJson(name, text, {
+    const json = parseLocatedJson(name, text, {
       comments: false,
       code: 'manifest.not-json',
-      remedy: 'Fix the manifest here; it is plain JSON, without comments.',
+      fix: 'Fix the manifest here; it is plain JSON, without comments.',
     });
     const { value } = json;
     const isObject = typeof value === 'object' && value !== null && !Array.isArray(value);

@@ -3,7 +3,7 @@
  * the W3C permission or policy name where there is one (Permissions registry, Permissions Policy registry), else the
  * name of the interface's own specification.
  */
-export interface Capability {
+export interface WebCapability {
   readonly name: string;
   /** What it lets the pages do, in a user's words. */
   readonly does: string;
@@ -23,7 +23,7 @@ export interface Capability {
 
 const call = (on: string, ...methods: string[]) => ({ on, methods });
 
-export const CAPABILITIES: readonly Capability[] = [
+export const CAPABILITIES: readonly WebCapability[] = [
   {
     name: 'geolocation',
     does: 'knows where the device is',
@@ -272,6 +272,6 @@ export const CAPABILITIES: readonly Capability[] = [
 
 const BY_NAME = new Map(CAPABILITIES.map((item) => [item.name, item]));
 
-export function capability(name: string): Capability | undefined {
+export function capability(name: string): WebCapability | undefined {
   return BY_NAME.get(name);
 }

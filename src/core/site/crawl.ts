@@ -1,4 +1,4 @@
-import { HullError, type Place } from '../errors.js';
+import { HullError, type Location } from '../errors.js';
 import { type Answer, bareHost, Fetcher, type FetcherOptions } from '../net/fetcher.js';
 import type { ResponseFacts } from '../net/response.js';
 import { baseOf, parseUrl } from '../util/url-path.js';
@@ -86,12 +86,12 @@ class Crawler {
     this.#bytes += bytes.length;
   }
 
-  #reach(what: LimitReached['what'], limit: number, place: Place, message: string): void {
-    if (!this.limits.some((item) => item.what === what)) this.limits.push({ what, limit, place, message });
+  #reach(what: LimitReached['what'], limit: number, location: Location, message: string): void {
+    if (!this.limits.some((item) => item.what === what)) this.limits.push({ what, limit, location, message });
   }
 
-  fault(kind: ReadFault['kind'], place: Place, message: string): void {
-    this.faults.push({ kind, place, message });
+  fault(kind: ReadFault['kind'], location: Location, message: string): void {
+    this.faults.push({ kind, location, message });
   }
 
   /** One file; `undefined` and a fault where it cannot be had. */
@@ -107,7 +107,7 @@ class Crawler {
       if (!(error instanceof HullError) || this.#options.signal?.aborted) throw error;
       const kind =
         error.code === 'net.too-large' ? 'too-large' : error.code === 'net.timeout' ? 'slow' : 'unreadable';
-      this.fault(kind, error.place ?? { url: url.href }, error.message);
+      this.fault(kind, error.location ?? { url: url.href }, error.message);
       return undefined;
     }
   }
@@ -218,12 +218,12 @@ class Crawler {
 
   #mayGoOn(): boolean {
     const { maxBytes = CRAWL_LIMITS.maxBytes, maxTime = CRAWL_LIMITS.maxTime } = this.#options;
-    const place = { url: this.base.href };
+    const location = { url: this.base.href };
     if (this.#bytes > maxBytes) {
       this.#reach(
         'bytes',
         maxBytes,
-        place,
+        location,
         `${Math.round(maxBytes / 1024 / 1024)} MiB were read; the rest was not.`,
       );
       return false;
@@ -232,7 +232,7 @@ class Crawler {
       this.#reach(
         'time',
         maxTime,
-        place,
+        location,
         `${Math.round(maxTime / 1000)} seconds went by; the rest was not read.`,
       );
       return false;
@@ -274,20 +274,20 @@ async function firstPage(fetcher: Fetcher, address: URL): Promise<Answer> {
   const answer = await fetcher.fetch(address, FILE_LIMIT);
   if (answer.status >= 400) {
     throw new HullError('net.http-status', `The host answered with status ${answer.status}.`, {
-      place: { url: answer.at.href },
-      remedy: 'Open the address in a browser; the app would show the same answer.',
+      location: { url: answer.at.href },
+      fix: 'Open the address in a browser; the app would show the same answer.',
     });
   }
   if (!isHtml(answer) && !/xml/.test(answer.type)) {
     throw new HullError('net.not-html', `This is not a page but ${answer.type}.`, {
-      place: { url: answer.at.href },
-      remedy: 'Give the address of the app’s first page.',
+      location: { url: answer.at.href },
+      fix: 'Give the address of the app’s first page.',
     });
   }
   if (isBinary(answer.bytes)) {
     throw new HullError('net.not-html', 'This is sent as a page, but what is in it is no text.', {
-      place: { url: answer.at.href },
-      remedy: 'Give the address of the app’s first page.',
+      location: { url: answer.at.href },
+      fix: 'Give the address of the app’s first page.',
     });
   }
   return answer;
@@ -379,7 +379,7 @@ export async function crawlSite(address: URL, options: CrawlOptions = {}): Promi
       pages: assembler.pages,
       scripts: assembler.scripts,
       styles: assembler.styles,
-      looks: assembler.looks(),
+      styleGroups: assembler.styleGroups(),
       workers: assembler.workers({ kind: 'hosted', start: first.at }),
       manifest,
       pictures: new Map(),
@@ -409,7 +409,7 @@ async function readManifest(crawler: Crawler, page: SitePage): Promise<Site['man
   if (!link) return undefined;
   const answer = await crawler.get(link.url);
   const text = answer && answer.status < 400 ? decodeText(answer.bytes, answer.type) : undefined;
-  return assembleManifest(link.url.href, link.url.href, link.place, text, answer?.type);
+  return assembleManifest(link.url.href, link.url.href, link.location, text, answer?.type);
 }
 
 /** Asks for the pages that the manifest names, so that rules can tell whether they are there. */

@@ -1,7 +1,7 @@
 import { type Dirent, realpathSync, statSync } from 'node:fs';
 import { readdir, realpath } from 'node:fs/promises';
 import { join, sep } from 'node:path';
-import { type ErrorCode, fromSystemError, HullError, systemErrorCode } from '../errors.js';
+import { type ErrorCode, fromSystemError, HullError, systemErrorCode, task, withTasks } from '../errors.js';
 import { extensionOf } from './media-types.js';
 
 /** One file of a web folder. */
@@ -17,12 +17,18 @@ export interface WebFile {
 /** Why a file was left out of a package. */
 export type LeftOutReason = 'dot file' | 'source map' | 'node_modules' | 'web only';
 
+/** A file that is not packed, and why. */
+export interface ExcludedFile {
+  readonly path: string;
+  readonly reason: LeftOutReason;
+}
+
 export interface WebFolder {
   /** The folder as the user named it. */
   readonly dir: string;
   /** In code-unit order of their paths: the same on every machine. */
   readonly files: readonly WebFile[];
-  readonly leftOut: readonly { readonly path: string; readonly reason: LeftOutReason }[];
+  readonly leftOut: readonly ExcludedFile[];
 }
 
 export interface FolderOptions {
@@ -57,8 +63,8 @@ class Walker {
     this.#options = options;
   }
 
-  #fault(code: ErrorCode, message: string, file: string, remedy: string): void {
-    this.faults.push(new HullError(code, message, { place: { file }, remedy }));
+  #fault(code: ErrorCode, message: string, file: string, fix: string): void {
+    this.faults.push(new HullError(code, message, { location: { file }, fix }));
   }
 
   /** The true path of a symbolic link; `undefined`, and a fault, where it leads out of the folder or nowhere. */
@@ -70,17 +76,17 @@ class Walker {
       if (systemErrorCode(error) !== 'ENOENT' && systemErrorCode(error) !== 'ELOOP') {
         throw fromSystemError(error, file);
       }
-      const remedy = 'Remove the link, or put the file itself in its place.';
-      this.#fault('web.link-loop', 'This symbolic link leads nowhere.', file, remedy);
+      const fix = 'Remove the link, or put the file itself in its place.';
+      this.#fault('web.link-loop', 'This symbolic link leads nowhere.', file, fix);
       return undefined;
     }
     if (target === this.#root || target.startsWith(this.#root + sep)) return target;
-    const remedy = `Put a copy of the file at ${path}, so that nothing is packed by accident.`;
+    const fix = `Put a copy of the file at ${path}, so that nothing is packed by accident.`;
     this.#fault(
       'web.link-outside',
       `This symbolic link leads out of the web folder, to ${target}.`,
       file,
-      remedy,
+      fix,
     );
     return undefined;
   }
@@ -132,8 +138,8 @@ function* caseFaults(files: readonly WebFile[]): Generator<HullError> {
         'web.case-clash',
         `"${path}" and "${other}" differ only in capital letters or accents’ form.`,
         {
-          place: { file },
-          remedy: 'Rename one: on many disks they would be one file, and pages would get the wrong one.',
+          location: { file },
+          fix: 'Rename one: on many disks they would be one file, and pages would get the wrong one.',
         },
       );
     }
@@ -149,8 +155,8 @@ function indexFault(dir: string, files: readonly WebFile[]): HullError | undefin
       'web.server-side',
       'This folder holds sources that only a server can run, and no index.html.',
       {
-        place: { file: server.file },
-        remedy: 'Give the folder of a static export, or the URL where the server runs: hull begin https://…',
+        location: { file: server.file },
+        fix: withTasks`Give the folder of a static export, or the URL where the server runs: ${task('beginProject', 'https://…')}`,
       },
     );
   }
@@ -158,15 +164,15 @@ function indexFault(dir: string, files: readonly WebFile[]): HullError | undefin
     .filter((file) => file.path.endsWith('/index.html') && !file.path.includes(`${WELL_KNOWN}/`))
     .sort((a, b) => a.path.length - b.path.length)[0];
   const sources = files.some((file) => file.path === 'package.json');
-  const remedy =
+  const fix =
     nested !== undefined
       ? `Give the folder that holds it: ${join(dir, nested.path.slice(0, -'/index.html'.length))}`
       : sources
         ? 'This looks like a project’s sources: build it, and give the folder of the built files.'
         : 'Give the folder of the built files, the one that a web server would serve.';
   return new HullError('web.no-index', 'There is no index.html in this folder.', {
-    place: { file: dir },
-    remedy,
+    location: { file: dir },
+    fix,
   });
 }
 
@@ -178,7 +184,7 @@ function indexFault(dir: string, files: readonly WebFile[]): HullError | undefin
  *   `web.case-clash`, `web.unreadable-name`
  */
 export async function listWebFolder(dir: string, options: FolderOptions = {}): Promise<WebFolder> {
-  const { faults, ...folder } = await lookThroughFolder(dir, options);
+  const { faults, ...folder } = await scanFolder(dir, options);
   const [fault] = faults;
   if (fault !== undefined) throw fault;
   return folder;
@@ -189,7 +195,7 @@ export async function listWebFolder(dir: string, options: FolderOptions = {}): P
  *
  * @throws HullError `web.no-folder`
  */
-export async function lookThroughFolder(
+export async function scanFolder(
   dir: string,
   options: FolderOptions = {},
 ): Promise<WebFolder & { readonly faults: readonly HullError[] }> {
@@ -213,7 +219,7 @@ export async function lookThroughFolder(
 
 function noFolder(dir: string, message: string): HullError {
   return new HullError('web.no-folder', message, {
-    place: { file: dir },
-    remedy: 'Check the path; it is the folder of built files, or a URL that starts with https://',
+    location: { file: dir },
+    fix: 'Check the path; it is the folder of built files, or a URL that starts with https://',
   });
 }

@@ -1,5 +1,5 @@
 import { type DefaultTreeAdapterMap, type DefaultTreeAdapterTypes, type ParserError, parse } from 'parse5';
-import type { Spot } from './places.js';
+import type { Position } from './positions.js';
 
 type Element = DefaultTreeAdapterTypes.Element;
 
@@ -31,7 +31,7 @@ export type ReferenceKind =
   | 'canonical';
 
 /** An address that a page names. */
-export interface Reference extends Spot {
+export interface Reference extends Position {
   readonly kind: ReferenceKind;
   /** As written. */
   readonly text: string;
@@ -39,7 +39,7 @@ export interface Reference extends Spot {
   readonly media?: string;
 }
 
-export interface Meta extends Spot {
+export interface Meta extends Position {
   /** `name`, `property` or `http-equiv`, in lower case. */
   readonly name: string;
   readonly content: string;
@@ -47,12 +47,12 @@ export interface Meta extends Spot {
 }
 
 /** A script or style sheet that stands in the page itself. */
-export interface InlineText extends Spot {
+export interface InlineText extends Position {
   readonly text: string;
 }
 
 /** An element as selectors see it. */
-export interface ElementFacts extends Spot {
+export interface ElementFacts extends Position {
   readonly tag: string;
   readonly id?: string;
   readonly classes: readonly string[];
@@ -60,7 +60,7 @@ export interface ElementFacts extends Spot {
 }
 
 /** A field or button that matters to stores or permissions. */
-export interface FieldFacts extends Spot {
+export interface FieldFacts extends Position {
   readonly type: string;
   readonly autocomplete: string;
   /** `capture` attribute of a file field: opens the camera or microphone. */
@@ -75,7 +75,7 @@ export interface PageFacts {
   /** `href` of `<base>`. */
   readonly base?: string;
   /** Place of `<head>`, or of the page's beginning. */
-  readonly headSpot: Spot;
+  readonly headPosition: Position;
   readonly metas: readonly Meta[];
   readonly references: readonly Reference[];
   readonly scripts: readonly (InlineText & { readonly module: boolean })[];
@@ -90,7 +90,7 @@ export interface PageFacts {
   readonly tags: ReadonlySet<string>;
   readonly fields: readonly FieldFacts[];
   /** Places where the markup is broken, at most a few. */
-  readonly faults: readonly (Spot & { readonly code: string })[];
+  readonly faults: readonly (Position & { readonly code: string })[];
   /** Letters of text in the body, counted up to a small limit: tells an empty shell from a page. */
   readonly textLength: number;
   /** Texts of links, each address once a site, for those that say where the privacy page is. */
@@ -156,7 +156,7 @@ class Reader {
   themeColor: string | undefined;
   base: string | undefined;
   lang: string | undefined;
-  headSpot: Spot | undefined;
+  headPosition: Position | undefined;
   banner: PageFacts['banner'];
   textLength = 0;
 
@@ -298,7 +298,7 @@ class Reader {
         this.lang = attr(element, 'lang');
         break;
       case 'head':
-        this.headSpot = elementSpot(element);
+        this.headPosition = elementSpot(element);
         break;
       case 'base':
         this.base ??= attr(element, 'href');
@@ -385,14 +385,14 @@ function attr(element: Element, name: string): string | undefined {
   return undefined;
 }
 
-function elementSpot(element: Element): Spot {
-  const place = element.sourceCodeLocation;
-  return { line: place?.startLine ?? 1, column: place?.startCol ?? 1 };
+function elementSpot(element: Element): Position {
+  const location = element.sourceCodeLocation;
+  return { line: location?.startLine ?? 1, column: location?.startCol ?? 1 };
 }
 
-function attributeSpot(element: Element, name: string): Spot {
-  const place = element.sourceCodeLocation?.attrs?.[name];
-  return place ? { line: place.startLine, column: place.startCol } : elementSpot(element);
+function attributeSpot(element: Element, name: string): Position {
+  const location = element.sourceCodeLocation?.attrs?.[name];
+  return location ? { line: location.startLine, column: location.startCol } : elementSpot(element);
 }
 
 function elementFacts(element: Element): ElementFacts {
@@ -458,7 +458,7 @@ function visit(root: DefaultTreeAdapterMap['document'], reader: Reader): void {
 
 /** Reads a page; broken HTML is read as a browser reads it, and told. */
 export function readPage(html: string, shared: PageSharing = ALONE): PageFacts {
-  const faults: (Spot & { code: string })[] = [];
+  const faults: (Position & { code: string })[] = [];
   const document = parsePage(html, ({ code, startLine, startCol }) => {
     if (faults.length < MAX_FAULTS && TELLING.has(code))
       faults.push({ code, line: startLine, column: startCol });
@@ -476,7 +476,7 @@ export function readPage(html: string, shared: PageSharing = ALONE): PageFacts {
     },
     ...(reader.lang === undefined ? {} : { lang: reader.lang }),
     ...(reader.base === undefined ? {} : { base: reader.base }),
-    headSpot: reader.headSpot ?? { line: 1, column: 1 },
+    headPosition: reader.headPosition ?? { line: 1, column: 1 },
     metas: reader.metas,
     references: reader.references,
     scripts: reader.scripts,

@@ -1,14 +1,13 @@
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { fromSystemError, HullError, type Place } from '../errors.js';
+import { fromSystemError, HullError, type Location } from '../errors.js';
 import { baseOf, parseUrl } from '../util/url-path.js';
 import { Assembler, assembleManifest, manifestLink } from './assemble.js';
-import { MANIFEST_NAMES } from './first-look.js';
 import type { WebFile, WebFolder } from './folder.js';
 import { FolderIndex } from './folder-index.js';
 import { extensionOf } from './media-types.js';
 import { type Picture, readPicture } from './picture.js';
-import { LineIndex } from './places.js';
+import { LineIndex } from './positions.js';
 import {
   type FolderFacts,
   fileUrl,
@@ -18,6 +17,7 @@ import {
   type ReadFault,
   type Site,
 } from './site.js';
+import { MANIFEST_NAMES } from './start-page.js';
 import { decodeText, isBinary } from './text.js';
 import { FOLDER_ROOT } from './web-source.js';
 
@@ -52,7 +52,7 @@ class FolderReader {
   readonly assembler = new Assembler();
   readonly faults: ReadFault[] = [];
   readonly limits: LimitReached[] = [];
-  readonly secrets: { place: Place; what: string }[] = [];
+  readonly secrets: { location: Location; what: string }[] = [];
   readonly base: URL;
   readonly #folder: WebFolder;
   readonly #prepare: NonNullable<ReadFolderOptions['prepare']>;
@@ -78,24 +78,24 @@ class FolderReader {
     } catch (error) {
       const known = fromSystemError(error, file.file);
       if (!(known instanceof HullError)) throw known;
-      this.faults.push({ kind: 'unreadable', place: { file: this.name(file) }, message: known.message });
+      this.faults.push({ kind: 'unreadable', location: { file: this.name(file) }, message: known.message });
       return undefined;
     }
   }
 
   /** A file's text; `undefined`, and a fault, where it is none. */
   text(file: WebFile): string | undefined {
-    const place = { file: this.name(file) };
+    const location = { file: this.name(file) };
     if (file.size > MAX_TEXT_BYTES) {
       const message = `This file has ${Math.round(file.size / 1024 / 1024)} MiB; more than 16 are not read.`;
-      this.limits.push({ what: 'file-size', limit: MAX_TEXT_BYTES, place, message });
+      this.limits.push({ what: 'file-size', limit: MAX_TEXT_BYTES, location, message });
       return undefined;
     }
     const bytes = this.bytes(file);
     if (bytes === undefined) return undefined;
     if (isBinary(bytes)) {
       const message = `This file is named .${extensionOf(file.path)}, but what is in it is no text.`;
-      this.faults.push({ kind: 'binary-page', place, message });
+      this.faults.push({ kind: 'binary-page', location, message });
       return undefined;
     }
     return decodeText(bytes);
@@ -107,7 +107,7 @@ class FolderReader {
     if (match === null || new Set(match[1]).size < MIN_LETTERS) return;
     const spot = new LineIndex(text).spot(match.index);
     this.secrets.push({
-      place: { file: this.name(file), ...spot },
+      location: { file: this.name(file), ...spot },
       what: match[0].slice(0, match[0].indexOf('KEY-----') + 'KEY-----'.length),
     });
   }
@@ -180,7 +180,7 @@ export async function readFolderSite(
     if (pages > maxPages && PAGES.has(extensionOf(file.path))) {
       if (pages === maxPages + 1) {
         const message = `Only the first ${maxPages} pages were read.`;
-        reader.limits.push({ what: 'pages', limit: maxPages, place: { file: folder.dir }, message });
+        reader.limits.push({ what: 'pages', limit: maxPages, location: { file: folder.dir }, message });
       }
       continue;
     }
@@ -207,7 +207,7 @@ export async function readFolderSite(
     pages: startPage ? [startPage, ...assembler.pages.filter((page) => page !== startPage)] : assembler.pages,
     scripts: assembler.scripts,
     styles: assembler.styles,
-    looks: assembler.looks(),
+    styleGroups: assembler.styleGroups(),
     workers: assembler.workers({ kind: 'folder', start: startPage ? new URL(startPage.url) : start }),
     manifest,
     responses: new Map(),
@@ -239,8 +239,8 @@ function folderManifest(
 ): Site['manifest'] {
   const link = manifestLink('folder', startPage);
   const file = link ? lookup.file(link.url) : folder.files.find((item) => MANIFEST_NAMES.includes(item.path));
-  if (file) return assembleManifest(reader.url(file), reader.name(file), link?.place, reader.text(file));
-  return link ? assembleManifest(link.url.href, link.url.pathname, link.place, undefined) : undefined;
+  if (file) return assembleManifest(reader.url(file), reader.name(file), link?.location, reader.text(file));
+  return link ? assembleManifest(link.url.href, link.url.pathname, link.location, undefined) : undefined;
 }
 
 const MAX_PICTURES = 100;

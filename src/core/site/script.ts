@@ -1,10 +1,10 @@
 import { type Node, type Options, parse } from 'acorn';
 import { full } from 'acorn-walk';
-import { CAPABILITIES, type Capability } from './capabilities.js';
-import { LineIndex, type Spot } from './places.js';
+import { CAPABILITIES, type WebCapability } from './capabilities.js';
+import { LineIndex, type Position } from './positions.js';
 
 /** One use of a capability in a script. */
-export interface CapabilityUse extends Spot {
+export interface WebCapabilityUse extends Position {
   /** Names as in {@link CAPABILITIES}; several where the script does not show which of them it is. */
   readonly names: readonly string[];
   /** The call as it stands, shortened. */
@@ -12,7 +12,7 @@ export interface CapabilityUse extends Spot {
 }
 
 /** An address in a script. */
-export interface ScriptAddress extends Spot {
+export interface ScriptAddress extends Position {
   /** As written, or its beginning where the rest is put together as the script runs. */
   readonly text: string;
   readonly complete: boolean;
@@ -23,7 +23,7 @@ export interface ScriptImport extends ScriptAddress {
   readonly kind: 'module' | 'worker';
 }
 
-export interface WorkerRegistration extends Spot {
+export interface WorkerRegistration extends Position {
   /** Address of the worker, `undefined` where the script puts it together as it runs. */
   readonly url: string | undefined;
   /** Whether the address is relative to the script (`new URL(…, import.meta.url)`) rather than to the page. */
@@ -34,8 +34,8 @@ export interface WorkerRegistration extends Spot {
 /** What the survey needs to know of a script: its syntax tree is not kept. */
 export interface ScriptFacts {
   /** Why it does not parse, where it does not. */
-  readonly fault?: Spot & { readonly message: string };
-  readonly uses: readonly CapabilityUse[];
+  readonly fault?: Position & { readonly message: string };
+  readonly uses: readonly WebCapabilityUse[];
   readonly registrations: readonly WorkerRegistration[];
   readonly imports: readonly ScriptImport[];
   /** Addresses that are asked for: fetch, XMLHttpRequest, WebSocket, EventSource, beacons. */
@@ -105,10 +105,10 @@ export function parseScript(text: string): Node {
   }
 }
 
-const CALLS = new Map<string, { readonly on: string; readonly capability: Capability }[]>();
-const CONSTRUCTORS = new Map<string, Capability>();
-const FUNCTIONS = new Map<string, Capability>();
-const EVENTS = new Map<string, Capability>();
+const CALLS = new Map<string, { readonly on: string; readonly capability: WebCapability }[]>();
+const CONSTRUCTORS = new Map<string, WebCapability>();
+const FUNCTIONS = new Map<string, WebCapability>();
+const EVENTS = new Map<string, WebCapability>();
 for (const capability of CAPABILITIES) {
   for (const { on, methods } of capability.calls ?? []) {
     for (const method of methods) CALLS.set(method, [...(CALLS.get(method) ?? []), { on, capability }]);
@@ -280,7 +280,7 @@ class Reader {
     return undefined;
   }
 
-  #spot(node: AnyNode): Spot {
+  #spot(node: AnyNode): Position {
     return this.#lines.spot(node.start);
   }
 
@@ -289,7 +289,7 @@ class Reader {
     return text.length > TEXT_LIMIT ? `${text.slice(0, TEXT_LIMIT - 1)}…` : text;
   }
 
-  #use(node: AnyNode, names: readonly string[]): CapabilityUse {
+  #use(node: AnyNode, names: readonly string[]): WebCapabilityUse {
     return { names, text: this.#shown(node), ...this.#spot(node) };
   }
 
@@ -315,7 +315,7 @@ class Reader {
   }
 
   facts(): ScriptFacts {
-    const uses: CapabilityUse[] = [];
+    const uses: WebCapabilityUse[] = [];
     const registrations: WorkerRegistration[] = [];
     const requests: ScriptAddress[] = [];
     const imports: ScriptImport[] = [];
@@ -382,7 +382,7 @@ class Reader {
       const text = this.#constant(node);
       if (text) imports.push({ kind, text: text.text, complete: text.complete, ...this.#spot(node) });
     }
-    const inOrder = (a: Spot, b: Spot) => a.line - b.line || a.column - b.column;
+    const inOrder = (a: Position, b: Position) => a.line - b.line || a.column - b.column;
     return { uses: uses.sort(inOrder), registrations, imports, requests, listens, readsCache };
   }
 }
@@ -398,7 +398,10 @@ function isFalse(node: AnyNode | undefined): boolean {
 
 /** Reads a script. One that does not parse, or is nested too deeply to, has a `fault` and no other facts. */
 export function readScript(text: string): ScriptFacts {
-  const fault = (spot: Spot, message: string): ScriptFacts => ({ ...NO_SCRIPT, fault: { ...spot, message } });
+  const fault = (spot: Position, message: string): ScriptFacts => ({
+    ...NO_SCRIPT,
+    fault: { ...spot, message },
+  });
   try {
     const reader = new Reader(text);
     full(parseScript(text), reader.visit as (node: Node) => void);

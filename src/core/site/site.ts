@@ -1,11 +1,11 @@
-import type { HullError, Place } from '../errors.js';
+import type { HullError, Location } from '../errors.js';
 import type { ResponseFacts } from '../net/response.js';
-import type { PlacedJson } from '../util/json-places.js';
+import type { LocatedJson } from '../util/json-locations.js';
 import { decodePath, parseUrl } from '../util/url-path.js';
 import type { LeftOutReason, WebFile } from './folder.js';
 import type { PageFacts, Reference } from './page.js';
 import type { Picture } from './picture.js';
-import { type Spot, within } from './places.js';
+import { type Position, within } from './positions.js';
 import type { ScriptFacts } from './script.js';
 import type { StyleFacts } from './style.js';
 
@@ -28,7 +28,7 @@ export interface SitePage extends SiteFile {
 export interface ScriptUnit extends SiteFile {
   readonly facts: ScriptFacts;
   /** Where its text begins in the file. */
-  readonly start: Spot;
+  readonly start: Position;
   /** How many pages hold the same text, for one inside a page. */
   readonly pages: number;
 }
@@ -36,11 +36,11 @@ export interface ScriptUnit extends SiteFile {
 export interface StyleUnit extends SiteFile {
   readonly kind: 'sheet' | 'attribute';
   readonly facts: StyleFacts;
-  readonly start: Spot;
+  readonly start: Position;
 }
 
 /** The styles that one or more pages have in common. */
-export interface Look {
+export interface StyleGroup {
   /** The first page with these styles. */
   readonly page: SitePage;
   readonly pages: number;
@@ -52,7 +52,7 @@ export interface Look {
 /** A service worker that a script registers. */
 export interface SiteWorker {
   /** Where it is registered. */
-  readonly place: Place;
+  readonly location: Location;
   /** Address of its script, where the registration names one. */
   readonly url?: URL;
   /** Address below which it answers, with a slash where it is a folder. */
@@ -64,9 +64,9 @@ export interface SiteWorker {
 
 export interface SiteManifest extends SiteFile {
   /** Where a page links to it. */
-  readonly link: Place | undefined;
+  readonly link: Location | undefined;
   readonly text?: string;
-  readonly json?: PlacedJson;
+  readonly json?: LocatedJson;
   /** Members, where it is an object. */
   readonly members?: Readonly<Record<string, unknown>>;
   /** Why it cannot be used. */
@@ -79,14 +79,14 @@ export interface SiteManifest extends SiteFile {
 export interface LimitReached {
   readonly what: 'pages' | 'depth' | 'bytes' | 'time' | 'file-size';
   readonly limit: number;
-  readonly place: Place;
+  readonly location: Location;
   readonly message: string;
 }
 
 /** A file that could not be read as what it should be. */
 export interface ReadFault {
   readonly kind: 'binary-page' | 'unreadable' | 'slow' | 'too-large';
-  readonly place: Place;
+  readonly location: Location;
   readonly message: string;
 }
 
@@ -122,7 +122,7 @@ export interface FolderFacts {
   /** What {@link listWebFolder} refuses. */
   readonly faults: readonly HullError[];
   /** Private keys and the like found in the files' content. */
-  readonly secrets: readonly { readonly place: Place; readonly what: string }[];
+  readonly secrets: readonly { readonly location: Location; readonly what: string }[];
 }
 
 /** A web app as one model, from a folder or a host. */
@@ -142,7 +142,7 @@ export interface Site {
   readonly scripts: readonly ScriptUnit[];
   /** Style sheets of their own and in pages, and `style` attributes. */
   readonly styles: readonly StyleUnit[];
-  readonly looks: readonly Look[];
+  readonly styleGroups: readonly StyleGroup[];
   readonly workers: readonly SiteWorker[];
   readonly manifest: SiteManifest | undefined;
   /** Pictures that the manifest or a page's head names, by address. */
@@ -164,12 +164,12 @@ export function sheets({ styles }: Pick<Site, 'styles'>): StyleUnit[] {
 }
 
 /** A place in a file of the site. */
-export function placeIn(kind: Site['kind'], name: string, spot?: Spot): Place {
+export function locationIn(kind: Site['kind'], name: string, spot?: Position): Location {
   return { ...(kind === 'folder' ? { file: name } : { url: name }), ...(spot ?? {}) };
 }
 
-export function unitPlace(site: Site, unit: ScriptUnit | StyleUnit, spot: Spot): Place {
-  return placeIn(site.kind, unit.name, within(unit.start, spot));
+export function unitLocation(site: Site, unit: ScriptUnit | StyleUnit, spot: Position): Location {
+  return locationIn(site.kind, unit.name, within(unit.start, spot));
 }
 
 /** The address that references of a page are relative to (HTML Standard, "document base URL"). */

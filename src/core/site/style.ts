@@ -2,10 +2,10 @@ import type { CssNode } from 'css-tree';
 import generate from 'css-tree/generator';
 import parse from 'css-tree/parser';
 import { balanceMender } from './css-balance.js';
-import type { Spot } from './places.js';
+import type { Position } from './positions.js';
 
 /** One declaration of a style rule. */
-export interface Declaration extends Spot {
+export interface Declaration extends Position {
   /** In lower case. */
   readonly property: string;
   /** As written, without `!important`. */
@@ -13,7 +13,7 @@ export interface Declaration extends Spot {
 }
 
 /** One style rule with what stands around it. */
-export interface StyleRule extends Spot {
+export interface StyleRule extends Position {
   /** Selectors as written, one each. */
   readonly selectors: readonly string[];
   /** Conditions of the at-rules around it, outermost first, as in `@media (hover: hover)`. */
@@ -21,14 +21,14 @@ export interface StyleRule extends Spot {
   readonly declarations: readonly Declaration[];
 }
 
-export interface StyleAddress extends Spot {
+export interface StyleAddress extends Position {
   readonly kind: 'import' | 'font' | 'image';
   readonly text: string;
 }
 
 /** What the survey needs to know of a style sheet: its syntax tree is not kept. */
 export interface StyleFacts {
-  readonly faults: readonly (Spot & { readonly message: string })[];
+  readonly faults: readonly (Position & { readonly message: string })[];
   readonly rules: readonly StyleRule[];
   readonly addresses: readonly StyleAddress[];
 }
@@ -104,7 +104,7 @@ function splitSelectors(text: string): string[] {
   return parts;
 }
 
-const spotOf = (node: CssNode): Spot => ({
+const spotOf = (node: CssNode): Position => ({
   line: node.loc?.start.line ?? 1,
   column: node.loc?.start.column ?? 1,
 });
@@ -113,7 +113,7 @@ class Reader {
   readonly rules: StyleRule[] = [];
   readonly addresses: StyleAddress[] = [];
 
-  #addressesIn(value: string, spot: Spot, kind: StyleAddress['kind']): void {
+  #addressesIn(value: string, spot: Position, kind: StyleAddress['kind']): void {
     if (!/url\(/i.test(value)) return;
     for (const text of urlsIn(value)) {
       if (text !== '' && !text.startsWith('data:') && !text.startsWith('#'))
@@ -187,7 +187,7 @@ export function readStyleAttribute(text: string): StyleFacts {
 class TooBroken extends Error {}
 
 function read(text: string, context: 'stylesheet' | 'declarationList'): StyleFacts {
-  const faults: (Spot & { message: string })[] = [];
+  const faults: (Position & { message: string })[] = [];
   const reader = new Reader();
   let errors = 0;
   try {

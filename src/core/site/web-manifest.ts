@@ -1,5 +1,5 @@
-import { HullError, type Place } from '../errors.js';
-import { parsePlacedJson } from '../util/json-places.js';
+import { HullError, type Location } from '../errors.js';
+import { parseLocatedJson } from '../util/json-locations.js';
 import { parseUrl } from '../util/url-path.js';
 
 /** The members of a web app manifest that packing uses (W3C Web Application Manifest). */
@@ -15,7 +15,7 @@ export interface WebManifest {
   readonly background_color?: string;
   readonly icons: readonly ManifestIcon[];
   /** Place of a member by JSON pointer. */
-  place(pointer: string): Place;
+  location(pointer: string): Location;
 }
 
 export interface ManifestIcon {
@@ -41,14 +41,18 @@ const TEXT_MEMBERS = [
   'background_color',
 ] as const;
 
-function wrongType(place: Place, what: string, remedy: string): HullError {
-  return new HullError('manifest.wrong-type', what, { place, remedy });
+function wrongType(location: Location, what: string, fix: string): HullError {
+  return new HullError('manifest.wrong-type', what, { location, fix });
 }
 
-function readIcons(value: unknown, place: (pointer: string) => Place): ManifestIcon[] {
+function readIcons(value: unknown, location: (pointer: string) => Location): ManifestIcon[] {
   if (value === undefined) return [];
   if (!Array.isArray(value)) {
-    throw wrongType(place('/icons'), 'The member "icons" must be a list.', 'Write it as [ { "src": "…" } ].');
+    throw wrongType(
+      location('/icons'),
+      'The member "icons" must be a list.',
+      'Write it as [ { "src": "…" } ].',
+    );
   }
   return value.map((item: unknown, index) => {
     const pointer = `/icons/${index}`;
@@ -57,7 +61,7 @@ function readIcons(value: unknown, place: (pointer: string) => Place): ManifestI
       const member = icon[key];
       if (member !== undefined && typeof member !== 'string') {
         throw wrongType(
-          place(`${pointer}/${key}`),
+          location(`${pointer}/${key}`),
           `An icon's "${key}" must be a text.`,
           'Put it in quotation marks.',
         );
@@ -66,7 +70,7 @@ function readIcons(value: unknown, place: (pointer: string) => Place): ManifestI
     };
     const src = text('src');
     if (src === undefined || src === '') {
-      throw wrongType(place(pointer), 'An icon must have a "src".', 'Add it, or remove the icon.');
+      throw wrongType(location(pointer), 'An icon must have a "src".', 'Add it, or remove the icon.');
     }
     const sides = (text('sizes') ?? '')
       .toLowerCase()
@@ -93,14 +97,14 @@ function readIcons(value: unknown, place: (pointer: string) => Place): ManifestI
 export function parseWebManifest(file: string, text: string): WebManifest {
   if (text.length > MANIFEST_LIMIT) {
     throw new HullError('manifest.too-large', 'The web app manifest is larger than 1 MiB.', {
-      place: { file },
-      remedy: 'Keep pictures out of it (data: URLs), and check that this is the manifest.',
+      location: { file },
+      fix: 'Keep pictures out of it (data: URLs), and check that this is the manifest.',
     });
   }
-  const json = parsePlacedJson(file, text, {
+  const json = parseLocatedJson(file, text, {
     comments: false,
     code: 'manifest.not-json',
-    remedy: /^\s*</.test(text)
+    fix: /^\s*</.test(text)
       ? 'This is a page of HTML: the link to the manifest leads to the wrong file.'
       : 'Fix the manifest here; it is plain JSON, without comments.',
   });
@@ -119,15 +123,15 @@ export function parseWebManifest(file: string, text: string): WebManifest {
     if (member === undefined) continue;
     if (typeof member !== 'string') {
       throw wrongType(
-        json.place(`/${key}`),
+        json.location(`/${key}`),
         `The member "${key}" must be a text.`,
         'Put it in quotation marks.',
       );
     }
     if (member.trim() !== '') texts[key] = member.trim();
   }
-  const icons = readIcons(Object.hasOwn(record, 'icons') ? record.icons : undefined, json.place);
-  return { ...texts, icons, place: json.place };
+  const icons = readIcons(Object.hasOwn(record, 'icons') ? record.icons : undefined, json.location);
+  return { ...texts, icons, location: json.location };
 }
 
 const ANY_BASE = new URL('https://folder.invalid/');

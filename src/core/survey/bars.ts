@@ -1,11 +1,11 @@
 import { parseColor, type Rgba } from '../project/color.js';
-import type { Look, SitePage, StyleUnit } from '../site/site.js';
+import type { SitePage, StyleGroup, StyleUnit } from '../site/site.js';
 import type { Declaration, StyleRule } from '../site/style.js';
 import { boxSides, pixels, type Variables, withVariables } from './lengths.js';
 import { fits, type Subject, subjectOf } from './selectors.js';
 
 /** A declaration with the sheet that it stands in. */
-export interface PlacedDeclaration extends Declaration {
+export interface LocatedDeclaration extends Declaration {
   readonly unit: StyleUnit;
 }
 
@@ -15,9 +15,9 @@ export interface Merged {
   readonly rule: StyleRule;
   readonly unit: StyleUnit;
   /** Property → declaration, from rules without conditions. */
-  readonly plain: Map<string, PlacedDeclaration>;
+  readonly plain: Map<string, LocatedDeclaration>;
   /** Property → declaration, from rules for dark colour schemes. */
-  readonly dark: Map<string, PlacedDeclaration>;
+  readonly dark: Map<string, LocatedDeclaration>;
   /** Every value of rules about it or about what is in it, conditional ones too. */
   readonly values: string[];
 }
@@ -28,7 +28,7 @@ export interface Bar {
   readonly kind: 'fixed' | 'sticky';
   readonly merged: Merged;
   /** Place of its `position`. */
-  readonly position: PlacedDeclaration;
+  readonly position: LocatedDeclaration;
   /** CSS px without insets, where it is known. */
   readonly height: number | undefined;
   readonly color: Rgba | undefined;
@@ -37,7 +37,7 @@ export interface Bar {
   readonly usesInset: boolean;
 }
 
-export interface LookStyles {
+export interface GroupStyles {
   readonly variables: Variables;
   readonly merged: ReadonlyMap<string, Merged>;
   readonly bars: readonly Bar[];
@@ -45,27 +45,27 @@ export interface LookStyles {
 
 const DARK = /prefers-color-scheme\s*:\s*dark/i;
 
-const known = new WeakMap<Look, LookStyles>();
+const known = new WeakMap<StyleGroup, GroupStyles>();
 
 /** What a look's style sheets say, put together; computed once a look. */
-export function lookStyles(look: Look): LookStyles {
-  const there = known.get(look);
+export function groupStyles(group: StyleGroup): GroupStyles {
+  const there = known.get(group);
   if (there) return there;
   const variables = new Map<string, string>();
   const inDark = new Map<string, string>();
   const merged = new Map<string, Merged>();
-  for (const unit of look.styles) {
+  for (const unit of group.styles) {
     for (const rule of unit.facts.rules) {
       for (const selector of rule.selectors) addRule(merged, variables, inDark, unit, rule, selector);
     }
   }
-  for (const unit of look.styles) addDescendants(merged, unit);
+  for (const unit of group.styles) addDescendants(merged, unit);
   const styles = {
     variables,
     merged,
-    bars: findBars(look.page, merged, variables, new Map([...variables, ...inDark])),
+    bars: findBars(group.page, merged, variables, new Map([...variables, ...inDark])),
   };
-  known.set(look, styles);
+  known.set(group, styles);
   return styles;
 }
 
@@ -189,14 +189,14 @@ function findBars(
 }
 
 /** Room that a page's content leaves at an edge, in CSS px; `undefined` where it cannot be told. */
-export function roomAt(page: SitePage, look: LookStyles, edge: 'top' | 'bottom'): number | undefined {
+export function roomAt(page: SitePage, group: GroupStyles, edge: 'top' | 'bottom'): number | undefined {
   const index = edge === 'top' ? 0 : 2;
-  const barSubjects = new Set(look.bars.map((bar) => bar.merged.subject.text));
+  const barSubjects = new Set(group.bars.map((bar) => bar.merged.subject.text));
   let outer = 0;
   let inner = 0;
   for (const element of page.facts.frames) {
     let own = 0;
-    for (const { subject, plain } of look.merged.values()) {
+    for (const { subject, plain } of group.merged.values()) {
       if (barSubjects.has(subject.text) || !fits(subject, element)) continue;
       for (const kind of ['padding', 'margin']) {
         const value =
@@ -204,12 +204,12 @@ export function roomAt(page: SitePage, look: LookStyles, edge: 'top' | 'bottom')
           plain.get(`${kind}-block`)?.value ??
           (plain.has(kind) ? boxSides(plain.get(kind)?.value ?? '0')[index] : undefined);
         if (value === undefined || value === 'auto') continue;
-        const size = pixels(value, look.variables);
+        const size = pixels(value, group.variables);
         if (size === undefined) return undefined;
         own += size;
       }
       const offset = plain.get(edge)?.value;
-      if (offset !== undefined && plain.has('position')) own += pixels(offset, look.variables) ?? 0;
+      if (offset !== undefined && plain.has('position')) own += pixels(offset, group.variables) ?? 0;
     }
     if (element.tag === 'html' || element.tag === 'body') outer += own;
     else inner = Math.max(inner, own);

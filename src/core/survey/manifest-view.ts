@@ -1,4 +1,4 @@
-import type { Place } from '../errors.js';
+import type { Location } from '../errors.js';
 import type { Picture } from '../site/picture.js';
 import { fileUrl, type Site } from '../site/site.js';
 import { parseUrl } from '../util/url-path.js';
@@ -65,20 +65,20 @@ export class ManifestView {
     );
   }
 
-  place(pointer: string): Place {
+  location(pointer: string): Location {
     const { json, name } = this.site.manifest ?? {};
-    return json?.place(pointer) ?? { file: name ?? '' };
+    return json?.location(pointer) ?? { file: name ?? '' };
   }
 
   /** Place of a member's key; of the top of the manifest where it is absent. */
-  placeOfKey(pointer: string): Place {
+  locationOfKey(pointer: string): Location {
     const { json, name } = this.site.manifest ?? {};
-    return json?.placeOfKey(pointer) ?? { file: name ?? '' };
+    return json?.locationOfKey(pointer) ?? { file: name ?? '' };
   }
 
   /** Where a missing member would go: the top of the manifest. */
-  get top(): Place {
-    const { line, column } = this.place('');
+  get top(): Location {
+    const { line, column } = this.location('');
     return { file: this.site.manifest?.name ?? '', line: line ?? 1, column: column ?? 1 };
   }
 

@@ -1,21 +1,22 @@
-import { formatPlace } from '../errors.js';
+import { formatFix, formatLocation, type SayTask } from '../errors.js';
+import { countBySeverity, type Finding, SEVERITIES, type Severity } from '../finding.js';
 import { sheets } from '../site/site.js';
 import { html, PAGE_STYLE } from '../util/html-page.js';
 import type { PageView } from './browser-facts.js';
-import { FAMILIES, type Family, type Finding, familyOf, SEVERITIES, type Severity } from './rule.js';
-import { countBySeverity, type SurveyReport } from './survey.js';
+import { FAMILIES, type Family, familyOf } from './rule.js';
+import type { SurveyReport } from './survey.js';
 
 const plural = (count: number, one: string) => `${count} ${one}${count === 1 ? '' : 's'}`;
 
 const HEADINGS: Readonly<Record<Severity, { title: string; says: string }>> = {
-  blocker: { title: 'Blockers', says: 'The app will not work, or will be refused.' },
+  error: { title: 'Errors', says: 'The app will not work, or stores will refuse it.' },
   warning: { title: 'Warnings', says: 'Users will meet these.' },
-  advice: { title: 'Advice', says: 'Better with it.' },
+  suggestion: { title: 'Suggestions', says: 'The app is better without these.' },
 };
 
 const STYLE = `${PAGE_STYLE}.counts { display: flex; flex-wrap: wrap; gap: 10px 34px; margin: 22px 0 8px; padding: 0; list-style: none; }
 .counts b { font-size: 1.9rem; line-height: 1; margin-right: 8px; font-variant-numeric: tabular-nums; }
-.blocker b, h2.blocker { color: var(--blocker); } .warning b, h2.warning { color: var(--warning); } .advice b, h2.advice { color: var(--advice); }
+.error b, h2.error { color: var(--error); } .warning b, h2.warning { color: var(--warning); } .suggestion b, h2.suggestion { color: var(--suggestion); }
 .passed b { color: var(--good); }
 article { background: var(--card); border: 1px solid var(--line); border-radius: 10px; padding: 14px 18px; margin: 0 0 12px; }
 article h3 { margin: 0; font-size: 1.02rem; display: flex; gap: 12px; justify-content: space-between; align-items: baseline; }
@@ -34,11 +35,11 @@ table { border-collapse: collapse; width: 100%; font-size: .93rem; } td, th { te
 @media (max-width: 600px) { body { padding: 22px 16px; } article h3 { display: block; } }
 `;
 
-function article(finding: Finding, title: string): string {
+function article(finding: Finding, title: string, say: SayTask | undefined): string {
   const more = finding.more ? ` <span class="soft">and ${finding.more} more</span>` : '';
-  return `<article><h3><span><span class="soft">Expected:</span> ${html(title)}</span><code>${html(finding.rule)}</code></h3>
-<p class="place">${html(formatPlace(finding.place))}${more}</p>
-<p><code>${html(finding.saw)}</code></p><p>${html(finding.means)}</p><pre>${html(finding.remedy)}</pre></article>`;
+  return `<article><h3><span>${html(title)}</span><code>${html(finding.code)}</code></h3>
+<p class="place">${html(formatLocation(finding.location))}${more}</p>
+<p><code>${html(finding.observed)}</code></p><p>${html(finding.impact)}</p><pre>${html(formatFix(finding.fix, say))}</pre></article>`;
 }
 
 /** Diameter of a screen's hole for the camera, CSS px. */
@@ -95,7 +96,7 @@ function judgedRows(report: SurveyReport): string {
   };
   const rows = families.flatMap((family) =>
     report.verdicts
-      .filter(({ rule }) => familyOf(rule) === family)
+      .filter(({ rule }) => familyOf(rule.id) === family)
       .map((verdict) => {
         const why = 'because' in verdict ? verdict.because : 'reason' in verdict ? verdict.reason : '';
         return `<tr><td><code>${html(verdict.rule.id)}</code></td><td>${html(verdict.rule.title)}</td><td>${text[verdict.is]}${why ? ` <span class="soft">(${html(why)})</span>` : ''}</td></tr>`;
@@ -105,7 +106,7 @@ function judgedRows(report: SurveyReport): string {
 }
 
 /** The report as one page that needs nothing else: no script, no request, pictures inside it. */
-export function reportHtml(report: SurveyReport): string {
+export function reportHtml(report: SurveyReport, say?: SayTask): string {
   const { site, findings, verdicts, browser, capabilities } = report;
   const counts = countBySeverity(findings);
   const passed = verdicts.filter(({ is }) => is === 'passed').length;
@@ -114,7 +115,7 @@ export function reportHtml(report: SurveyReport): string {
   const sections = SEVERITIES.filter((severity) => counts[severity] > 0).map((severity) => {
     const own = findings.filter((finding) => finding.severity === severity);
     const { title, says } = HEADINGS[severity];
-    return `<h2 class="${severity}">${title}</h2><p>${says}</p>\n${own.map((finding) => article(finding, titles.get(finding.rule) ?? '')).join('\n')}`;
+    return `<h2 class="${severity}">${title}</h2><p>${says}</p>\n${own.map((finding) => article(finding, titles.get(finding.code) ?? '', say)).join('\n')}`;
   });
   const shown = browser?.views.filter(({ screenshot }) => screenshot) ?? [];
   return `<!doctype html>
@@ -128,7 +129,7 @@ ${sections.join('\n')}
 ${findings.length === 0 ? '<p>Nothing was found.</p>' : ''}
 ${shown.length > 0 ? `<h2>The start page</h2><p>Hatched: what status bar, cutout and gesture bar cover.</p><div class="views">${shown.map(figure).join('\n')}</div>` : ''}
 ${failureRows(report)}
-${capabilities.length > 0 ? `<h2>What the pages use of the device</h2><p>Where each is used first.</p><table>${capabilities.map(({ name, does, place, declare, declared }) => `<tr><td><code>${html(name)}</code></td><td>${html(does)}</td><td class="place">${html(formatPlace(place))}</td><td>${declared ? 'declared' : declare ? 'to be declared' : ''}</td></tr>`).join('')}</table>` : ''}
+${capabilities.length > 0 ? `<h2>What the pages use of the device</h2><p>Where each is used first.</p><table>${capabilities.map(({ name, does, location, declare, declared }) => `<tr><td><code>${html(name)}</code></td><td>${html(does)}</td><td class="place">${html(formatLocation(location))}</td><td>${declared ? 'declared' : declare ? 'to be declared' : ''}</td></tr>`).join('')}</table>` : ''}
 <h2>Rules</h2><p>A rule that was not judged has not passed.</p>${judgedRows(report)}
 </body></html>
 `;

@@ -1,23 +1,24 @@
 import { isAbsolute, relative, sep } from 'node:path';
 import { pathToFileURL } from 'node:url';
-import type { Place } from '../errors.js';
-import { FAMILIES, familyOf, type Severity } from './rule.js';
+import { formatFix, type Location, type SayTask } from '../errors.js';
+import type { Severity } from '../finding.js';
+import { FAMILIES, familyOf } from './rule.js';
 import { RULES } from './rules/all.js';
 import type { SurveyReport } from './survey.js';
 
 /** Levels of SARIF 2.1.0, section 3.27.10. */
 const LEVEL: Readonly<Record<Severity, 'error' | 'warning' | 'note'>> = {
-  blocker: 'error',
+  error: 'error',
   warning: 'warning',
-  advice: 'note',
+  suggestion: 'note',
 };
 
 /** A place as a SARIF location (section 3.28): a file below the working folder is told from there. */
-function location(place: Place, from: string): object {
-  const { file, url, line, column, pointer, entry } = place;
+function location(location: Location, from: string): object {
+  const { file, url, line, column, pointer, entry } = location;
   const uri = file !== undefined && !/^https?:\/\//.test(file) ? fileUri(file, from) : (url ?? file);
   if (uri === undefined)
-    return { logicalLocations: [{ fullyQualifiedName: place.option ?? entry ?? 'hull' }] };
+    return { logicalLocations: [{ fullyQualifiedName: location.option ?? entry ?? 'hull' }] };
   return {
     physicalLocation: {
       artifactLocation: { uri },
@@ -41,7 +42,7 @@ function fileUri(file: string, from: string): string {
  * @param version of this program
  * @param from folder that relative places are told from, absolute
  */
-export function reportSarif(report: SurveyReport, version: string, from: string): object {
+export function reportSarif(report: SurveyReport, version: string, from: string, say?: SayTask): object {
   const ids = RULES.map(({ id }) => id as string);
   const ignored = report.verdicts.filter((verdict) => verdict.is === 'ignored').map(({ rule }) => rule.id);
   const notJudged = report.verdicts.flatMap((verdict) => (verdict.is === 'not-judged' ? [verdict] : []));
@@ -61,7 +62,7 @@ export function reportSarif(report: SurveyReport, version: string, from: string)
               help: { text: `${rule.why}\n\nSource: ${rule.source}` },
               defaultConfiguration: { level: LEVEL[rule.severity] },
               properties: {
-                family: FAMILIES[familyOf(rule)],
+                family: FAMILIES[familyOf(rule.id)],
                 platforms: rule.platforms,
                 engines: rule.engines,
               },
@@ -88,11 +89,11 @@ export function reportSarif(report: SurveyReport, version: string, from: string)
           },
         ],
         results: report.findings.map((finding) => ({
-          ruleId: finding.rule,
-          ruleIndex: ids.indexOf(finding.rule),
+          ruleId: finding.code,
+          ruleIndex: ids.indexOf(finding.code),
           level: LEVEL[finding.severity],
-          message: { text: `${finding.saw}. ${finding.means} Remedy: ${finding.remedy}` },
-          locations: [location(finding.place, from)],
+          message: { text: `${finding.observed}. ${finding.impact} Fix: ${formatFix(finding.fix, say)}` },
+          locations: [location(finding.location, from)],
           ...(finding.more ? { occurrenceCount: finding.more + 1 } : {}),
         })),
       },

@@ -1,13 +1,9 @@
-import type { HostProof } from '../domains/prove.js';
-import type { Place } from '../errors.js';
+import type { HostVerdict } from '../domains/verify.js';
+import type { Finding, Severity } from '../finding.js';
 import type { Engine } from '../project/config.js';
 import type { Project } from '../project/project.js';
 import type { Site } from '../site/site.js';
 import type { BrowserFacts } from './browser-facts.js';
-
-/** `blocker`: the app will not work or be refused; `warning`: users will meet it; `advice`: better with it. */
-export const SEVERITIES = ['blocker', 'warning', 'advice'] as const;
-export type Severity = (typeof SEVERITIES)[number];
 
 /** Subjects, in the order in which a report tells them. */
 export const FAMILIES = {
@@ -38,23 +34,8 @@ export type Need =
 
 export type Platform = 'android' | 'apple' | 'web';
 
-/** What a rule says of one place. */
-export interface RuleFinding {
-  readonly place: Place;
-  /** What stands there. */
-  readonly saw: string;
-  /** What a user will meet, in one sentence. */
-  readonly means: string;
-  /** What to change; may hold lines to paste. */
-  readonly remedy: string;
-  /** How many more places have the same, where they are told as one. */
-  readonly more?: number;
-}
-
-export interface Finding extends RuleFinding {
-  readonly rule: string;
-  readonly severity: Severity;
-}
+/** What a rule says of one location; the rule itself has the code and the severity. */
+export type RuleFinding = Omit<Finding, 'code' | 'severity'>;
 
 /** Everything that rules look at. */
 export interface SurveyContext {
@@ -62,14 +43,14 @@ export interface SurveyContext {
   readonly project: Project | undefined;
   readonly browser: BrowserFacts | undefined;
   /** What the hosts of links say of the app; `undefined` where that was not asked. */
-  readonly association?: readonly HostProof[];
+  readonly association?: readonly HostVerdict[];
 }
 
 /** One rule of the survey. */
 export interface Rule {
   /** `family.name`, stable. */
   readonly id: `${Family}.${string}`;
-  /** What holds where it is kept, in a few words. */
+  /** The fault, in a few words. */
   readonly title: string;
   readonly severity: Severity;
   readonly needs: readonly Need[];
@@ -77,7 +58,7 @@ export interface Rule {
   readonly engines: readonly Engine[];
   /** The standard or platform document that it comes from. */
   readonly source: string;
-  /** The whole reasoning, for `--explain`. */
+  /** The whole reasoning. */
   readonly why: string;
   check(context: SurveyContext): Iterable<RuleFinding>;
 }
@@ -93,6 +74,7 @@ export function rule(
   return { platforms: ALL_PLATFORMS, engines: ALL_ENGINES, needs: [], ...parts };
 }
 
-export function familyOf({ id }: Pick<Rule, 'id'>): Family {
+/** The subject of a rule, by its id. */
+export function familyOf(id: string): Family {
   return id.slice(0, id.indexOf('.')) as Family;
 }

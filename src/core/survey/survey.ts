@@ -1,22 +1,13 @@
-import { HullError, type Place } from '../errors.js';
+import { HullError, type Location, task, withTasks } from '../errors.js';
+import { bySeverity, type Finding } from '../finding.js';
 import type { Engine } from '../project/config.js';
 import { nearest } from '../project/nearest.js';
 import type { Project } from '../project/project.js';
 import { capability } from '../site/capabilities.js';
 import type { Site } from '../site/site.js';
-import { pointerStep } from '../util/json-places.js';
+import { pointerStep } from '../util/json-locations.js';
 import type { BrowserFacts } from './browser-facts.js';
-import {
-  FAMILIES,
-  type Family,
-  type Finding,
-  familyOf,
-  type Need,
-  type Rule,
-  SEVERITIES,
-  type Severity,
-  type SurveyContext,
-} from './rule.js';
+import { FAMILIES, type Family, familyOf, type Need, type Rule, type SurveyContext } from './rule.js';
 import { RULES } from './rules/all.js';
 import { usesOf } from './rules/permission.js';
 
@@ -36,7 +27,7 @@ export interface CapabilityRow {
   readonly name: string;
   readonly does: string;
   readonly uses: number;
-  readonly place: Place;
+  readonly location: Location;
   readonly declared: boolean;
   /** Whether an app has to declare it. */
   readonly declare: boolean;
@@ -52,7 +43,8 @@ export interface SurveyReport {
   readonly capabilities: readonly CapabilityRow[];
 }
 
-const BECAUSE: Readonly<Record<Need, string>> = {
+/** Why a rule is not judged, by what it lacks. */
+export const BECAUSE: Readonly<Record<Need, string>> = {
   folder: 'it is about a folder, and this is a host',
   hosted: 'it is about a host, and this is a folder',
   project: 'there is no hull.json to compare with',
@@ -60,7 +52,7 @@ const BECAUSE: Readonly<Record<Need, string>> = {
   manifest: 'there is no web app manifest that can be read',
   worker: 'there is no service worker to judge',
   styles: 'a style sheet of the start page could not be read',
-  browser: 'it takes a real browser: run again with --browser',
+  browser: 'it takes a real browser',
 };
 /** Needs whose lack means that the rule is about something else, rather than that it could not be judged. */
 const ABOUT: ReadonlySet<Need> = new Set<Need>(['folder', 'hosted']);
@@ -79,7 +71,7 @@ function has(need: Need, { site, project, browser }: SurveyContext): boolean {
     case 'worker':
       return site.workers.some(({ script }) => script !== undefined) || browser?.workerControls === true;
     case 'styles':
-      return site.looks.every((look) => look.page !== site.startPage || look.unread === 0);
+      return site.styleGroups.every((group) => group.page !== site.startPage || group.unread === 0);
     case 'browser':
       return browser !== undefined;
   }
@@ -87,12 +79,12 @@ function has(need: Need, { site, project, browser }: SurveyContext): boolean {
 
 /** The engine that a project is packed with; `undefined` where nothing says so. */
 export function engineOf(project: Project | undefined): Engine | undefined {
-  return project && (project.config.android?.engine ?? 'webview');
+  return project?.settings.android.engine;
 }
 
 /** Rules that `hull.json` ignores. Throws `config.bad-value` for a name that no rule has. */
 function ignored(project: Project | undefined): ReadonlyMap<string, string> {
-  const entries = Object.entries(project?.config.survey?.ignore ?? {});
+  const entries = Object.entries(project?.settings.survey.ignore ?? {});
   for (const [id] of entries) {
     if (RULES.some((rule) => rule.id === id)) continue;
     const near = nearest(
@@ -100,39 +92,36 @@ function ignored(project: Project | undefined): ReadonlyMap<string, string> {
       RULES.map((rule) => rule.id),
     );
     throw new HullError('config.bad-value', `There is no rule "${id}".`, {
-      ...(project ? { place: project.json.placeOfKey(`/survey/ignore/${pointerStep(id)}`) } : {}),
-      remedy: near === undefined ? 'hull survey --explain all lists every rule.' : `Did you mean "${near}"?`,
+      ...(project ? { location: project.json.locationOfKey(`/survey/ignore/${pointerStep(id)}`) } : {}),
+      fix:
+        near === undefined ? withTasks`${task('explainRules')} lists every rule.` : `Did you mean "${near}"?`,
     });
   }
   return new Map(entries);
 }
 
-const rank = (severity: Severity) => SEVERITIES.indexOf(severity);
 const FAMILY_ORDER = Object.keys(FAMILIES) as Family[];
-
-function inOrder(a: Finding, b: Finding): number {
-  const family = (finding: Finding) => FAMILY_ORDER.indexOf(familyOf({ id: finding.rule } as Rule));
-  return rank(a.severity) - rank(b.severity) || family(a) - family(b);
-}
+const byFamily = (a: Finding, b: Finding) =>
+  FAMILY_ORDER.indexOf(familyOf(a.code)) - FAMILY_ORDER.indexOf(familyOf(b.code));
 
 /** Capabilities in the order in which they are first used. */
 function capabilityRows({ site, project, browser }: SurveyContext): CapabilityRow[] {
-  const rows = new Map<string, { uses: number; place: Place }>();
-  const declared = project?.config.permissions ?? {};
-  for (const { names, place } of usesOf(site)) {
+  const rows = new Map<string, { uses: number; location: Location }>();
+  const declared = project?.settings.permissions ?? {};
+  for (const { names, location } of usesOf(site)) {
     for (const name of names) {
       const known = rows.get(name);
       if (known) known.uses += 1;
-      else rows.set(name, { uses: 1, place });
+      else rows.set(name, { uses: 1, location });
     }
   }
   for (const { name, page } of browser?.asked ?? [])
-    if (!rows.has(name)) rows.set(name, { uses: 1, place: { url: page } });
-  return [...rows].map(([name, { uses, place }]) => ({
+    if (!rows.has(name)) rows.set(name, { uses: 1, location: { url: page } });
+  return [...rows].map(([name, { uses, location }]) => ({
     name,
     does: capability(name)?.does ?? name,
     uses,
-    place,
+    location,
     declared: Object.hasOwn(declared, name),
     declare: capability(name)?.declare ?? false,
   }));
@@ -164,7 +153,7 @@ export function surveySite(context: SurveyContext): SurveyReport {
     const [first] = missing;
     if (first !== undefined) return { rule, is: 'not-judged', because: BECAUSE[first] };
     const found = [...rule.check(context)].map((item) => ({
-      rule: rule.id,
+      code: rule.id,
       severity: rule.severity,
       ...item,
     }));
@@ -174,19 +163,8 @@ export function surveySite(context: SurveyContext): SurveyReport {
     for (const one of found) findings.push(one);
     return { rule, is: 'found', count: found.length };
   });
-  findings.sort(inOrder);
-  return { ...context, findings, verdicts, capabilities: capabilityRows(context) };
-}
-
-/** Whether findings reach a threshold; `never` is reached by none. */
-export function reaches(findings: readonly Finding[], threshold: Severity | 'never'): boolean {
-  return threshold !== 'never' && findings.some(({ severity }) => rank(severity) <= rank(threshold));
-}
-
-export function countBySeverity(findings: readonly Finding[]): Record<Severity, number> {
-  const counts = { blocker: 0, warning: 0, advice: 0 };
-  for (const { severity } of findings) counts[severity] += 1;
-  return counts;
+  const ordered = bySeverity(findings.sort(byFamily));
+  return { ...context, findings: ordered, verdicts, capabilities: capabilityRows(context) };
 }
 
 /** A rule by its id. */
@@ -198,7 +176,8 @@ export function findRule(id: string): Rule {
     RULES.map((item) => item.id),
   );
   throw new HullError('survey.no-rule', `There is no rule "${id}".`, {
-    place: { option: '--explain' },
-    remedy: near === undefined ? 'hull survey --explain all lists every rule.' : `Did you mean "${near}"?`,
+    location: { option: 'explain' },
+    fix:
+      near === undefined ? withTasks`${task('explainRules')} lists every rule.` : `Did you mean "${near}"?`,
   });
 }

@@ -31,8 +31,8 @@ function findBlock(file: string, text: string, form: PageForm): Block | undefine
       'tags.marks',
       isTwice ? 'The marks stand here more than once.' : 'One of the two marks is missing.',
       {
-        place: { file, line: text.slice(0, Math.max(first, last, 0)).split('\n').length },
-        remedy: `Leave one pair: ${begin} … ${end}; or remove both, and run the command again.`,
+        location: { file, line: text.slice(0, Math.max(first, last, 0)).split('\n').length },
+        fix: `Leave one pair: ${begin} … ${end}; or remove both, and run the command again.`,
       },
     );
   }
@@ -76,8 +76,8 @@ function insertionPoint(
   const head = pattern.exec(text);
   if (head === null) {
     throw new HullError('tags.no-head', 'This page has no <head> to put the tags into.', {
-      place: { file, line: 1 },
-      remedy: `Write the marks where they belong, each on a line of its own:\n${MARKS[form].begin}\n${MARKS[form].end}`,
+      location: { file, line: 1 },
+      fix: `Write the marks where they belong, each on a line of its own:\n${MARKS[form].begin}\n${MARKS[form].end}`,
     });
   }
   const charset = /<meta\s[^>]*charset[^>]*>/i.exec(text.slice(head.index));
@@ -121,3 +121,6 @@ export function neededTags(tags: readonly HeadTag[], text: string): HeadTag[] {
   const own = ownKeys(text);
   return tags.filter(({ key }) => !own.has(key));
 }
+
+/** Whether a page has the block, in whatever form. */
+export const hasBlock = (text: string): boolean => text.includes('hull tags: begin');

@@ -36,7 +36,7 @@ export interface PlannedText {
 
 /** Images that pages serve stand in this folder of the web folder. */
 const ART = 'art/';
-/** Made by `hull preview --shots`: sides at most 2 to 1, so that stores take them too. */
+/** Made by `previewProject` with `shots`: sides at most 2 to 1, so that stores take them too. */
 export const MANIFEST_SHOTS: readonly ManifestShot[] = [
   { path: 'shots/start-narrow.webp', width: 1080, height: 2160, formFactor: 'narrow' },
   { path: 'shots/start-wide.webp', width: 1920, height: 1200, formFactor: 'wide' },
@@ -47,8 +47,8 @@ function checkedBase(text: string): string {
   const path = `/${text.replaceAll(/^\/+|\/+$/g, '')}/`.replace('//', '/');
   if (/[\s"'<>?#]/.test(path)) {
     throw new HullError('config.bad-value', `"${text}" is not a path that a site is served below.`, {
-      place: { option: '--base' },
-      remedy: 'Write it as in /ferry/',
+      location: { option: 'base' },
+      fix: 'Write it as in /ferry/',
     });
   }
   return path;
@@ -56,13 +56,10 @@ function checkedBase(text: string): string {
 
 /** What tags say of a project. Throws `config.bad-value`. */
 export function tagsInput({ project, site, base, zoom }: TagsRequest): TagsInput {
-  const { app, look, web } = project.config;
+  const { app, look, web } = project.settings;
   const url = web.url === undefined ? undefined : parseUrl(web.url);
   const served = base === undefined ? (url ? baseOf(url).pathname : '/') : checkedBase(base);
-  const background = requireOpaqueColor(
-    look?.background_color ?? '#ffffff',
-    project.place('/look/background_color'),
-  );
+  const background = requireOpaqueColor(look.background_color, project.location('/look/background_color'));
   const folder = site?.folder?.dir;
   // The status bar has to fit the header; where the pages have one, its colour counts.
   const header = site && topBar(site)?.color;
@@ -72,16 +69,14 @@ export function tagsInput({ project, site, base, zoom }: TagsRequest): TagsInput
       : new URL(site.manifest.url).pathname.slice(site.base.pathname.length);
   return {
     name: app.name,
-    shortName: app.short_name ?? app.name,
-    themeColor:
-      header ??
-      (look?.theme_color === undefined
-        ? background
-        : requireOpaqueColor(look.theme_color, project.place('/look/theme_color'))),
+    shortName: app.short_name,
+    themeColor: header ?? requireOpaqueColor(look.theme_color, project.location('/look/theme_color')),
     backgroundColor: background,
-    darkThemeColor: look?.dark?.theme_color
-      ? requireOpaqueColor(look.dark.theme_color, project.place('/look/dark/theme_color'))
-      : undefined,
+    // Named for dark screens only where the project does: else one tag serves both.
+    darkThemeColor:
+      project.origin('/look/dark/theme_color').from === 'hull.json'
+        ? requireOpaqueColor(look.dark.theme_color, project.location('/look/dark/theme_color'))
+        : undefined,
     base: served,
     art: ART,
     manifest: manifest ?? NEW_MANIFEST,
@@ -116,7 +111,7 @@ export function taggedManifest(request: TagsRequest): PlannedText | undefined {
   if (!site?.folder) return undefined;
   const members = manifestMembers(tagsInput(request));
   if (site.manifest?.text === undefined) {
-    const file = join(project.resolve(project.config.web.folder ?? '.'), NEW_MANIFEST);
+    const file = join(project.resolve(project.settings.web.folder ?? '.'), NEW_MANIFEST);
     const before = existsSync(file) ? readFileSync(file, 'utf8') : undefined;
     return before === undefined ? { file, before, after: newManifest(members) } : undefined;
   }

@@ -1,7 +1,7 @@
 import { type ArtRow, artPlan } from '../art/plan.js';
 import { luminance, type Rgba, toHex } from '../project/color.js';
 import type { Site } from '../site/site.js';
-import { type Bar, lookStyles } from '../survey/bars.js';
+import { type Bar, groupStyles } from '../survey/bars.js';
 
 /** One element of a page's head: its name and attributes in order. */
 export interface HeadTag {
@@ -69,8 +69,8 @@ export function startupMedia({ device, orientation, scheme }: ArtRow): string {
  * The bar at the top of the start page, as its styles have it.
  */
 export function topBar(site: Site): Bar | undefined {
-  const [look] = site.looks;
-  return look && lookStyles(look).bars.find(({ edge }) => edge === 'top');
+  const [look] = site.styleGroups;
+  return look && groupStyles(look).bars.find(({ edge }) => edge === 'top');
 }
 
 /** The header's colour for the browser's own bars; one for each colour scheme where the header has two. */
@@ -157,7 +157,7 @@ const IN_APP = '@media (display-mode: standalone), (display-mode: fullscreen), (
 /** Style rules that make pages feel native; insets only where the site's own bars lack them, and only in the app. */
 export function styleRules(site: Site | undefined): string {
   const bars =
-    site?.looks.flatMap((look) => lookStyles(look).bars.filter(({ usesInset }) => !usesInset)) ?? [];
+    site?.styleGroups.flatMap((look) => groupStyles(look).bars.filter(({ usesInset }) => !usesInset)) ?? [];
   const insets = new Map(
     bars.map(({ merged, edge }) => [
       merged.subject.text,

@@ -93,8 +93,8 @@ export function readRegularFile(file: string, most = MOST_READ): Buffer {
     checkRegular(facts, file);
     if (facts.size > most) {
       throw new HullError('file.too-large', `The file has ${facts.size} bytes; at most ${most} are read.`, {
-        place: { file },
-        remedy: 'Check that this is the file you meant.',
+        location: { file },
+        fix: 'Check that this is the file you meant.',
       });
     }
     return readFileSync(descriptor);
@@ -110,8 +110,8 @@ export function checkRegular(facts: { isFile(): boolean; isDirectory(): boolean 
     'file.not-regular',
     `This is ${facts.isDirectory() ? 'a folder' : 'a device or a pipe'}, not a file.`,
     {
-      place: { file },
-      remedy: 'Name a file.',
+      location: { file },
+      fix: 'Name a file.',
     },
   );
 }
@@ -218,8 +218,8 @@ export async function makeFolder(dir: string): Promise<void> {
   } catch (error) {
     if (systemErrorCode(error) === 'EEXIST' || systemErrorCode(error) === 'ENOTDIR') {
       throw new HullError('disk.io', 'A file stands where a folder is needed.', {
-        place: { file: dir },
-        remedy: 'Move the file away, or choose another folder with --out.',
+        location: { file: dir },
+        fix: 'Move the file away, or choose another folder.',
       });
     }
     throw fromSystemError(error, dir);
@@ -233,4 +233,10 @@ export async function fileSha256(file: string): Promise<string> {
     hash.update(chunk as Uint8Array);
   }
   return hash.digest('hex');
+}
+
+/** A path relative to the working folder where it lies below it, as someone there would write it; else as it is. */
+export function shownPath(file: string): string {
+  const path = relative('.', file);
+  return path === '' ? '.' : path.startsWith('..') ? file : path;
 }

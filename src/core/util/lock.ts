@@ -61,8 +61,8 @@ export async function withLock<T>(file: string, work: () => Promise<T>): Promise
         'file.locked',
         `Another run${pid === undefined ? '' : ` (process ${pid})`} is working on this file.`,
         {
-          place: { file },
-          remedy: `Wait until it has ended. If there is none, remove ${lock}.`,
+          location: { file },
+          fix: `Wait until it has ended. If there is none, remove ${lock}.`,
         },
       );
     }

@@ -12,7 +12,7 @@ export function packagedPath(path: string): string {
     if (existsSync(file)) return file;
   }
   throw new HullError('install.incomplete', 'A part of Jolly Hull is missing from this installation.', {
-    place: { file: path },
-    remedy: 'Install the package again.',
+    location: { file: path },
+    fix: 'Install the package again.',
   });
 }

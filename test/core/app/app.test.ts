@@ -1,7 +1,7 @@
 import { join } from 'node:path';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { type App, readApp } from '../../../src/core/app/app.js';
+import { type App, resolveApp } from '../../../src/core/app/app.js';
 import { readProject } from '../../../src/core/project/project.js';
 import { holdsAgainst, refused } from '../../support/errors.js';
 import { temporaryFolder, writeFiles } from '../../support/temporary.js';
@@ -20,7 +20,7 @@ async function app(
   writeFiles(dir, {
     'hull.json': JSON.stringify({ app: base, web: { folder: 'site' }, ...config }, undefined, 2),
   });
-  return readApp(readProject(dir));
+  return resolveApp(readProject(dir));
 }
 
 describe('an app', () => {
@@ -47,8 +47,8 @@ describe('an app', () => {
     const error = await refused('web.start-missing', () =>
       app({ web: { folder: 'site', start: '/gone.html' } }),
     );
-    expect(error.place).toMatchObject({ pointer: '/web/start' });
-    expect(error.remedy).toContain('gone.html');
+    expect(error.location).toMatchObject({ pointer: '/web/start' });
+    expect(error.fix).toContain('gone.html');
     await refused('config.bad-value', () => app({ web: { folder: 'site', start: '/50%' } }));
     await refused('web.start-missing', () =>
       app({ web: { folder: 'site', start: '/deep' } }, { 'index.html': '', '404.html': '' }),
@@ -66,7 +66,7 @@ describe('an app', () => {
       app({ web: { url: 'http://ferry.saltmarsh.example/' } }),
     );
     expect(error.message).toContain('plain http');
-    expect(error.remedy).toContain('"http://ferry.saltmarsh.example"');
+    expect(error.fix).toContain('"http://ferry.saltmarsh.example"');
     const allowed = await app({
       web: {
         url: 'http://ferry.saltmarsh.example/',

@@ -1,10 +1,10 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { type App, readApp } from '../../../src/core/app/app.js';
+import { type App, resolveApp } from '../../../src/core/app/app.js';
 import type { FilterPart } from '../../../src/core/links/intent-filter.js';
 import { pathMatches } from '../../../src/core/links/links.js';
 import { patternMatcherMatches } from '../../../src/core/links/pattern-matcher.js';
-import { filterOfLink } from '../../../src/core/platforms/android/app/intents.js';
+import { buildLinkFilter } from '../../../src/core/platforms/android/app/intents.js';
 import { readAndroidOptions } from '../../../src/core/platforms/android/app/options.js';
 import { readProject } from '../../../src/core/project/project.js';
 import { refused } from '../../support/errors.js';
@@ -28,7 +28,7 @@ function project(config: object) {
   return readProject(dir);
 }
 
-const app = (config: object): Promise<App> => readApp(project(config));
+const app = (config: object): Promise<App> => resolveApp(project(config));
 
 describe('what an app may do, and ways into it', () => {
   it('are read, with their defaults', async () => {
@@ -143,8 +143,8 @@ describe('what an app may do, and ways into it', () => {
     ],
   ] as const)('are refused with their place: %s', async (code, config, mend) => {
     const error = await refused(code, () => app(config));
-    expect(error.place?.line).toBeGreaterThan(1);
-    expect(error.remedy).toMatch(new RegExp(mend));
+    expect(error.location?.line).toBeGreaterThan(1);
+    expect(error.fix).toMatch(new RegExp(mend));
   });
 
   it('schemes of others are refused', async () => {
@@ -159,8 +159,11 @@ describe('what an app may do, and ways into it', () => {
 
 describe('paths as the system matches them', () => {
   const compared = (pattern: string) =>
-    filterOfLink({ host: 'ferry.saltmarsh.example', rules: [{ allow: true, pattern }], credentials: false })
-      .paths[0];
+    buildLinkFilter({
+      host: 'ferry.saltmarsh.example',
+      rules: [{ allow: true, pattern }],
+      credentials: false,
+    }).paths[0];
 
   it('are as narrow as it allows, and decoded', () => {
     expect(compared('/pier.html')).toEqual({ part: 'path', kind: 'literal', text: '/pier.html' });
@@ -170,7 +173,7 @@ describe('paths as the system matches them', () => {
   });
 
   it('count before API 35 alone where groups say more', () => {
-    const { paths, groups } = filterOfLink({
+    const { paths, groups } = buildLinkFilter({
       host: 'ferry.saltmarsh.example',
       rules: [
         { allow: true, pattern: '/tickets', query: [['code', '*']] },

@@ -3,9 +3,9 @@ import { join } from 'node:path';
 import fc from 'fast-check';
 import sharp from 'sharp';
 import { beforeAll, describe, expect, it } from 'vitest';
-import { type ArtInputs, parseGround } from '../../../src/core/art/kit.js';
+import { type ArtInputs, parseBackground } from '../../../src/core/art/icon-set.js';
 import { readLogo } from '../../../src/core/art/logo.js';
-import { type ArtReport, makeArt } from '../../../src/core/art/make.js';
+import { type ArtReport, drawPlan } from '../../../src/core/art/make.js';
 import { type ArtRow, type ArtTarget, artPlan } from '../../../src/core/art/plan.js';
 import { readIco, writeIco } from '../../../src/core/formats/ico/ico.js';
 import { holdsAgainst, refused } from '../../support/errors.js';
@@ -18,11 +18,11 @@ const SEA = { r: 11, g: 79, b: 108, a: 255 };
 const NIGHT = { r: 16, g: 20, b: 24, a: 255 };
 const svg = (inner: string, box = '0 0 100 100') =>
   new TextEncoder().encode(`<svg xmlns="http://www.w3.org/2000/svg" viewBox="${box}">${inner}</svg>`);
-const picture = (bytes: Uint8Array, file = '/nowhere/logo.svg') => ({ bytes, place: { file } });
+const picture = (bytes: Uint8Array, file = '/nowhere/logo.svg') => ({ bytes, location: { file } });
 const inputs = (bytes: Uint8Array, more: Partial<ArtInputs> = {}): ArtInputs => ({
   logo: picture(bytes),
   others: {},
-  ground: { is: 'color', color: SAND },
+  background: { is: 'color', color: SAND },
   darkGround: NIGHT,
   themeColor: SEA,
   padding: {},
@@ -38,14 +38,14 @@ const LOGOS: Readonly<Record<string, Uint8Array>> = {
 async function make(
   dir: string,
   from: ArtInputs,
-  more: Partial<Parameters<typeof makeArt>[0]> = {},
+  more: Partial<Parameters<typeof drawPlan>[0]> = {},
 ): Promise<ArtReport> {
-  const places: Record<ArtTarget, string> = {
+  const folders: Record<ArtTarget, string> = {
     web: join(dir, 'web'),
     android: join(dir, 'android'),
     apple: join(dir, 'apple'),
   };
-  return makeArt({ dir, places, inputs: from, mode: 'write', only: 'android', ...more });
+  return drawPlan({ dir, folders, inputs: from, mode: 'write', only: 'android', ...more });
 }
 
 interface Pixels {
@@ -87,11 +87,11 @@ function reach(
 function checkGround(row: ArtRow, image: Pixels): void {
   const corners = [image.at(0, 0), image.at(image.width - 1, 0), image.at(0, image.height - 1)];
   const see = reach(image, ([, , , a]) => a < 255) > 0;
-  if (row.ground === 'opaque') {
+  if (row.background === 'opaque') {
     expect(see, 'has see-through pixels').toBe(false);
     expect(image.channels, 'has an alpha channel').toBe(3);
   }
-  if (row.ground === 'shape') {
+  if (row.background === 'shape') {
     expect(corners.map(([, , , a]) => a)).toEqual([0, 0, 0]);
     const ink = row.ink === 'black' ? 0 : 255;
     expect(
@@ -112,12 +112,12 @@ beforeAll(async () => {
 });
 
 function makeAll(dir: string, from: ArtInputs, mode: 'write' | 'check' = 'write'): Promise<ArtReport> {
-  const places: Record<ArtTarget, string> = {
+  const folders: Record<ArtTarget, string> = {
     web: join(dir, 'web'),
     android: join(dir, 'android'),
     apple: join(dir, 'apple'),
   };
-  return makeArt({ dir, places, inputs: from, mode });
+  return drawPlan({ dir, folders, inputs: from, mode });
 }
 
 describe('every image of the plan', () => {
@@ -201,9 +201,13 @@ describe('grounds', () => {
   });
 
   it('may be gradients and pictures', async () => {
-    const gradient = parseGround('linear-gradient(#0e6285, rgb(11, 79, 108))', {}, () => new Uint8Array());
+    const gradient = parseBackground(
+      'linear-gradient(#0e6285, rgb(11, 79, 108))',
+      {},
+      () => new Uint8Array(),
+    );
     const dir = temporaryFolder();
-    await make(dir, inputs(LOGOS['tall, in a corner'] as Uint8Array, { ground: gradient }));
+    await make(dir, inputs(LOGOS['tall, in a corner'] as Uint8Array, { background: gradient }));
     const image = await pixels(readFileSync(join(dir, 'android/store/icon-512.png')));
     expect(image.at(5, 0)).toEqual([14, 98, 133, 255]);
     expect(image.at(5, 511)).toEqual([11, 79, 108, 255]);
@@ -212,13 +216,13 @@ describe('grounds', () => {
       .toBuffer();
     await make(
       dir,
-      inputs(LOGOS['tall, in a corner'] as Uint8Array, { ground: { is: 'picture', bytes: red } }),
+      inputs(LOGOS['tall, in a corner'] as Uint8Array, { background: { is: 'picture', bytes: red } }),
     );
     expect((await pixels(readFileSync(join(dir, 'android/store/icon-512.png')))).at(5, 5)).toEqual([
       204, 0, 0, 255,
     ]);
     for (const text of ['nonsense', '#0008', 'linear-gradient(#000, nonsense)']) {
-      await refused('config.bad-value', () => parseGround(text, {}, () => new Uint8Array()));
+      await refused('config.bad-value', () => parseBackground(text, {}, () => new Uint8Array()));
     }
   });
 });

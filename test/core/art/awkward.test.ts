@@ -2,7 +2,7 @@ import { existsSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import sharp from 'sharp';
 import { describe, expect, it } from 'vitest';
-import { makeArt } from '../../../src/core/art/make.js';
+import { drawPlan } from '../../../src/core/art/make.js';
 import { hull, ROOT, run } from '../../support/hull.js';
 import { temporaryFolder } from '../../support/temporary.js';
 
@@ -31,13 +31,13 @@ const WAYS = {
 const SAND = { r: 244, g: 241, b: 234, a: 255 };
 
 async function icons(dir: string, drawing: string) {
-  const report = await makeArt({
+  const report = await drawPlan({
     dir,
-    places: { web: join(dir, 'web'), android: join(dir, 'android'), apple: join(dir, 'apple') },
+    folders: { web: join(dir, 'web'), android: join(dir, 'android'), apple: join(dir, 'apple') },
     inputs: {
-      logo: { bytes: new TextEncoder().encode(drawing), place: { file: 'logo.svg' } },
+      logo: { bytes: new TextEncoder().encode(drawing), location: { file: 'logo.svg' } },
       others: {},
-      ground: { is: 'color', color: SAND },
+      background: { is: 'color', color: SAND },
       darkGround: { r: 16, g: 20, b: 24, a: 255 },
       themeColor: { r: 11, g: 79, b: 108, a: 255 },
       padding: {},

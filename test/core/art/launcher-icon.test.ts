@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import sharp from 'sharp';
 import { describe, expect, it } from 'vitest';
 import { DENSITIES } from '../../../src/core/art/devices.js';
-import type { ArtInputs } from '../../../src/core/art/kit.js';
+import type { ArtInputs } from '../../../src/core/art/icon-set.js';
 import { launcherIcon } from '../../../src/core/art/launcher-icon.js';
 import { refused } from '../../support/errors.js';
 import { temporaryFolder } from '../../support/temporary.js';
@@ -13,11 +13,11 @@ const svg = (inner: string, size = 100) =>
   new TextEncoder().encode(
     `<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 ${size} ${size}">${inner}</svg>`,
   );
-const source = (bytes: Uint8Array) => ({ bytes, place: { file: 'icon.svg' } });
+const source = (bytes: Uint8Array) => ({ bytes, location: { file: 'icon.svg' } });
 const inputs = (bytes: Uint8Array): ArtInputs => ({
   logo: source(bytes),
   others: {},
-  ground: { is: 'color', color: SAND },
+  background: { is: 'color', color: SAND },
   darkGround: { r: 16, g: 20, b: 24, a: 255 },
   themeColor: SAND,
   padding: {},
@@ -123,7 +123,7 @@ describe('the launcher icon', () => {
   it('is refused where the source is no picture, too small, empty or a bomb', async () => {
     const text = new TextEncoder().encode('not a picture');
     const error = await refused('art.icon-unreadable', () => draw(text));
-    expect(error.place?.file).toBe('icon.svg');
+    expect(error.location?.file).toBe('icon.svg');
     const tiny = await sharp({ create: { width: 8, height: 8, channels: 4, background: 'red' } })
       .png()
       .toBuffer();

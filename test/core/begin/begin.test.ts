@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
-import { readApp } from '../../../src/core/app/app.js';
+import { resolveApp } from '../../../src/core/app/app.js';
 import {
   type BeginAnswers,
   type BeginKey,
@@ -97,7 +97,7 @@ describe('shortcuts and what is shared', () => {
     const proposal = proposeProject(site, dir, `${dir}/site`, { 'app.id': 'example.saltmarsh.ferry' });
     const values = new Map([...proposal.found].map(([key, { value }]) => [key, value]));
     writeFiles(dir, { 'hull.json': renderConfig(values, './schema.json', proposal) });
-    const app = await readApp(readProject(dir));
+    const app = await resolveApp(readProject(dir));
     expect(app.shortcuts[0]?.url.href).toBe('https://saltmarsh.example/ferry/pier.html');
     expect(app.share?.action.href).toBe('https://saltmarsh.example/ferry/pier.html');
   });
@@ -124,7 +124,7 @@ describe('a proposal from a folder', () => {
     expect(value(proposal, 'look.icon')).toBe('site/app/i.svg');
     expect(proposal.found.get('app.name')?.origin).toContain('m.json /name');
     expect(proposal.notes.join()).toContain('nonsense');
-    expect(proposal.missing.map((item) => item.option)).toEqual(['--id']);
+    expect(proposal.missing.map((item) => item.key)).toEqual(['app.id']);
   });
 
   it('takes what the page says where there is no manifest', async () => {
@@ -140,7 +140,7 @@ describe('a proposal from a folder', () => {
 
   it('names what it could not find as the option to give', async () => {
     const proposal = await fromFolder({ 'index.html': '<p>nothing' });
-    expect(proposal.missing.map((item) => item.option)).toEqual(['--id', '--name']);
+    expect(proposal.missing.map((item) => item.key)).toEqual(['app.id', 'app.name']);
     const given = await fromFolder(
       { 'index.html': '' },
       { 'app.id': 'a.b', 'app.name': 'N', 'web.start': '/deep/page' },
@@ -217,7 +217,7 @@ describe('a proposal from a folder', () => {
     );
     const values = new Map([...proposal.found].map(([key, item]) => [key, item.value]));
     writeFiles(dir, { 'hull.json': renderConfig(values, './schema.json') });
-    const app = await readApp(readProject(dir));
+    const app = await resolveApp(readProject(dir));
     expect(app.start.href.startsWith(app.base.href)).toBe(true);
     if (start_url.includes('tickets')) expect(app.start.pathname.endsWith('tickets.html')).toBe(true);
   });

@@ -1,8 +1,8 @@
 import { describe, expect, it } from 'vitest';
-import { Asker, type AskFacts } from '../../../src/core/domains/ask.js';
 import { readAppleAssociation } from '../../../src/core/domains/documents/apple-association.js';
 import { readAssetLinks } from '../../../src/core/domains/documents/asset-links.js';
 import { readOriginAssociation } from '../../../src/core/domains/documents/origin-association.js';
+import { type AskFacts, LinkResolver } from '../../../src/core/domains/explain.js';
 import type { LinkFilter } from '../../../src/core/links/intent-filter.js';
 
 const ID = 'example.saltmarsh.ferry';
@@ -11,7 +11,7 @@ const [AB, CD] = ['AB', 'CD'].map((pair) => Array(32).fill(pair).join(':')) as [
 const LINKS = 'delegate_permission/common.handle_all_urls';
 const HOST = 'ferry.saltmarsh.example';
 const bytes = (value: unknown) => new TextEncoder().encode(JSON.stringify(value));
-const place = { url: `https://${HOST}/.well-known/x` };
+const location = { url: `https://${HOST}/.well-known/x` };
 
 const statement = (more: object = {}) => ({
   relation: [LINKS],
@@ -38,7 +38,7 @@ function android(list: unknown, more: Partial<Android> = {}, host = HOST): AskFa
       from: 'hull.json',
       minSdk: 24,
       links: [],
-      documents: new Map([[host, { place, document: readAssetLinks(place, bytes(list)) }]]),
+      documents: new Map([[host, { location, document: readAssetLinks(location, bytes(list)) }]]),
       ...more,
     },
     apple: undefined,
@@ -46,7 +46,7 @@ function android(list: unknown, more: Partial<Android> = {}, host = HOST): AskFa
     staysInside: () => true,
   };
 }
-const ask = (facts: AskFacts, url = `https://${HOST}/pier`) => new Asker(facts).ask(url, 'steps');
+const ask = (facts: AskFacts, url = `https://${HOST}/pier`) => new LinkResolver(facts).ask(url, 'steps');
 
 describe('Android opens a link in the app', () => {
   it('where filter, document and certificate agree', () => {
@@ -111,9 +111,9 @@ describe('an Apple device opens a link in the app', () => {
         [
           HOST,
           {
-            place,
+            location,
             document: readAppleAssociation(
-              place,
+              location,
               bytes({
                 applinks: {
                   apps: [],
@@ -167,7 +167,7 @@ describe('an installed web app opens a link', () => {
       documents: new Map(
         Object.entries(documents).map(([host, value]) => [
           host,
-          { place, document: readOriginAssociation(place, bytes(value)) },
+          { location, document: readOriginAssociation(location, bytes(value)) },
         ]),
       ),
     },

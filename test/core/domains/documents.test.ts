@@ -23,7 +23,7 @@ const text = (value: string | object) =>
 const AB = Array(32).fill('AB').join(':');
 const CD = Array(32).fill('CD').join(':');
 const LINKS = 'delegate_permission/common.handle_all_urls';
-const place = { file: 'assetlinks.json' };
+const location = { file: 'assetlinks.json' };
 const statement = (packageName: string, fingerprints: string[], relation = LINKS) => ({
   relation: [relation],
   target: { namespace: 'android_app', package_name: packageName, sha256_cert_fingerprints: fingerprints },
@@ -57,8 +57,8 @@ describe('hosts', () => {
   ])('%s is none', (given, why) => {
     const read = readHostName(given);
     if (!isHostFault(read)) throw new Error('taken for a host');
-    expect(read.saw).toContain(why);
-    expect(read.remedy).not.toBe('');
+    expect(read.observed).toContain(why);
+    expect(read.fix).not.toBe('');
   });
 
   it('are shown both ways, and have a variant that people type', () => {
@@ -81,11 +81,11 @@ describe('documents that are none', () => {
     ['a signed one', Uint8Array.of(0x30, 0x82, 1, 2), 'CMS'],
     ['a comment', text('[ // x\n]'), 'Comments'],
     ['a comma too many', text('[1,]'), 'value'],
-  ])('%s is told as what it is', (_what, bytes, saw) => {
+  ])('%s is told as what it is', (_what, bytes, observed) => {
     for (const read of [readAssetLinks, readAppleAssociation, readOriginAssociation]) {
-      const [fault] = read(place, bytes).faults;
+      const [fault] = read(location, bytes).faults;
       expect(fault).toMatchObject({ weight: 'breaks' });
-      expect(fault?.saw).toContain(saw);
+      expect(fault?.observed).toContain(observed);
     }
   });
 
@@ -93,7 +93,7 @@ describe('documents that are none', () => {
     await fc.assert(
       fc.asyncProperty(fc.oneof(fc.uint8Array(), fc.json().map(text)), async (bytes) => {
         for (const read of [readAssetLinks, readAppleAssociation, readOriginAssociation]) {
-          expect(await holdsAgainst(() => read(place, bytes))).toBe('result');
+          expect(await holdsAgainst(() => read(location, bytes))).toBe('result');
         }
       }),
       { numRuns: 300 },
@@ -116,8 +116,8 @@ describe('statement lists', () => {
 
   it('tell what is wrong with its line', () => {
     const list = `[\n  {"relation":"x","target":{}},\n  ${JSON.stringify(statement('a.b', [AB.slice(0, 59)]))}\n]`;
-    const { faults, statements } = readAssetLinks(place, text(list));
-    expect(faults.map((fault) => [fault.place.line, fault.saw.slice(0, 24)])).toEqual([
+    const { faults, statements } = readAssetLinks(location, text(list));
+    expect(faults.map((fault) => [fault.location.line, fault.observed.slice(0, 24)])).toEqual([
       [2, 'The relation is not a li'],
       [3, `The fingerprint ${AB.slice(0, 8)}`],
     ]);
@@ -149,9 +149,9 @@ describe('statement lists', () => {
 
   it('lose rules that are no longer meant', () => {
     const withRules = mergeAssetLinks([], [claim({ dynamic: [{ '/': '/a', exclude: true }] })]);
-    expect(readAssetLinks(place, text(withRules)).statements[0]?.dynamic).toHaveLength(1);
+    expect(readAssetLinks(location, text(withRules)).statements[0]?.dynamic).toHaveLength(1);
     const without = mergeAssetLinks(withRules, [claim()]);
-    expect(readAssetLinks(place, text(without)).statements[0]?.dynamic).toBeUndefined();
+    expect(readAssetLinks(location, text(without)).statements[0]?.dynamic).toBeUndefined();
   });
 });
 
@@ -177,7 +177,7 @@ describe('Apple documents', () => {
       activitycontinuation: { apps: ['B1B2C3D4E5.example.other'] },
     };
     const after = mergeAppleAssociation(before, claim);
-    const read = readAppleAssociation(place, text(after));
+    const read = readAppleAssociation(location, text(after));
     expect(read.details.map(({ appIds }) => appIds)).toEqual([
       [APP],
       ['B1B2C3D4E5.example.other'],
@@ -188,7 +188,7 @@ describe('Apple documents', () => {
     expect(after.activitycontinuation).toEqual(before.activitycontinuation);
     expect(mergeAppleAssociation(after, claim)).toEqual(after);
     const withdrawn = mergeAppleAssociation(after, { ...claim, components: [], credentials: false });
-    expect(readAppleAssociation(place, text(withdrawn)).details.map(({ appIds }) => appIds)).toEqual([
+    expect(readAppleAssociation(location, text(withdrawn)).details.map(({ appIds }) => appIds)).toEqual([
       ['B1B2C3D4E5.example.other'],
       ['B1B2C3D4E5.example.third'],
     ]);
@@ -196,7 +196,7 @@ describe('Apple documents', () => {
 
   it('have an older form where old devices are meant', () => {
     const after = mergeAppleAssociation(undefined, { ...claim, paths: ['NOT /admin/*', '/*'] });
-    const [detail] = readAppleAssociation(place, text(after)).details;
+    const [detail] = readAppleAssociation(location, text(after)).details;
     expect(detail?.paths.map(({ path, exclude }) => [path, exclude])).toEqual([
       ['/admin/*', true],
       ['/*', false],
@@ -218,9 +218,9 @@ describe('Apple documents', () => {
       '/a/b? never decides: /a/* before it',
     ],
     [[], 'not an object'],
-  ])('tell what is wrong: %j', (document, saw) => {
-    const { faults } = readAppleAssociation(place, text(document));
-    expect(faults[0]?.saw).toContain(saw);
+  ])('tell what is wrong: %j', (document, observed) => {
+    const { faults } = readAppleAssociation(location, text(document));
+    expect(faults[0]?.observed).toContain(observed);
   });
 
   it.each([
@@ -230,13 +230,13 @@ describe('Apple documents', () => {
     [[{ '/': '/a*b' }, { '/': '/a*' }]],
   ])('say nothing of rules that may all decide: %j', (components) => {
     const document = { applinks: { details: [{ appIDs: [APP], components }] } };
-    expect(readAppleAssociation(place, text(document)).faults).toEqual([]);
+    expect(readAppleAssociation(location, text(document)).faults).toEqual([]);
   });
 
   it('are refused above 128 KiB', () => {
     const components = Array.from({ length: 7000 }, (_none, index) => ({ '/': `/pier-${index}/*` }));
     const document = { applinks: { details: [{ appIDs: [APP], components }] } };
-    expect(readAppleAssociation(place, text(document)).faults[0]?.saw).toContain('131072');
+    expect(readAppleAssociation(location, text(document)).faults[0]?.observed).toContain('131072');
   });
 });
 
@@ -246,7 +246,7 @@ describe('origin documents', () => {
     const before = { 'https://other.example/': { scope: '/x' }, [id]: { scope: '/old', note: 1 } };
     const after = mergeOriginAssociation(before, id, '/');
     expect(after).toEqual({ 'https://other.example/': { scope: '/x' }, [id]: { note: 1 } });
-    expect(readOriginAssociation(place, text(after)).apps.map(({ scope }) => scope)).toEqual(['/x', '/']);
-    expect(readOriginAssociation(place, text({ ferry: {} })).faults[0]?.saw).toContain('not the id');
+    expect(readOriginAssociation(location, text(after)).apps.map(({ scope }) => scope)).toEqual(['/x', '/']);
+    expect(readOriginAssociation(location, text({ ferry: {} })).faults[0]?.observed).toContain('not the id');
   });
 });

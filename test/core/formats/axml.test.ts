@@ -111,6 +111,6 @@ describe('binary XML', () => {
     let deep: XmlElement = { name: 'a', attributes: [], children: [] };
     for (let i = 0; i < 300; i += 1) deep = { name: 'a', attributes: [], children: [deep] };
     const error = await refused('axml.malformed', () => readBinaryXml(writeBinaryXml(deep)));
-    expect(error.place?.offset).toBeGreaterThan(0);
+    expect(error.location?.offset).toBeGreaterThan(0);
   });
 });

@@ -182,7 +182,7 @@ describe('large files', () => {
     writeFileSync(file, 'longer than it was');
     const list: Entry[] = [{ path: 'p', content: { file, size: 4 }, method: 'deflate', alignment: 4 }];
     const error = await refused('web.changed-while-packing', () => writeZip(list));
-    expect(error.place?.file).toBe(file);
+    expect(error.location?.file).toBe(file);
   });
 });
 
@@ -214,7 +214,7 @@ describe('hostile archives', () => {
     const bytes = Buffer.from(await good());
     const twice = Buffer.from(bytes.toString('latin1').replaceAll('other.txt', 'first.txt'), 'latin1');
     const error = await refused('zip.duplicate', () => readZip(bytesSource(twice)));
-    expect(error.place?.entry).toBe('first.txt');
+    expect(error.location?.entry).toBe('first.txt');
   });
 
   it('that say another name in the header than in the directory are refused', async () => {
@@ -246,7 +246,7 @@ describe('hostile archives', () => {
 
   it('that are no archive at all are told so', async () => {
     const error = await refused('zip.malformed', () => readZip(bytesSource(text('GIF89a'))));
-    expect(error.remedy).toContain('ZIP');
+    expect(error.fix).toContain('ZIP');
   });
 });
 

@@ -51,7 +51,7 @@ describe('a new identity', () => {
     await refused('keys.bad-subject', () => createIdentity({ ...base, commonName: 'x'.repeat(65) }));
     await refused('keys.bad-subject', () => createIdentity({ ...base, country: 'Norway' }));
     const error = await refused('keys.bad-subject', () => createIdentity({ ...base, years: 26 }));
-    expect(error.place?.option).toBe('--years');
+    expect(error.location?.option).toBe('--years');
     await refused('keys.bad-subject', () => createIdentity({ ...base, years: Number.NaN }));
   });
 });
@@ -116,8 +116,8 @@ describe('a keystore', () => {
     expect((await openIdentity(file, 'Release', PASSWORD)).alias).toBe('release');
     expect((await openIdentity(file, undefined, PASSWORD)).alias).toBe('release');
     const error = await refused('keys.no-alias', () => openIdentity(file, 'upload', PASSWORD));
-    expect(error.remedy).toContain('"release"');
-    expect(error.place?.file).toBe(file);
+    expect(error.fix).toContain('"release"');
+    expect(error.location?.file).toBe(file);
     await refused('keys.none', () => openIdentity(`${file}.gone`, undefined, PASSWORD));
   });
 });
@@ -128,6 +128,6 @@ describe('a password for a new keystore', () => {
     await refused('keys.password-unfit', () => checkNewPassword('short'));
     const error = await refused('keys.password-unfit', () => checkNewPassword('pässwörd-långt'));
     expect(error.message).toContain('ASCII');
-    expect(`${error.message} ${error.remedy}`).not.toContain('långt');
+    expect(`${error.message} ${error.fix}`).not.toContain('långt');
   });
 });

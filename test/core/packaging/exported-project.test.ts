@@ -7,7 +7,7 @@ import {
   mergeTexts,
   projectOf,
   type RefitState,
-  refitProject,
+  refitExported,
 } from '../../../src/core/packaging/exported-project.js';
 import type { ProjectFile } from '../../../src/core/platforms/android/project/export.js';
 import { refused } from '../../support/errors.js';
@@ -33,7 +33,7 @@ async function exported(): Promise<string> {
 }
 
 async function states(dir: string, files: readonly ProjectFile[], mode: 'write' | 'check' = 'write') {
-  const results = await refitProject({ dir, files, version: '2', mode });
+  const results = await refitExported({ dir, files, version: '2', mode });
   return Object.fromEntries(results.map(({ path, state }) => [path, state])) as Record<string, RefitState>;
 }
 

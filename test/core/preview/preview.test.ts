@@ -2,7 +2,7 @@ import { cpSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import sharp from 'sharp';
 import { describe, expect, it } from 'vitest';
-import { readApp } from '../../../src/core/app/app.js';
+import { resolveApp } from '../../../src/core/app/app.js';
 import { artInputs } from '../../../src/core/art/project-art.js';
 import { projectLogo } from '../../../src/core/platforms/android/app/icon-source.js';
 import { androidLayout, appleLayout, webClipOf } from '../../../src/core/preview/layout.js';
@@ -12,7 +12,7 @@ import { type Preview, previewApp } from '../../../src/core/preview/preview.js';
 import { heldScreens } from '../../../src/core/preview/screens.js';
 import { mediaHolds } from '../../../src/core/preview/startup-image.js';
 import { readProject } from '../../../src/core/project/project.js';
-import { lookThroughFolder } from '../../../src/core/site/folder.js';
+import { scanFolder } from '../../../src/core/site/folder.js';
 import { readFolderSite } from '../../../src/core/site/read-folder.js';
 import { DEMO_SITE } from '../../support/hull.js';
 import { temporaryFolder, writeFiles } from '../../support/temporary.js';
@@ -39,10 +39,10 @@ async function previewOf(
   writeFiles(dir, { 'hull.json': JSON.stringify(config) });
   change(join(dir, 'site'));
   const project = readProject(dir);
-  const folder = await lookThroughFolder(join(dir, 'site'));
+  const folder = await scanFolder(join(dir, 'site'));
   return previewApp({
     project,
-    app: await readApp(project),
+    app: await resolveApp(project),
     site: await readFolderSite(folder, { base: new URL('https://ferry.saltmarsh.example/') }),
     inputs: artInputs(project, await projectLogo(project)),
     browser: { missing: 'No Chromium, Chrome or Edge was found.' },
@@ -57,19 +57,19 @@ const replaceIn = (file: string, from: string, to: string) => {
     text.replace(from, () => to),
   );
 };
-const saw = (preview: Preview, section: string) =>
-  preview.warnings.filter((one) => one.section === section).map((one) => one.saw);
-const screen = (key: string, held: string) => {
-  const found = heldScreens().find((one) => one.handset.key === key && one.held === held);
+const observed = (preview: Preview, section: string) =>
+  preview.findings.filter((one) => one.code.startsWith(`preview-${section}.`)).map((one) => one.observed);
+const screen = (key: string, orientation: string) => {
+  const found = heldScreens().find((one) => one.device.key === key && one.orientation === orientation);
   if (!found) throw new Error(key);
   return found;
 };
 
 describe('warnings stand beside what they concern', () => {
   it('and the demo has but one: no start-up images yet', async () => {
-    const { warnings, scenes } = await previewOf();
-    expect(warnings.map(({ section }) => section)).toEqual(['start']);
-    expect(warnings[0]?.saw).toContain('8 of 8 screens stay white');
+    const { findings, scenes } = await previewOf();
+    expect(findings.map(({ code }) => code)).toEqual(['preview-start.white-screen']);
+    expect(findings[0]?.observed).toContain('fits 8 of 8 screens');
     expect(scenes).toHaveLength(16);
   });
 
@@ -90,16 +90,16 @@ describe('warnings stand beside what they concern', () => {
         );
       },
     );
-    expect(saw(preview, 'home')).toEqual([
+    expect(observed(preview, 'home')).toEqual([
       'The label “Saltmarsh Ferry” is cut to “Saltmarsh…” on: Android phone, 5 columns; Android phone, 4 columns.',
       'The label “Saltmarsh Ferries” is cut to “Saltmarsh F…” on: Apple phone.',
       'The start page names no touch icon: Apple’s home screen takes a picture of the page instead.',
     ]);
-    expect(saw(preview, 'asking')).toEqual([
+    expect(observed(preview, 'asking')).toEqual([
       expect.stringMatching(/^The reason for geolocation, “Needs location\.”, says nothing/),
       'bluetooth is not supported in a web view.',
     ]);
-    expect(saw(preview, 'store')).toEqual([`The name has ${name.length} characters; stores take 30.`]);
+    expect(observed(preview, 'store')).toEqual([`The name has ${name.length} characters; stores take 30.`]);
     expect(preview.listings.map((one) => one.name)).toEqual([
       'The Saltmarsh Island Ferry Lin',
       'The Saltmarsh Island Ferry Lin',
@@ -113,7 +113,7 @@ describe('warnings stand beside what they concern', () => {
         '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 100 100"><path fill="#0b4f6c" d="M0 0h100v100H0z"/><path fill="#fff" d="M2 2h14v14H2zM84 2h14v14H84zM40 40h20v20H40z"/></svg>',
       );
     });
-    expect(saw(preview, 'home')).toEqual([
+    expect(observed(preview, 'home')).toEqual([
       expect.stringMatching(/Launchers cut off part of what is drawn: circle \d\d %/),
     ]);
     const share = (mask: string) =>
@@ -131,7 +131,7 @@ describe('warnings stand beside what they concern', () => {
         replaceIn(join(site, 'manifest.webmanifest'), '"display": "standalone"', '"display": "browser"');
       },
     );
-    expect(saw(preview, 'start')).toEqual([
+    expect(observed(preview, 'start')).toEqual([
       expect.stringContaining('stay white'),
       'On Apple’s home screen the icon opens the browser, not an app: neither manifest nor tags ask for more.',
       'The strip behind Android’s status bar is #000000, the pages’ header below it #0b4f6c.',
@@ -168,14 +168,14 @@ describe('start-up images', () => {
     `<link rel="apple-touch-startup-image" media="${query}" href="${href}"><link rel="manifest"`;
 
   it('are taken by the exact query alone', () => {
-    const upright = screen('apple-phone', 'upright');
-    expect(mediaHolds(media('portrait'), upright, 'dark')).toBe(true);
-    expect(mediaHolds(`screen and ${media('portrait')}`, upright, 'dark')).toBe(true);
-    expect(mediaHolds(media('portrait', ' and (prefers-color-scheme: light)'), upright, 'dark')).toBe(false);
-    expect(mediaHolds(media('landscape'), upright, 'dark')).toBe(false);
-    expect(mediaHolds(media('portrait').replace('852', '844'), upright, 'dark')).toBe(false);
-    expect(mediaHolds(`print and ${media('portrait')}`, upright, 'dark')).toBe(false);
-    expect(mediaHolds('', upright, 'light')).toBe(true);
+    const portrait = screen('apple-phone', 'portrait');
+    expect(mediaHolds(media('portrait'), portrait, 'dark')).toBe(true);
+    expect(mediaHolds(`screen and ${media('portrait')}`, portrait, 'dark')).toBe(true);
+    expect(mediaHolds(media('portrait', ' and (prefers-color-scheme: light)'), portrait, 'dark')).toBe(false);
+    expect(mediaHolds(media('landscape'), portrait, 'dark')).toBe(false);
+    expect(mediaHolds(media('portrait').replace('852', '844'), portrait, 'dark')).toBe(false);
+    expect(mediaHolds(`print and ${media('portrait')}`, portrait, 'dark')).toBe(false);
+    expect(mediaHolds('', portrait, 'light')).toBe(true);
   });
 
   it('are shown where their pixels are exact, and leave the screen white where they are twenty short', async () => {
@@ -195,8 +195,8 @@ describe('start-up images', () => {
     const start = (preview: Preview) =>
       preview.scenes.find(
         ({ layout, scheme }) =>
-          layout.screen.handset.key === 'apple-phone' &&
-          layout.screen.held === 'upright' &&
+          layout.screen.device.key === 'apple-phone' &&
+          layout.screen.orientation === 'portrait' &&
           scheme === 'light',
       )?.start;
     expect(start(shown)).toMatchObject({ is: 'image', url: '/start.png' });
@@ -222,37 +222,37 @@ describe('where the page lies', () => {
   } as const;
 
   it('is below the app’s own bar, or at the edges, where the app wants that', () => {
-    const upright = screen('android-phone', 'upright');
-    const below = androidLayout({ ...app, display: 'minimal-ui' }, upright);
+    const portrait = screen('android-phone', 'portrait');
+    const below = androidLayout({ ...app, display: 'minimal-ui' }, portrait);
     expect(below).toMatchObject({ bar: 48, page: { y: 88, height: 892 - 88 - 24 } });
     const covers = { ...app, window: { ...app.window, edges: 'cover' } } as const;
-    expect(androidLayout(covers, upright)).toMatchObject({
+    expect(androidLayout(covers, portrait)).toMatchObject({
       page: { x: 0, y: 0, width: 412, height: 892 },
       safeArea: { top: 40, bottom: 24 },
       status: { color: undefined },
     });
-    expect(androidLayout({ ...covers, display: 'fullscreen' }, upright)).toMatchObject({
+    expect(androidLayout({ ...covers, display: 'fullscreen' }, portrait)).toMatchObject({
       page: { y: 0, height: 892 },
       safeArea: { top: 40, bottom: 0 },
     });
   });
 
   it('is clear of bars and cutout in the Android shell', () => {
-    const layout = androidLayout(app, screen('android-phone', 'upright'));
+    const layout = androidLayout(app, screen('android-phone', 'portrait'));
     expect(layout.page).toEqual({ x: 0, y: 40, width: 412, height: 892 - 40 - 24 });
     expect(layout.status).toMatchObject({ symbols: 'light' });
     expect(layout.gesture).toMatchObject({ symbols: 'dark' });
-    const side = androidLayout(app, screen('android-phone', 'sideways'));
+    const side = androidLayout(app, screen('android-phone', 'landscape'));
     expect(side.page).toEqual({ x: 40, y: 28, width: 852, height: 360 });
-    const full = androidLayout({ ...app, display: 'fullscreen' }, screen('android-phone', 'upright'));
+    const full = androidLayout({ ...app, display: 'fullscreen' }, screen('android-phone', 'portrait'));
     expect(full.page).toEqual({ x: 0, y: 40, width: 412, height: 852 });
     expect(full.status).toBeUndefined();
   });
 
   it('follows the tags on Apple’s home screen', () => {
-    const upright = screen('apple-phone', 'upright');
+    const portrait = screen('apple-phone', 'portrait');
     const clip = (statusStyle: 'default' | 'black-translucent', covers: boolean) =>
-      appleLayout({ statusStyle, covers, opensAlone: true }, 'light', app.backgroundColor, upright);
+      appleLayout({ statusStyle, covers, opensAlone: true }, 'light', app.backgroundColor, portrait);
     expect(clip('black-translucent', true)).toMatchObject({
       page: { y: 0, height: 852 },
       safeArea: { top: 59, bottom: 34 },
@@ -270,7 +270,7 @@ describe('where the page lies', () => {
   });
 
   it('is read from the start page', async () => {
-    const site = await readFolderSite(await lookThroughFolder(DEMO_SITE));
+    const site = await readFolderSite(await scanFolder(DEMO_SITE));
     expect(webClipOf(site)).toEqual({ statusStyle: 'default', covers: true, opensAlone: true });
   });
 });

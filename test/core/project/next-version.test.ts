@@ -19,7 +19,7 @@ describe('the next version', () => {
     const packed = [{ file: 'out/a.apk', version: '1.6.0', build: 12 }];
     expect(nextVersion(now, '1.6.0', packed)).toEqual({ version: '1.6.0', build: 13 });
     const error = await refused('version.goes-back', () => nextVersion(now, 'minor', packed));
-    expect(error.place?.file).toBe('out/a.apk');
+    expect(error.location?.file).toBe('out/a.apk');
     await refused('version.goes-back', () => nextVersion(now, '1.4.1', []));
     await refused('app.bad-version', () => nextVersion(now, 'huge', []));
   });

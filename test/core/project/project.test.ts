@@ -29,7 +29,7 @@ describe('hull.json', () => {
     const dir = project(
       `{ // who\n "app": { "id": "a.b", "name": "N", "version": "1.0", "build": 1, }, "web": { "url": "https://x.example/" } }`,
     );
-    expect(readProject(dir).config.app.name).toBe('N');
+    expect(readProject(dir).settings.app.name).toBe('N');
   });
 
   it('names the nearest key, its line and column for one it does not know', async () => {
@@ -37,8 +37,8 @@ describe('hull.json', () => {
       `{\n  "app": ${JSON.stringify(good.app)},\n  "web": {\n    "folder": "site",\n    "strat": "/x"\n  }\n}`,
     );
     const error = await refused('config.unknown-key', () => readProject(dir));
-    expect(error.remedy).toContain('"start"');
-    expect(error.place).toMatchObject({ line: 5, column: 5, pointer: '/web/strat' });
+    expect(error.fix).toContain('"start"');
+    expect(error.location).toMatchObject({ line: 5, column: 5, pointer: '/web/strat' });
   });
 
   it('says what should stand where something else does', async () => {
@@ -47,7 +47,7 @@ describe('hull.json', () => {
       readProject(project(JSON.stringify(bad, undefined, 2))),
     );
     expect(error.message).toContain('whole number');
-    expect(error.place).toMatchObject({ line: 6, pointer: '/app/build' });
+    expect(error.location).toMatchObject({ line: 6, pointer: '/app/build' });
     await refused('config.bad-value', () => readProject(project(JSON.stringify({ web: good.web }))));
     await refused('config.bad-value', () =>
       readProject(project(JSON.stringify({ ...good, look: { display: 'browser' } }))),
@@ -61,14 +61,14 @@ describe('hull.json', () => {
 
   it('shows the line where its syntax breaks', async () => {
     const error = await refused('config.syntax', () => readProject(project('{\n  "app": {\n    "id" "x"\n')));
-    expect(error.place).toMatchObject({ line: 3, column: 10 });
+    expect(error.location).toMatchObject({ line: 3, column: 10 });
     await refused('config.syntax', () => readProject(project('')));
     await refused('config.syntax', () => readProject(project('['.repeat(5000))));
   });
 
   it('that is not there is missed with the command that makes it', async () => {
     const error = await refused('config.missing', () => readProject(temporaryFolder()));
-    expect(error.remedy).toContain('hull begin');
+    expect(error.fix).toContain('hull begin');
     const dir = temporaryFolder();
     mkdirSync(join(dir, 'hull.json'));
     await refused('file.not-regular', () => readProject(dir));
@@ -116,8 +116,8 @@ describe('an app ID', () => {
 
   it('is suggested where a text comes near one, and its platform named where only one objects', async () => {
     const error = await refused('app.bad-id', () => checkAppId('example.salt-marsh.ferry', {}));
-    expect(error.remedy).toContain('example.saltmarsh.ferry');
-    expect(error.remedy).toContain('apple.id');
+    expect(error.fix).toContain('example.saltmarsh.ferry');
+    expect(error.fix).toContain('apple.id');
     checkAppId('example.salt_marsh', {}, 'android');
     checkAppId('example.salt-marsh', {}, 'apple');
   });

@@ -2,7 +2,7 @@ import { readFileSync } from 'node:fs';
 import type { RequestListener } from 'node:http';
 import { gzipSync } from 'node:zlib';
 import { describe, expect, it } from 'vitest';
-import { formatPlace } from '../../../src/core/errors.js';
+import { formatLocation } from '../../../src/core/errors.js';
 import { Fetcher, isPrivateAddress } from '../../../src/core/net/fetcher.js';
 import { type CrawlOptions, crawlSite } from '../../../src/core/site/crawl.js';
 import { surveySite } from '../../../src/core/survey/survey.js';
@@ -49,8 +49,8 @@ async function told(options: CrawlOptions, address = `https://${HOST}/`): Promis
   const site = await crawlSite(new URL(address), options);
   const { findings } = surveySite({ site, project: undefined, browser: undefined });
   return findings
-    .filter(({ rule }) => rule !== 'feel.startup-image')
-    .map(({ rule, place }) => `${rule} ${formatPlace(place)}`);
+    .filter(({ code }) => code !== 'feel.startup-image')
+    .map(({ code, location }) => `${code} ${formatLocation(location)}`);
 }
 
 describe('the demo app on a host', () => {
@@ -189,9 +189,9 @@ it('an error page that is sent as a good one', async () => {
   });
   const site = await crawlSite(new URL(base));
   const found = surveySite({ site, project: undefined, browser: undefined }).findings.filter(
-    ({ rule }) => rule === 'read.error-page',
+    ({ code }) => code === 'read.error-page',
   );
-  expect(found.map(({ place, saw }) => [formatPlace(place), saw])).toEqual([
+  expect(found.map(({ location, observed }) => [formatLocation(location), observed])).toEqual([
     [`${base}lost:2:7`, 'status 200, “404 Not Found”'],
   ]);
 });
@@ -315,7 +315,7 @@ describe('a host that answers badly', () => {
       'unreadable',
     ]);
     const rules = surveySite({ site, project: undefined, browser: undefined }).findings.map(
-      ({ rule }) => rule,
+      ({ code }) => code,
     );
     expect(rules).toEqual(expect.arrayContaining(['read.slow', 'read.binary', 'read.unreadable']));
   });
@@ -329,17 +329,21 @@ describe('the limits of a crawl', () => {
   };
   const rulesOf = (site: Awaited<ReturnType<typeof crawlSite>>) =>
     surveySite({ site, project: undefined, browser: undefined }).findings.filter(
-      ({ rule }) => rule === 'read.limit',
+      ({ code }) => code === 'read.limit',
     );
 
   it('pages, depth and bytes end it, and are told', async () => {
     const address = new URL(await host(endless));
     const pages = await crawlSite(address, { maxPages: 5, maxDepth: 100 });
     expect(pages.pages).toHaveLength(5);
-    expect(rulesOf(pages).map(({ saw }) => saw)).toEqual(['5 pages were read; the others were not.']);
+    expect(rulesOf(pages).map(({ observed }) => observed)).toEqual([
+      '5 pages were read; the others were not.',
+    ]);
     const depth = await crawlSite(address, { maxDepth: 3 });
     expect(depth.pages).toHaveLength(4);
-    expect(rulesOf(depth).map(({ saw }) => saw)).toEqual(['Links were followed 3 deep, and no further.']);
+    expect(rulesOf(depth).map(({ observed }) => observed)).toEqual([
+      'Links were followed 3 deep, and no further.',
+    ]);
     const bytes = await crawlSite(address, { maxDepth: 100, maxBytes: 400 });
     expect(bytes.limits.map(({ what }) => what)).toEqual(['bytes']);
     const time = await crawlSite(address, { maxDepth: 1e6, maxPages: 1e6, maxTime: 200 });

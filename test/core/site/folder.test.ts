@@ -48,11 +48,11 @@ describe('a web folder', () => {
     const nested = await refused('web.no-index', () =>
       listWebFolder(folder({ 'package.json': '', 'dist/index.html': '' })),
     );
-    expect(nested.remedy).toContain('dist');
+    expect(nested.fix).toContain('dist');
     const sources = await refused('web.no-index', () =>
       listWebFolder(folder({ 'package.json': '{}', 'src/main.ts': '' })),
     );
-    expect(sources.remedy).toContain('build it');
+    expect(sources.fix).toContain('build it');
     await refused('web.no-index', () => listWebFolder(temporaryFolder()));
   });
 
@@ -60,8 +60,8 @@ describe('a web folder', () => {
     const error = await refused('web.server-side', () =>
       listWebFolder(folder({ 'index.php': '<?php', 'lib.php': '' })),
     );
-    expect(error.remedy).toContain('static export');
-    expect(error.place?.file).toContain('index.php');
+    expect(error.fix).toContain('static export');
+    expect(error.location?.file).toContain('index.php');
   });
 
   it('follows links inside, and refuses those that leave it or lead in a circle', async () => {
@@ -71,7 +71,7 @@ describe('a web folder', () => {
     expect((await listWebFolder(inside)).files.map((file) => file.path)).toContain('b.png');
     symlinkSync(join(outside, 'secret.txt'), join(inside, 'c.txt'));
     const error = await refused('web.link-outside', () => listWebFolder(inside));
-    expect(error.place?.file).toContain('c.txt');
+    expect(error.location?.file).toContain('c.txt');
     const round = folder({ 'index.html': '', 'a/x.html': '' });
     symlinkSync('..', join(round, 'a/up'));
     await refused('web.link-loop', () => listWebFolder(round));

@@ -1,6 +1,6 @@
 import { join } from 'node:path';
 import { expect, it } from 'vitest';
-import { lookThroughFolder } from '../../../src/core/site/folder.js';
+import { scanFolder } from '../../../src/core/site/folder.js';
 import { readFolderSite } from '../../../src/core/site/read-folder.js';
 import { surveySite } from '../../../src/core/survey/survey.js';
 import { temporaryFolder, writeFiles } from '../../support/temporary.js';
@@ -18,10 +18,10 @@ it('pages whose elements have styles of their own share a look all the same, and
     'tall.html': page('height: 100vh'),
     'bar.html': page('position: fixed; top: 0; left: 0; right: 0'),
   });
-  const site = await readFolderSite(await lookThroughFolder(dir));
-  expect(site.looks.map(({ pages: count }) => count).sort((a, b) => b - a)).toEqual([41, 1]);
+  const site = await readFolderSite(await scanFolder(dir));
+  expect(site.styleGroups.map(({ pages: count }) => count).sort((a, b) => b - a)).toEqual([41, 1]);
   const { findings } = surveySite({ site, project: undefined, browser: undefined });
-  const told = findings.map(({ rule, place }) => `${rule} ${place.file?.slice(dir.length + 1)}`);
+  const told = findings.map(({ code, location }) => `${code} ${location.file?.slice(dir.length + 1)}`);
   expect(told).toContain('feel.height tall.html');
   expect(told).toContain('feel.safe-area bar.html');
 });

@@ -1,7 +1,7 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { readPage } from '../../../src/core/site/page.js';
-import { LineIndex, within } from '../../../src/core/site/places.js';
+import { LineIndex, within } from '../../../src/core/site/positions.js';
 import { readStyle, readStyleAttribute } from '../../../src/core/site/style.js';
 import { decodeText, isBinary } from '../../../src/core/site/text.js';
 import { boxSides, pixels, withVariables } from '../../../src/core/survey/lengths.js';

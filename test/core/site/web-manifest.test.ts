@@ -15,7 +15,7 @@ describe('a web app manifest', () => {
   it('with a member of the wrong type is refused at its line', async () => {
     const text = '{\n  "name": "Ferry",\n  "theme_color": 42\n}';
     const error = await refused('manifest.wrong-type', () => parseWebManifest('m.json', text));
-    expect(error.place).toMatchObject({ file: 'm.json', line: 3, column: 18, pointer: '/theme_color' });
+    expect(error.location).toMatchObject({ file: 'm.json', line: 3, column: 18, pointer: '/theme_color' });
     await refused('manifest.wrong-type', () => parse([]));
     await refused('manifest.wrong-type', () => parse('text'));
     await refused('manifest.wrong-type', () => parse({ icons: {} }));
@@ -26,9 +26,9 @@ describe('a web app manifest', () => {
 
   it('that is no JSON says where it breaks, and that a page of HTML is one', async () => {
     const error = await refused('manifest.not-json', () => parseWebManifest('m', '{\n  "name": "x",,\n}'));
-    expect(error.place).toMatchObject({ line: 2 });
+    expect(error.location).toMatchObject({ line: 2 });
     const html = await refused('manifest.not-json', () => parseWebManifest('m', '<!doctype html>'));
-    expect(html.remedy).toContain('HTML');
+    expect(html.fix).toContain('HTML');
     await refused('manifest.not-json', () => parseWebManifest('m', '// comment\n{}'));
   });
 

@@ -12,9 +12,9 @@ import {
 import { dirname, join } from 'node:path';
 import sharp from 'sharp';
 import { describe, expect, it } from 'vitest';
-import { formatPlace } from '../../../src/core/errors.js';
+import { formatLocation } from '../../../src/core/errors.js';
 import { readProject } from '../../../src/core/project/project.js';
-import { lookThroughFolder } from '../../../src/core/site/folder.js';
+import { scanFolder } from '../../../src/core/site/folder.js';
 import { readFolderSite } from '../../../src/core/site/read-folder.js';
 import { RULES } from '../../../src/core/survey/rules/all.js';
 import { type SurveyReport, surveySite } from '../../../src/core/survey/survey.js';
@@ -78,21 +78,18 @@ class Copy {
 async function surveyCopy(copy: Copy, project?: object): Promise<SurveyReport> {
   if (project) writeFileSync(join(dirname(copy.dir), 'hull.json'), JSON.stringify(project, undefined, 2));
   const read = project ? readProject(dirname(copy.dir)) : undefined;
-  const address = read?.config.web.url;
-  const site = await readFolderSite(
-    await lookThroughFolder(copy.dir),
-    address ? { base: new URL(address) } : {},
-  );
+  const address = read?.settings.web.url;
+  const site = await readFolderSite(await scanFolder(copy.dir), address ? { base: new URL(address) } : {});
   return surveySite({ site, project: read, browser: undefined });
 }
 
 /** Findings as `rule place`, places told from the site's folder. */
 function told(report: SurveyReport, copy: Copy): string[] {
   return report.findings
-    .filter(({ rule }) => rule !== ON_PURPOSE)
+    .filter(({ code }) => code !== ON_PURPOSE)
     .map(
-      ({ rule, place }) =>
-        `${rule} ${formatPlace(place)
+      ({ code, location }) =>
+        `${code} ${formatLocation(location)
           .replaceAll(`${copy.dir}/`, '')
           .replaceAll(copy.dir, '.')
           .replaceAll(`${dirname(copy.dir)}/`, '')}`,
@@ -379,7 +376,7 @@ const SEEDS: readonly Seed[] = [
     'an orientation that there is not',
     (copy) => {
       copy.manifest((members) => {
-        members.orientation = 'upright';
+        members.orientation = 'diagonal';
       });
       return value(copy, 'orientation');
     },
@@ -1166,7 +1163,7 @@ describe('the demo site', () => {
     const copy = new Copy();
     const report = await surveyCopy(copy);
     expect(told(report, copy)).toEqual([]);
-    expect(report.findings.map(({ rule }) => rule)).toEqual([ON_PURPOSE]);
+    expect(report.findings.map(({ code }) => code)).toEqual([ON_PURPOSE]);
     expect(report.capabilities.map(({ name }) => name)).toEqual(['geolocation', 'camera']);
   });
 
@@ -1180,8 +1177,8 @@ describe('the demo site', () => {
 describe('the demo site, broken', () => {
   it.each(SEEDS)('%s: %s', async (rule, _what, seed) => {
     const copy = new Copy();
-    const place = await seed(copy);
-    expect(told(await surveyCopy(copy), copy)).toEqual([`${rule} ${place}`]);
+    const location = await seed(copy);
+    expect(told(await surveyCopy(copy), copy)).toEqual([`${rule} ${location}`]);
   });
 
   it.each(PROJECT_SEEDS)('%s: %s', async (rule, _what, change, at) => {
@@ -1196,7 +1193,7 @@ describe('folders that are no web apps', () => {
   it('a folder without an index page', async () => {
     const copy = new Copy();
     unlinkSync(copy.path('index.html'));
-    const rules = (await surveyCopy(copy)).findings.map(({ rule }) => rule);
+    const rules = (await surveyCopy(copy)).findings.map(({ code }) => code);
     expect(rules).toContain('files.index');
     expect(rules).not.toContain('files.build-cache');
   });

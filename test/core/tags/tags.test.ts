@@ -108,7 +108,7 @@ describe('what is put in place', () => {
 
   it('refuses a page without a head, and marks that do not pair', async () => {
     const error = await refused('tags.no-head', () => putBlock('a.html', '<p>x', lines));
-    expect(error.remedy).toContain('<!-- hull tags: begin -->');
+    expect(error.fix).toContain('<!-- hull tags: begin -->');
     for (const text of [
       '<head><!-- hull tags: begin -->',
       '<head><!-- hull tags: end --><!-- hull tags: begin -->',

@@ -116,14 +116,14 @@ describe('a lock', () => {
     const project = readProject(dir);
     await Promise.all(
       Array.from({ length: 12 }, (_, index) =>
-        editProject(project, ({ config }) => [
-          { path: ['app', 'build'], value: config.app.build + 1 },
+        editProject(project, ({ settings }) => [
+          { path: ['app', 'build'], value: settings.app.build + 1 },
           { path: ['keys', `k${index}`], value: { file: `${index}.p12` } },
         ]),
       ),
     );
-    const { config } = readProject(dir);
-    expect(config.app.build).toBe(13);
-    expect(Object.keys(config.keys ?? {})).toHaveLength(12);
+    const { settings } = readProject(dir);
+    expect(settings.app.build).toBe(13);
+    expect(Object.keys(settings.keys ?? {})).toHaveLength(12);
   });
 });

@@ -21,7 +21,7 @@ import {
   writeLineageFile,
 } from '../../../src/core/platforms/android/signing/lineage.js';
 import { verifySignatures } from '../../../src/core/platforms/android/signing/verify.js';
-import { parsePlacedJson } from '../../../src/core/util/json-places.js';
+import { parseLocatedJson } from '../../../src/core/util/json-locations.js';
 import { makeCast, plainRecipe, QUIRKS } from '../crafted/quirks.js';
 import { craft } from '../crafted/recipe.js';
 import { TEXT_READERS } from '../families.js';
@@ -111,7 +111,7 @@ export const READERS: readonly FuzzedReader[] = [
   {
     name: 'json',
     read: (bytes) =>
-      parsePlacedJson('f', text(bytes), { comments: true, code: 'config.syntax', remedy: '' }).place('/a/b'),
+      parseLocatedJson('f', text(bytes), { comments: true, code: 'config.syntax', fix: '' }).location('/a/b'),
     dictionary: ['{', '}', '[', ']', '"__proto__":', '//', '/*', '\\u0000', '1e999', 'null,'],
   },
   ...TEXT_READERS.map(({ name, read }) => ({

@@ -1,11 +1,12 @@
-import type { Place } from '../../errors.js';
+import type { Location } from '../../errors.js';
+import type { Finding } from '../../finding.js';
 import { isKnownVariable } from '../../links/apple-variables.js';
 import { type Component, unreachable } from '../../links/components.js';
 import { variablesIn } from '../../links/wildcard.js';
-import { type PlacedJson, pointerStep } from '../../util/json-places.js';
+import { type LocatedJson, pointerStep } from '../../util/json-locations.js';
 import {
   componentPatterns,
-  type DocumentFault,
+  DOCUMENT_IMPACT,
   faultTeller,
   isObject,
   type JsonObject,
@@ -31,8 +32,8 @@ export interface AppleAssociation {
   readonly variables: ReadonlyMap<string, readonly string[]>;
   readonly credentials: readonly string[];
   readonly clips: readonly string[];
-  readonly faults: readonly DocumentFault[];
-  readonly json: PlacedJson | undefined;
+  readonly faults: readonly Finding[];
+  readonly json: LocatedJson | undefined;
 }
 
 const EMPTY = { details: [], variables: new Map<string, readonly string[]>(), credentials: [], clips: [] };
@@ -106,21 +107,23 @@ function detailItems(value: unknown): { item: unknown; pointer: string; appId?: 
  *
  * @param place the file or the address that it came from
  */
-export function readAppleAssociation(place: Place, bytes: Uint8Array): AppleAssociation {
-  const { json, faults: broken } = readDocumentJson(place, bytes);
-  const faults: DocumentFault[] = [...broken];
+export function readAppleAssociation(location: Location, bytes: Uint8Array): AppleAssociation {
+  const { json, faults: broken } = readDocumentJson(location, bytes);
+  const faults: Finding[] = [...broken];
   if (bytes.length > APPLE_LIMIT) {
     faults.push({
-      weight: 'breaks',
-      place,
-      saw: `The document has ${bytes.length} bytes, and devices read ${APPLE_LIMIT} at most.`,
-      remedy: 'Say the same with fewer components: wildcards, or what is left out instead of what is in.',
+      code: 'domains.document-content',
+      severity: 'error',
+      location,
+      observed: `The document has ${bytes.length} bytes, and devices read ${APPLE_LIMIT} at most.`,
+      impact: DOCUMENT_IMPACT.error,
+      fix: 'Say the same with fewer components: wildcards, or what is left out instead of what is in.',
     });
   }
   if (json === undefined) return { ...EMPTY, faults, json };
-  const fault = faultTeller(place, json, faults);
+  const fault = faultTeller(location, json, faults);
   if (!isObject(json.value)) {
-    fault('breaks', '', 'The document is not an object.', 'Put its members in braces.');
+    fault('error', '', 'The document is not an object.', 'Put its members in braces.');
     return { ...EMPTY, faults, json };
   }
   const { applinks, webcredentials, appclips } = json.value;
@@ -134,7 +137,7 @@ export function readAppleAssociation(place: Place, bytes: Uint8Array): AppleAsso
   const details: AppleDetail[] = [];
   for (const { item, pointer, appId } of detailItems(links.details)) {
     if (!isObject(item)) {
-      fault('breaks', pointer, 'An entry of details is an object.', 'Put it in braces.');
+      fault('error', pointer, 'An entry of details is an object.', 'Put it in braces.');
       continue;
     }
     const appIds = [
@@ -143,11 +146,11 @@ export function readAppleAssociation(place: Place, bytes: Uint8Array): AppleAsso
       ...(appId === undefined ? [] : [appId]),
     ];
     if (appIds.length === 0)
-      fault('breaks', pointer, 'The entry names no app.', 'Add "appIDs": ["<team>.<bundle>"]');
+      fault('error', pointer, 'The entry names no app.', 'Add "appIDs": ["<team>.<bundle>"]');
     for (const id of appIds) {
       if (APP_ID.test(id)) continue;
       fault(
-        'warns',
+        'warning',
         pointer,
         `"${id}" is no app ID.`,
         'Write it as the team’s ten characters, a dot, the bundle’s ID.',
@@ -162,7 +165,7 @@ export function readAppleAssociation(place: Place, bytes: Uint8Array): AppleAsso
       for (const name of variablesOf([component])) {
         if (variables.has(name) || isKnownVariable(name)) continue;
         fault(
-          'warns',
+          'warning',
           component.pointer,
           `$(${name}) is defined nowhere.`,
           'Define it in substitutionVariables.',
@@ -170,7 +173,7 @@ export function readAppleAssociation(place: Place, bytes: Uint8Array): AppleAsso
       }
       if (component.path !== undefined && !/^[/*?$]/.test(component.path)) {
         fault(
-          'warns',
+          'warning',
           component.pointer,
           `The path ${component.path} begins without a slash, and matches nothing.`,
           `Write /${component.path}`,
@@ -179,7 +182,7 @@ export function readAppleAssociation(place: Place, bytes: Uint8Array): AppleAsso
     }
     for (const { component, by } of unreachable(components)) {
       fault(
-        'warns',
+        'warning',
         component.pointer,
         `The component ${component.path ?? '*'} never decides: ${by.path ?? '*'} before it matches the same.`,
         'Put what is narrower first, or take one out.',

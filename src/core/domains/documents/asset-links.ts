@@ -1,10 +1,10 @@
-import type { Place } from '../../errors.js';
+import { type Location, task, withTasks } from '../../errors.js';
+import type { Finding } from '../../finding.js';
 import { type Component, unreachable } from '../../links/components.js';
 import { CREDENTIALS_RELATION, LINK_RELATION } from '../../links/document-names.js';
-import { type PlacedJson, pointerStep } from '../../util/json-places.js';
+import { type LocatedJson, pointerStep } from '../../util/json-locations.js';
 import {
   componentPatterns,
-  type DocumentFault,
   faultTeller,
   isObject,
   type JsonObject,
@@ -31,8 +31,8 @@ export interface AssetLinks {
   readonly statements: readonly AppStatement[];
   /** Further lists that are to be read as if they stood here. */
   readonly includes: readonly string[];
-  readonly faults: readonly DocumentFault[];
-  readonly json: PlacedJson | undefined;
+  readonly faults: readonly Finding[];
+  readonly json: LocatedJson | undefined;
 }
 
 const FINGERPRINT = /^(?:[0-9A-F]{2}:){31}[0-9A-F]{2}$/;
@@ -75,13 +75,13 @@ function readDynamic(statement: JsonObject, pointer: string): readonly Component
  *
  * @param place the file or the address that it came from
  */
-export function readAssetLinks(place: Place, bytes: Uint8Array): AssetLinks {
-  const { json, faults: broken } = readDocumentJson(place, bytes);
+export function readAssetLinks(location: Location, bytes: Uint8Array): AssetLinks {
+  const { json, faults: broken } = readDocumentJson(location, bytes);
   if (json === undefined) return { statements: [], includes: [], faults: broken, json };
-  const faults: DocumentFault[] = [];
-  const fault = faultTeller(place, json, faults);
+  const faults: Finding[] = [];
+  const fault = faultTeller(location, json, faults);
   if (!Array.isArray(json.value)) {
-    fault('breaks', '', 'A statement list is a list.', 'Put the statements in brackets: [ { … } ]');
+    fault('error', '', 'A statement list is a list.', 'Put the statements in brackets: [ { … } ]');
     return { statements: [], includes: [], faults, json };
   }
   const statements: AppStatement[] = [];
@@ -89,7 +89,7 @@ export function readAssetLinks(place: Place, bytes: Uint8Array): AssetLinks {
   json.value.forEach((item: unknown, index) => {
     const pointer = `/${index}`;
     if (!isObject(item)) {
-      fault('breaks', pointer, 'A statement is an object.', 'Put it in braces, or take it out.');
+      fault('error', pointer, 'A statement is an object.', 'Put it in braces, or take it out.');
       return;
     }
     if (typeof item.include === 'string') {
@@ -99,7 +99,7 @@ export function readAssetLinks(place: Place, bytes: Uint8Array): AssetLinks {
     const { relation, target } = item;
     if (!Array.isArray(relation)) {
       fault(
-        'breaks',
+        'error',
         `${pointer}/relation`,
         'The relation is not a list.',
         `Write "relation": ["${LINK_RELATION}"]`,
@@ -108,7 +108,7 @@ export function readAssetLinks(place: Place, bytes: Uint8Array): AssetLinks {
     }
     if (!isObject(target) || typeof target.namespace !== 'string') {
       fault(
-        'breaks',
+        'error',
         `${pointer}/target`,
         'The statement has no target with a namespace.',
         'Name whom it is about.',
@@ -118,24 +118,29 @@ export function readAssetLinks(place: Place, bytes: Uint8Array): AssetLinks {
     if (target.namespace !== 'android_app') return;
     const packageName = target.package_name;
     if (typeof packageName !== 'string') {
-      fault('breaks', `${pointer}/target`, 'The target names no package.', 'Add "package_name".');
+      fault('error', `${pointer}/target`, 'The target names no package.', 'Add "package_name".');
       return;
     }
     const listed = texts(target.sha256_cert_fingerprints);
     if (listed.length === 0) {
-      const saw = 'The target names no certificate.';
-      fault('breaks', `${pointer}/target`, saw, 'Add "sha256_cert_fingerprints".');
+      const observed = 'The target names no certificate.';
+      fault('error', `${pointer}/target`, observed, 'Add "sha256_cert_fingerprints".');
     }
     listed.forEach((text, each) => {
       const why = fingerprintFault(text);
       if (why === undefined) return;
       const at = `${pointer}/target/sha256_cert_fingerprints/${each}`;
-      fault('breaks', at, `The fingerprint ${text} ${why}.`, 'hull domains write puts the right one there.');
+      fault(
+        'error',
+        at,
+        `The fingerprint ${text} ${why}.`,
+        withTasks`${task('writeDomains')} puts the right one there.`,
+      );
     });
     const dynamic = readDynamic(item, pointer);
     for (const { component, by } of unreachable(dynamic ?? [])) {
-      const saw = `The rule ${component.path ?? '*'} never decides: ${by.path ?? '*'} before it matches the same.`;
-      fault('warns', component.pointer, saw, 'Put what is narrower first, or take one out.');
+      const observed = `The rule ${component.path ?? '*'} never decides: ${by.path ?? '*'} before it matches the same.`;
+      fault('warning', component.pointer, observed, 'Put what is narrower first, or take one out.');
     }
     statements.push({
       relations: texts(relation),

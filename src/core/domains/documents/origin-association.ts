@@ -1,7 +1,8 @@
-import type { Place } from '../../errors.js';
-import { type PlacedJson, pointerStep } from '../../util/json-places.js';
+import type { Location } from '../../errors.js';
+import type { Finding } from '../../finding.js';
+import { type LocatedJson, pointerStep } from '../../util/json-locations.js';
 import { parseUrl } from '../../util/url-path.js';
-import { type DocumentFault, faultTeller, isObject, type JsonObject, readDocumentJson } from './read-json.js';
+import { faultTeller, isObject, type JsonObject, readDocumentJson } from './read-json.js';
 
 /** A web app that an origin lets extend its scope to it (Web App Scope Extensions, "association file"). */
 export interface OriginClaim {
@@ -14,19 +15,19 @@ export interface OriginClaim {
 
 export interface OriginAssociation {
   readonly apps: readonly OriginClaim[];
-  readonly faults: readonly DocumentFault[];
-  readonly json: PlacedJson | undefined;
+  readonly faults: readonly Finding[];
+  readonly json: LocatedJson | undefined;
 }
 
 /** Reads an origin's association document. */
-export function readOriginAssociation(place: Place, bytes: Uint8Array): OriginAssociation {
-  const { json, faults: broken } = readDocumentJson(place, bytes);
+export function readOriginAssociation(location: Location, bytes: Uint8Array): OriginAssociation {
+  const { json, faults: broken } = readDocumentJson(location, bytes);
   if (json === undefined) return { apps: [], faults: broken, json };
-  const faults: DocumentFault[] = [];
-  const fault = faultTeller(place, json, faults);
+  const faults: Finding[] = [];
+  const fault = faultTeller(location, json, faults);
   if (!isObject(json.value)) {
     fault(
-      'breaks',
+      'error',
       '',
       'The document is not an object.',
       'Name each web app by its id: { "https://…/": { } }',
@@ -36,7 +37,7 @@ export function readOriginAssociation(place: Place, bytes: Uint8Array): OriginAs
   const apps = Object.entries(json.value).flatMap(([id, value]): OriginClaim[] => {
     const pointer = `/${pointerStep(id)}`;
     if (parseUrl(id)?.protocol !== 'https:') {
-      fault('warns', pointer, `"${id}" is not the id of a web app.`, 'Write it as an https address.');
+      fault('warning', pointer, `"${id}" is not the id of a web app.`, 'Write it as an https address.');
       return [];
     }
     const scope = isObject(value) && typeof value.scope === 'string' ? value.scope : '/';

@@ -7,8 +7,8 @@ const WIRE = { varint: 0, fixed64: 1, bytes: 2, fixed32: 5 } as const;
 
 function damaged(offset: number): HullError {
   return new HullError('bundle.malformed', 'A protobuf message is damaged.', {
-    place: { offset },
-    remedy: 'Build the bundle again.',
+    location: { offset },
+    fix: 'Build the bundle again.',
   });
 }
 
@@ -41,8 +41,8 @@ export function measureMessage(name: string, bytes: Uint8Array): void {
   const message = (type: string, end: number, depth: number): void => {
     if (depth > MAX_NESTING) {
       throw new HullError('bundle.malformed', `Messages are nested more than ${MAX_NESTING} deep.`, {
-        place: { offset },
-        remedy: 'Build the bundle again.',
+        location: { offset },
+        fix: 'Build the bundle again.',
       });
     }
     while (offset < end) {

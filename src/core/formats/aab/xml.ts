@@ -111,7 +111,7 @@ export function decodeMessage(name: string, bytes: Uint8Array): unknown {
     return type.toObject(type.decode(bytes), { longs: Number });
   } catch (cause) {
     throw new HullError('bundle.malformed', `This is no ${name} in protobuf form, or it is damaged.`, {
-      remedy: 'Build the bundle again.',
+      fix: 'Build the bundle again.',
       cause,
     });
   }

@@ -141,7 +141,7 @@ class PackageWriter {
         'resources.malformed',
         `A resource package's name has at most ${PACKAGE_NAME_UNITS - 1} letters.`,
         {
-          place: { entry: item.name },
+          location: { entry: item.name },
         },
       );
     }

@@ -62,7 +62,7 @@ export class Budget {
     throw new HullError(
       'file.over-budget',
       `The file asks for more than ${this.#limits[kind]} ${WHAT[kind]}, which one of ${this.#size} bytes never needs.`,
-      { remedy: 'It is damaged or hostile: get the file from its maker again.' },
+      { fix: 'It is damaged or hostile: get the file from its maker again.' },
     );
   }
 }

@@ -34,7 +34,7 @@ export class ByteReader {
   }
 
   fail(message: string, at = this.at): HullError {
-    return new HullError(this.#code, message, { place: { offset: this.base + at } });
+    return new HullError(this.#code, message, { location: { offset: this.base + at } });
   }
 
   /** Checks that `count` bytes stand at `at`. */

@@ -59,8 +59,8 @@ export class FileSource implements ByteSource {
       const facts = await handle.stat();
       if (!facts.isFile()) {
         throw new HullError('file.not-regular', 'This is a folder, a device or a pipe, not a file.', {
-          place: { file: path },
-          remedy: 'Name a file.',
+          location: { file: path },
+          fix: 'Name a file.',
         });
       }
       return new FileSource(handle, facts.size);

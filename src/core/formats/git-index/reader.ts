@@ -12,7 +12,7 @@ const FEW_BYTES = 1024 * 1024;
 
 function malformed(what: string, offset: number): HullError {
   return new HullError('git-index.malformed', `The version-control index is damaged: ${what}.`, {
-    place: { offset },
+    location: { offset },
   });
 }
 

@@ -38,7 +38,7 @@ export function writeIco(pictures: readonly IcoPicture[]): Uint8Array {
 /** Reads an icon file whose pictures are PNG. Throws `ico.malformed` with the offset. */
 export function readIco(bytes: Uint8Array): IcoPicture[] {
   const fail = (message: string, offset: number) =>
-    new HullError('ico.malformed', message, { place: { offset } });
+    new HullError('ico.malformed', message, { location: { offset } });
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   if (bytes.length < HEADER || view.getUint16(0, true) !== 0 || view.getUint16(2, true) !== TYPE_ICON) {
     throw fail('This is not an icon file.', 0);

@@ -48,7 +48,7 @@ function writeUtf8(out: ByteWriter, text: string): void {
       'string-pool.malformed',
       `A text of ${bytes.length} bytes is too long for a resource.`,
       {
-        remedy: `Shorten it to at most ${MAX_UTF8_BYTES} bytes.`,
+        fix: `Shorten it to at most ${MAX_UTF8_BYTES} bytes.`,
       },
     );
   }

@@ -38,8 +38,8 @@ function changed(content: FileContent, found: number): HullError {
     'web.changed-while-packing',
     `The file had ${content.size} bytes when the folder was listed and has ${found} now.`,
     {
-      place: { file: content.file },
-      remedy: 'Wait until the build that writes this folder has ended, then pack again.',
+      location: { file: content.file },
+      fix: 'Wait until the build that writes this folder has ended, then pack again.',
     },
   );
 }

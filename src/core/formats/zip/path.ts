@@ -22,8 +22,8 @@ export function checkPath(path: string): void {
   const fault = pathFault(path);
   if (fault !== undefined) {
     throw new HullError('zip.path', `This path cannot stand in a package: ${fault}.`, {
-      place: { entry: path },
-      remedy: 'Rename the file.',
+      location: { entry: path },
+      fix: 'Rename the file.',
     });
   }
 }
@@ -37,8 +37,8 @@ export function encodePath(path: string): Uint8Array {
       'zip.limit',
       `A path inside a package is at most ${ZIP_LIMITS.pathBytes} bytes long; this one has ${bytes.length}.`,
       {
-        place: { entry: `${path.slice(0, 80)}…` },
-        remedy: 'Shorten the names of the folders on the way to this file.',
+        location: { entry: `${path.slice(0, 80)}…` },
+        fix: 'Shorten the names of the folders on the way to this file.',
       },
     );
   }

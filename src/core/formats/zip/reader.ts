@@ -27,8 +27,8 @@ const MAX_RATIO = 1040;
 
 function malformed(message: string, offset?: number): HullError {
   return new HullError('zip.malformed', message, {
-    ...(offset === undefined ? {} : { place: { offset } }),
-    remedy: 'The file is damaged or is not a ZIP archive: fetch or build it again.',
+    ...(offset === undefined ? {} : { location: { offset } }),
+    fix: 'The file is damaged or is not a ZIP archive: fetch or build it again.',
   });
 }
 
@@ -253,8 +253,8 @@ export async function readZip(source: ByteSource): Promise<ZipLayout> {
         'zip.duplicate',
         'Two entries have the same path; readers would disagree on which counts.',
         {
-          place: { entry: row.path, offset: row.recordOffset },
-          remedy: 'Do not install this package; build it again.',
+          location: { entry: row.path, offset: row.recordOffset },
+          fix: 'Do not install this package; build it again.',
         },
       );
     }
@@ -295,7 +295,7 @@ const PIECE = 1024 * 1024;
  * @throws HullError `zip.malformed` after the last piece, at the latest
  */
 export async function* readEntryInPieces(source: ByteSource, entry: ZipEntry): AsyncGenerator<Uint8Array> {
-  const place = { entry: entry.path, offset: entry.dataOffset };
+  const location = { entry: entry.path, offset: entry.dataOffset };
   const packed = Readable.from(
     (async function* () {
       for (let done = 0; done < entry.compressedSize; done += PIECE) {
@@ -315,10 +315,11 @@ export async function* readEntryInPieces(source: ByteSource, entry: ZipEntry): A
     }
   } catch (cause) {
     if (cause instanceof HullError) throw cause;
-    throw new HullError('zip.malformed', 'The compressed bytes are damaged.', { place, cause });
+    throw new HullError('zip.malformed', 'The compressed bytes are damaged.', { location, cause });
   }
-  if (size !== entry.size) throw malformed('The entry has another size than the directory says.').at(place);
-  if (sum !== entry.crc32) throw malformed('The entry does not match its checksum.').at(place);
+  if (size !== entry.size)
+    throw malformed('The entry has another size than the directory says.').at(location);
+  if (sum !== entry.crc32) throw malformed('The entry does not match its checksum.').at(location);
 }
 
 /**
@@ -331,12 +332,14 @@ export async function readEntry(
   entry: ZipEntry,
   limit = 256 * 1024 * 1024,
 ): Promise<Uint8Array> {
-  const place = { entry: entry.path, offset: entry.dataOffset };
+  const location = { entry: entry.path, offset: entry.dataOffset };
   if (entry.size > limit) {
-    throw malformed(`The entry says it has ${entry.size} bytes; at most ${limit} are read here.`).at(place);
+    throw malformed(`The entry says it has ${entry.size} bytes; at most ${limit} are read here.`).at(
+      location,
+    );
   }
   if (entry.size > entry.compressedSize * MAX_RATIO + 1024) {
-    throw malformed('The entry says that it is larger than its compressed bytes can hold.').at(place);
+    throw malformed('The entry says that it is larger than its compressed bytes can hold.').at(location);
   }
   const packed = await source.read(entry.dataOffset, entry.compressedSize);
   let bytes: Uint8Array = packed;
@@ -345,11 +348,11 @@ export async function readEntry(
       const limits = { maxOutputLength: Math.max(1, entry.size) };
       bytes = entry.size <= SMALL ? inflateRawSync(packed, limits) : await inflate(packed, limits);
     } catch (cause) {
-      throw new HullError('zip.malformed', 'The compressed bytes are damaged.', { place, cause });
+      throw new HullError('zip.malformed', 'The compressed bytes are damaged.', { location, cause });
     }
   }
   if (bytes.length !== entry.size)
-    throw malformed('The entry has another size than the directory says.').at(place);
-  if (crc32(bytes) !== entry.crc32) throw malformed('The entry does not match its checksum.').at(place);
+    throw malformed('The entry has another size than the directory says.').at(location);
+  if (crc32(bytes) !== entry.crc32) throw malformed('The entry does not match its checksum.').at(location);
   return bytes;
 }

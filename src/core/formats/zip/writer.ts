@@ -131,7 +131,7 @@ function tooMany(count: number): HullError {
     'zip.limit',
     `A package holds at most ${ZIP_LIMITS.entries} files; this one would hold ${count}.`,
     {
-      remedy: 'Leave out files that the app does not use, or join small ones.',
+      fix: 'Leave out files that the app does not use, or join small ones.',
     },
   );
 }
@@ -143,7 +143,7 @@ export function checkArchiveSize(bytes: number): void {
 
 function tooLarge(): HullError {
   return new HullError('zip.limit', 'A package is at most 4 GiB large; this one would be larger.', {
-    remedy: 'Keep large media on a server instead of in the package.',
+    fix: 'Keep large media on a server instead of in the package.',
   });
 }
 
@@ -162,8 +162,8 @@ export function checkEntries(entries: readonly Entry[]): void {
     encodePath(entry.path);
     if (seen.has(entry.path)) {
       throw new HullError('zip.duplicate', 'Two files would have the same path in the package.', {
-        place: { entry: entry.path },
-        remedy: 'Rename one of them.',
+        location: { entry: entry.path },
+        fix: 'Rename one of them.',
       });
     }
     seen.add(entry.path);

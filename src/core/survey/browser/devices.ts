@@ -7,14 +7,14 @@ const NONE = { top: 0, right: 0, bottom: 0, left: 0 };
  * such devices report them (CSS Environment Variables, "safe area insets").
  */
 export const DEVICES: readonly Device[] = [
-  { name: 'phone upright', width: 390, height: 844, scale: 2, insets: { ...NONE, top: 47, bottom: 34 } },
+  { name: 'phone, portrait', width: 390, height: 844, scale: 2, insets: { ...NONE, top: 47, bottom: 34 } },
   {
-    name: 'phone sideways',
+    name: 'phone, landscape',
     width: 844,
     height: 390,
     scale: 2,
     insets: { top: 0, right: 47, bottom: 21, left: 47 },
   },
-  { name: 'tablet upright', width: 820, height: 1180, scale: 1, insets: { ...NONE, top: 24, bottom: 20 } },
-  { name: 'tablet sideways', width: 1180, height: 820, scale: 1, insets: { ...NONE, top: 24, bottom: 20 } },
+  { name: 'tablet, portrait', width: 820, height: 1180, scale: 1, insets: { ...NONE, top: 24, bottom: 20 } },
+  { name: 'tablet, landscape', width: 1180, height: 820, scale: 1, insets: { ...NONE, top: 24, bottom: 20 } },
 ];

@@ -3,16 +3,16 @@ import type { Meta } from '../../site/page.js';
 import { transparentShare } from '../../site/picture.js';
 import {
   fileUrl,
-  type Look,
-  placeIn,
+  locationIn,
   resolveReference,
   type Site,
   type SitePage,
-  unitPlace,
+  type StyleGroup,
+  unitLocation,
 } from '../../site/site.js';
 import type { Declaration, StyleRule } from '../../site/style.js';
 import type { Bar } from '../bars.js';
-import { lookStyles, roomAt } from '../bars.js';
+import { groupStyles, roomAt } from '../bars.js';
 import { type Rule, type RuleFinding, rule } from '../rule.js';
 import { fits, subjectOf } from '../selectors.js';
 
@@ -35,7 +35,7 @@ function viewport(
 }
 
 const at = (site: Site, page: SitePage, { line, column }: { line: number; column: number }) =>
-  placeIn(site.kind, page.name, { line, column });
+  locationIn(site.kind, page.name, { line, column });
 
 /** Says the same of many pages once: at the first, with the number of the others. */
 function* onPages(
@@ -46,38 +46,40 @@ function* onPages(
   for (const page of site.pages) {
     const finding = judge(page);
     if (!finding) continue;
-    const known = groups.get(finding.saw);
+    const known = groups.get(finding.observed);
     if (known) known.more += 1;
-    else groups.set(finding.saw, { first: finding, more: 0 });
+    else groups.set(finding.observed, { first: finding, more: 0 });
   }
   for (const { first, more } of groups.values()) yield more === 0 ? first : { ...first, more };
 }
 
 /** Where a style that is missing would go: the beginning of a look's first sheet, or its page's head. */
-function styleHome(site: Site, look: Look): RuleFinding['place'] {
-  const [unit] = look.styles;
-  return unit ? unitPlace(site, unit, { line: 1, column: 1 }) : at(site, look.page, look.page.facts.headSpot);
+function styleHome(site: Site, group: StyleGroup): RuleFinding['location'] {
+  const [unit] = group.styles;
+  return unit
+    ? unitLocation(site, unit, { line: 1, column: 1 })
+    : at(site, group.page, group.page.facts.headPosition);
 }
 
 /** Says of looks that something is in none of their styles; once a style sheet. */
 function* wherever(
   site: Site,
-  lacks: (look: Look) => Omit<RuleFinding, 'place' | 'more'> | undefined,
+  lacks: (group: StyleGroup) => Omit<RuleFinding, 'location' | 'more'> | undefined,
 ): Generator<RuleFinding> {
   const seen = new Set<string>();
-  for (const look of site.looks) {
-    const finding = look.unread > 0 ? undefined : lacks(look);
+  for (const group of site.styleGroups) {
+    const finding = group.unread > 0 ? undefined : lacks(group);
     if (!finding) continue;
-    const place = styleHome(site, look);
-    const key = JSON.stringify(place);
+    const location = styleHome(site, group);
+    const key = JSON.stringify(location);
     if (seen.has(key)) continue;
     seen.add(key);
-    yield { place, ...finding };
+    yield { location, ...finding };
   }
 }
 
-const some = (look: Look, test: (declaration: Declaration, rule: StyleRule) => boolean) =>
-  look.styles.some(({ facts }) =>
+const some = (group: StyleGroup, test: (declaration: Declaration, rule: StyleRule) => boolean) =>
+  group.styles.some(({ facts }) =>
     facts.rules.some((item) => item.declarations.some((one) => test(one, item))),
   );
 
@@ -85,14 +87,14 @@ const hasControls = ({ facts }: SitePage) =>
   ['a', 'button', 'input', 'select'].some((tag) => facts.tags.has(tag));
 
 /** Every bar of the site once, with the look it was first seen in. */
-function* allBars(site: Site): Generator<{ readonly bar: Bar; readonly look: Look }> {
+function* allBars(site: Site): Generator<{ readonly bar: Bar; readonly group: StyleGroup }> {
   const seen = new Set<string>();
-  for (const look of site.looks) {
-    for (const bar of lookStyles(look).bars) {
-      const key = JSON.stringify(unitPlace(site, bar.position.unit, bar.position));
+  for (const group of site.styleGroups) {
+    for (const bar of groupStyles(group).bars) {
+      const key = JSON.stringify(unitLocation(site, bar.position.unit, bar.position));
       if (seen.has(key)) continue;
       seen.add(key);
-      yield { bar, look };
+      yield { bar, group };
     }
   }
 }
@@ -100,8 +102,8 @@ function* allBars(site: Site): Generator<{ readonly bar: Bar; readonly look: Loo
 const VIEWPORT_RULES: readonly Rule[] = [
   rule({
     id: 'feel.viewport',
-    title: 'Every page is as wide as the device',
-    severity: 'blocker',
+    title: 'A page is not as wide as the device',
+    severity: 'error',
     source: VIEWPORT,
     why: 'Without a viewport phones lay the page out for a screen of 980 px and shrink it: everything is tiny, and the first thing users do is zoom.',
     *check({ site }) {
@@ -113,17 +115,17 @@ const VIEWPORT_RULES: readonly Rule[] = [
         if (found && width !== undefined && /^\d+$/.test(width)) return undefined;
         if (found && width === undefined && found.members.has('initial-scale')) return undefined;
         return {
-          place: at(site, page, found?.meta ?? page.facts.headSpot),
-          saw: found ? `content="${found.meta.content}"` : 'no <meta name="viewport">',
-          means: 'Phones show the page shrunk, as if it were on a desk.',
-          remedy: '<meta name="viewport" content="width=device-width, initial-scale=1, viewport-fit=cover">',
+          location: at(site, page, found?.meta ?? page.facts.headPosition),
+          observed: found ? `content="${found.meta.content}"` : 'no <meta name="viewport">',
+          impact: 'Phones show the page shrunk, as if it were on a desk.',
+          fix: '<meta name="viewport" content="width=device-width, initial-scale=1, viewport-fit=cover">',
         };
       });
     },
   }),
   rule({
     id: 'feel.viewport-cover',
-    title: 'Pages reach the edges of the screen',
+    title: 'Pages do not reach the edges of the screen',
     severity: 'warning',
     source: `${VIEWPORT}; CSS Round Display, "viewport-fit"`,
     why: 'Without viewport-fit=cover there are bands beside the notch in landscape, and the safe-area insets are all 0, so that nothing can keep clear of them.',
@@ -132,19 +134,19 @@ const VIEWPORT_RULES: readonly Rule[] = [
         const found = viewport(page);
         if (!found || found.members.get('viewport-fit') === 'cover') return undefined;
         return {
-          place: at(site, page, found.meta),
-          saw: `content="${found.meta.content}"`,
-          means:
+          location: at(site, page, found.meta),
+          observed: `content="${found.meta.content}"`,
+          impact:
             'In landscape the page has empty bands at its sides; the insets that should keep it clear are 0.',
-          remedy: `content="${found.meta.content.replace(/,?\s*viewport-fit=[\w-]+/, '').trim()}, viewport-fit=cover"`,
+          fix: `content="${found.meta.content.replace(/,?\s*viewport-fit=[\w-]+/, '').trim()}, viewport-fit=cover"`,
         };
       });
     },
   }),
   rule({
     id: 'feel.zoom',
-    title: 'Users who need larger text can zoom',
-    severity: 'advice',
+    title: 'Zooming is turned off',
+    severity: 'suggestion',
     source: `${VIEWPORT}; WCAG 2.2, success criterion 1.4.4`,
     why: 'An app that cannot be zoomed feels native, and shuts out everyone who needs larger text. It is a choice, not a fault: where zoom is off, the text must follow the system’s size, and nothing may be small. touch-action: manipulation stops the accidental double-tap zoom, and leaves the pinch.',
     *check({ site }) {
@@ -154,11 +156,10 @@ const VIEWPORT_RULES: readonly Rule[] = [
         const off = /^(no|0)$/.test(found?.members.get('user-scalable') ?? '') || scale < 2;
         if (!found || !off) return undefined;
         return {
-          place: at(site, page, found.meta),
-          saw: `content="${found.meta.content}"`,
-          means: 'Low-vision users cannot enlarge the text; a store’s accessibility review may say so.',
-          remedy:
-            'Leave user-scalable and maximum-scale out, and stop only the double tap:\nhtml { touch-action: manipulation; }',
+          location: at(site, page, found.meta),
+          observed: `content="${found.meta.content}"`,
+          impact: 'Low-vision users cannot enlarge the text; a store’s accessibility review may say so.',
+          fix: 'Leave user-scalable and maximum-scale out, and stop only the double tap:\nhtml { touch-action: manipulation; }',
         };
       });
     },
@@ -168,7 +169,7 @@ const VIEWPORT_RULES: readonly Rule[] = [
 const BAR_RULES: readonly Rule[] = [
   rule({
     id: 'feel.safe-area',
-    title: 'Fixed bars keep clear of notch and gesture bar',
+    title: 'A fixed bar overlaps the notch or the gesture bar',
     severity: 'warning',
     source: INSETS,
     why: 'Pages reach under status bar, notch and gesture bar. What is fixed to an edge has to make room for them itself, or its texts and buttons lie beneath.',
@@ -179,13 +180,13 @@ const BAR_RULES: readonly Rule[] = [
         told = true;
         const { edge, merged, position } = bar;
         yield {
-          place: unitPlace(site, position.unit, position),
-          saw: `${merged.subject.text} { position: ${position.value} } at the ${edge}, without env(safe-area-inset-${edge})`,
-          means:
+          location: unitLocation(site, position.unit, position),
+          observed: `${merged.subject.text} { position: ${position.value} } at the ${edge}, without env(safe-area-inset-${edge})`,
+          impact:
             edge === 'top'
               ? 'Its texts lie under the status bar and the notch.'
               : 'Its buttons lie under the gesture bar: a tap leaves the app.',
-          remedy: `${merged.subject.text} { padding-${edge}: env(safe-area-inset-${edge}); }`,
+          fix: `${merged.subject.text} { padding-${edge}: env(safe-area-inset-${edge}); }`,
         };
       }
       if (told) return;
@@ -193,10 +194,10 @@ const BAR_RULES: readonly Rule[] = [
         const [seen] = view.underCutout;
         if (!seen) continue;
         yield {
-          place: pagePlace(site, view.url),
-          saw: `${seen.element} “${seen.text}” on ${view.device.name}, under the ${seen.edge} edge’s inset`,
-          means: 'It cannot be read or tapped there.',
-          remedy: `padding-${seen.edge}: env(safe-area-inset-${seen.edge});`,
+          location: pageLocation(site, view.url),
+          observed: `${seen.element} “${seen.text}” on ${view.device.name}, under the ${seen.edge} edge’s inset`,
+          impact: 'It cannot be read or tapped there.',
+          fix: `padding-${seen.edge}: env(safe-area-inset-${seen.edge});`,
           ...(view.underCutout.length > 1 ? { more: view.underCutout.length - 1 } : {}),
         };
         return;
@@ -205,26 +206,26 @@ const BAR_RULES: readonly Rule[] = [
   }),
   rule({
     id: 'feel.bar-room',
-    title: 'Content leaves room for fixed bars',
+    title: 'Content is hidden under a fixed bar',
     severity: 'warning',
     source: 'CSS Positioned Layout, "fixed positioning"',
     why: 'A fixed bar takes no room of its own: the first or last lines of the page lie beneath it, and cannot be scrolled into sight.',
     *check({ site, browser }) {
       let told = false;
       const seen = new Set<string>();
-      for (const { bar, look } of allBars(site)) {
+      for (const { bar, group } of allBars(site)) {
         if (bar.kind !== 'fixed' || seen.has(bar.edge)) continue;
-        const room = roomAt(look.page, lookStyles(look), bar.edge);
+        const room = roomAt(group.page, groupStyles(group), bar.edge);
         const need = bar.height ?? 24;
         if (room === undefined || room >= need * 0.8) continue;
         seen.add(bar.edge);
         told = true;
         const { subject } = bar.merged;
         yield {
-          place: unitPlace(site, bar.position.unit, bar.position),
-          saw: `${subject.text} is fixed at the ${bar.edge}${bar.height ? `, ${bar.height} px high` : ''}; the page leaves ${room} px`,
-          means: `The ${bar.edge === 'top' ? 'first' : 'last'} lines of the page lie under the bar.`,
-          remedy: `body { padding-${bar.edge}: calc(${bar.height ?? 56}px + env(safe-area-inset-${bar.edge})); }`,
+          location: unitLocation(site, bar.position.unit, bar.position),
+          observed: `${subject.text} is fixed at the ${bar.edge}${bar.height ? `, ${bar.height} px high` : ''}; the page leaves ${room} px`,
+          impact: `The ${bar.edge === 'top' ? 'first' : 'last'} lines of the page lie under the bar.`,
+          fix: `body { padding-${bar.edge}: calc(${bar.height ?? 56}px + env(safe-area-inset-${bar.edge})); }`,
         };
       }
       if (told) return;
@@ -232,34 +233,34 @@ const BAR_RULES: readonly Rule[] = [
       const [first] = view?.underBar ?? [];
       if (!view || !first) return;
       yield {
-        place: pagePlace(site, view.url),
-        saw: `${first.element} “${first.text}” lies under ${first.bar} on ${view.device.name}`,
-        means: 'It cannot be scrolled into sight.',
-        remedy: 'Give the page a padding as high as the bar.',
+        location: pageLocation(site, view.url),
+        observed: `${first.element} “${first.text}” lies under ${first.bar} on ${view.device.name}`,
+        impact: 'It cannot be scrolled into sight.',
+        fix: 'Give the page a padding as high as the bar.',
       };
     },
   }),
   rule({
     id: 'feel.header',
-    title: 'The header stays',
-    severity: 'advice',
+    title: 'The header scrolls away',
+    severity: 'suggestion',
     needs: ['styles'],
     source: 'Platform conventions: the top bar of an app does not scroll away',
     why: 'In an app the bar with title and actions stays where it is; a header that scrolls away with the text is what makes a page feel like a page.',
     *check({ site }) {
       yield* onPages(site, (page) => {
         const { banner } = page.facts;
-        const look = site.looks.find((item) => item.page === page);
-        if (!banner || !look || look.unread > 0) return undefined;
+        const group = site.styleGroups.find((item) => item.page === page);
+        if (!banner || !group || group.unread > 0) return undefined;
         const elements = [banner, ...banner.around];
-        const stays = [...lookStyles(look).merged.values()].some(
+        const stays = [...groupStyles(group).merged.values()].some(
           ({ subject, plain }) =>
             /fixed|sticky/.test(plain.get('position')?.value ?? '') &&
             elements.some((element) => fits(subject, element)),
         );
         // A page whose body does not scroll keeps its header too.
         const isFrame = some(
-          look,
+          group,
           ({ property, value }, { selectors }) =>
             /^overflow/.test(property) &&
             value === 'hidden' &&
@@ -268,17 +269,17 @@ const BAR_RULES: readonly Rule[] = [
         if (stays || isFrame) return undefined;
         const name = banner.id ? `#${banner.id}` : banner.classes[0] ? `.${banner.classes[0]}` : banner.tag;
         return {
-          place: at(site, page, banner),
-          saw: `<${banner.tag}${banner.classes[0] ? ` class="${banner.classes.join(' ')}"` : ''}> that is neither fixed nor sticky`,
-          means: 'It scrolls away with the text, as on a web page.',
-          remedy: `${name} { position: sticky; top: 0; padding-top: env(safe-area-inset-top); }`,
+          location: at(site, page, banner),
+          observed: `<${banner.tag}${banner.classes[0] ? ` class="${banner.classes.join(' ')}"` : ''}> that is neither fixed nor sticky`,
+          impact: 'It scrolls away with the text, as on a web page.',
+          fix: `${name} { position: sticky; top: 0; padding-top: env(safe-area-inset-top); }`,
         };
       });
     },
   }),
   rule({
     id: 'feel.theme-color',
-    title: 'The page names its theme colour',
+    title: 'The page names no theme colour',
     severity: 'warning',
     needs: ['start-page'],
     source: 'HTML Standard, "theme-color"',
@@ -288,27 +289,28 @@ const BAR_RULES: readonly Rule[] = [
       if (!startPage) return;
       const meta = startPage.facts.metas.find(({ name }) => name === 'theme-color');
       if (meta && parseColor(meta.content)) return;
-      const bar = site.looks[0] && lookStyles(site.looks[0]).bars.find(({ edge }) => edge === 'top');
+      const bar =
+        site.styleGroups[0] && groupStyles(site.styleGroups[0]).bars.find(({ edge }) => edge === 'top');
       yield {
-        place: at(site, startPage, meta ?? startPage.facts.headSpot),
-        saw: meta ? `content="${meta.content}" is no colour` : 'no <meta name="theme-color">',
-        means: 'There is a black or white band over the header.',
-        remedy: `<meta name="theme-color" content="${bar?.color ? toHex(bar.color) : '#0b4f6c'}">`,
+        location: at(site, startPage, meta ?? startPage.facts.headPosition),
+        observed: meta ? `content="${meta.content}" is no colour` : 'no <meta name="theme-color">',
+        impact: 'There is a black or white band over the header.',
+        fix: `<meta name="theme-color" content="${bar?.color ? toHex(bar.color) : '#0b4f6c'}">`,
       };
     },
   }),
   rule({
     id: 'feel.status-bar',
-    title: 'The status bar fits the header',
+    title: 'The status bar does not match the header',
     severity: 'warning',
     needs: ['start-page'],
     source: 'HTML Standard, "theme-color"; Apple status bar style of web apps; WCAG 2.2, contrast ratio',
     why: 'The status bar’s band has the theme colour. Where the header has another the band is seen as a stripe, and with a see-through status bar white symbols stand on a light header.',
     *check({ site }) {
       const { startPage } = site;
-      const [look] = site.looks;
-      if (!startPage || !look || look.page !== startPage) return;
-      const bar = lookStyles(look).bars.find(({ edge, color }) => edge === 'top' && color);
+      const [group] = site.styleGroups;
+      if (!startPage || !group || group.page !== startPage) return;
+      const bar = groupStyles(group).bars.find(({ edge, color }) => edge === 'top' && color);
       if (!bar?.color) return;
       const meta = startPage.facts.metas.find(
         ({ name, media }) => name === 'theme-color' && (media === undefined || /light/.test(media)),
@@ -316,10 +318,10 @@ const BAR_RULES: readonly Rule[] = [
       const theme = meta && parseColor(meta.content);
       if (meta && theme && contrast(theme, bar.color) > 1.15) {
         yield {
-          place: at(site, startPage, meta),
-          saw: `theme-color "${meta.content}", while ${bar.merged.subject.text} is ${toHex(bar.color)}`,
-          means: 'A stripe of another colour stands over the header.',
-          remedy: `<meta name="theme-color" content="${toHex(bar.color)}">`,
+          location: at(site, startPage, meta),
+          observed: `theme-color "${meta.content}", while ${bar.merged.subject.text} is ${toHex(bar.color)}`,
+          impact: 'A stripe of another colour stands over the header.',
+          fix: `<meta name="theme-color" content="${toHex(bar.color)}">`,
         };
       }
       const style = startPage.facts.metas.find(
@@ -327,10 +329,10 @@ const BAR_RULES: readonly Rule[] = [
       );
       if (style && /black-translucent/i.test(style.content) && luminance(bar.color) > 0.4) {
         yield {
-          place: at(site, startPage, style),
-          saw: `white symbols (${style.content}) on ${bar.merged.subject.text}, ${toHex(bar.color)}`,
-          means: 'Clock and battery cannot be read.',
-          remedy: '<meta name="apple-mobile-web-app-status-bar-style" content="default">',
+          location: at(site, startPage, style),
+          observed: `white symbols (${style.content}) on ${bar.merged.subject.text}, ${toHex(bar.color)}`,
+          impact: 'Clock and battery cannot be read.',
+          fix: '<meta name="apple-mobile-web-app-status-bar-style" content="default">',
         };
       }
     },
@@ -347,7 +349,7 @@ const SCREEN = 400;
 const STYLE_RULES: readonly Rule[] = [
   rule({
     id: 'feel.height',
-    title: 'Heights follow the screen',
+    title: 'Heights ignore the browser’s bars',
     severity: 'warning',
     source: 'CSS Values and Units 4, "viewport-percentage lengths"',
     why: '100vh is the height without the browser’s and the system’s bars, whether they are shown or not: the end of the page lies below the screen. A height in px fits one device, and leaves a gap or a cut on all others. dvh follows what can be seen.',
@@ -369,12 +371,12 @@ const STYLE_RULES: readonly Rule[] = [
             if (!whole && !frozen) continue;
             const [selector] = item.selectors;
             yield {
-              place: unitPlace(site, unit, one),
-              saw: `${selector} { ${one.property}: ${one.value} }`,
-              means: whole
+              location: unitLocation(site, unit, one),
+              observed: `${selector} { ${one.property}: ${one.value} }`,
+              impact: whole
                 ? 'The lower end of the page lies under the gesture bar or the keyboard.'
                 : 'On taller screens there is a gap at the bottom, on smaller ones the end is cut.',
-              remedy: whole
+              fix: whole
                 ? `${one.property}: ${one.value.replaceAll(/\b100vh\b/g, '100dvh')};`
                 : 'min-height: 100dvh;',
             };
@@ -385,98 +387,98 @@ const STYLE_RULES: readonly Rule[] = [
   }),
   rule({
     id: 'feel.double-tap',
-    title: 'A double tap does not zoom',
-    severity: 'advice',
+    title: 'A double tap zooms',
+    severity: 'suggestion',
     needs: ['styles'],
     source: 'W3C Pointer Events, "touch-action"',
     why: 'Two quick taps on a button zoom into the page on some engines, and the app seems broken. touch-action: manipulation stops that and leaves the pinch to those who need it.',
     *check({ site }) {
-      yield* wherever(site, (look) => {
-        const disabled = /no|0/.test(viewport(look.page)?.members.get('user-scalable') ?? '');
+      yield* wherever(site, (group) => {
+        const disabled = /no|0/.test(viewport(group.page)?.members.get('user-scalable') ?? '');
         if (
           disabled ||
-          !hasControls(look.page) ||
-          some(look, ({ property, value }) => property === 'touch-action' && value !== 'auto')
+          !hasControls(group.page) ||
+          some(group, ({ property, value }) => property === 'touch-action' && value !== 'auto')
         )
           return undefined;
         return {
-          saw: 'no touch-action',
-          means: 'Two quick taps on a button zoom into the page.',
-          remedy: 'html { touch-action: manipulation; }',
+          observed: 'no touch-action',
+          impact: 'Two quick taps on a button zoom into the page.',
+          fix: 'html { touch-action: manipulation; }',
         };
       });
     },
   }),
   rule({
     id: 'feel.tap-highlight',
-    title: 'No grey box flashes at a tap',
-    severity: 'advice',
+    title: 'A grey box flashes on tap',
+    severity: 'suggestion',
     needs: ['styles'],
     source: 'Compatibility Standard, "-webkit-tap-highlight-color"',
     why: 'Engines paint a grey or blue box over whatever is tapped. Native controls show their own pressed state.',
     *check({ site }) {
-      yield* wherever(site, (look) => {
+      yield* wherever(site, (group) => {
         if (
-          !hasControls(look.page) ||
-          some(look, ({ property }) => property === '-webkit-tap-highlight-color')
+          !hasControls(group.page) ||
+          some(group, ({ property }) => property === '-webkit-tap-highlight-color')
         )
           return undefined;
         return {
-          saw: 'no -webkit-tap-highlight-color',
-          means: 'A grey box flashes over everything that is tapped.',
-          remedy: '* { -webkit-tap-highlight-color: transparent; }\n:active { opacity: .7; }',
+          observed: 'no -webkit-tap-highlight-color',
+          impact: 'A grey box flashes over everything that is tapped.',
+          fix: '* { -webkit-tap-highlight-color: transparent; }\n:active { opacity: .7; }',
         };
       });
     },
   }),
   rule({
     id: 'feel.overscroll',
-    title: 'The page does not bounce or reload when pulled',
-    severity: 'advice',
+    title: 'The page bounces or reloads when pulled',
+    severity: 'suggestion',
     needs: ['styles'],
     source: 'CSS Overscroll Behavior',
     why: 'A pull at the top of a page reloads it in browsers, and shows the ground beneath it on other systems. An app’s page stays.',
     *check({ site }) {
-      yield* wherever(site, (look) => {
+      yield* wherever(site, (group) => {
         const set = some(
-          look,
+          group,
           ({ property }, { selectors }) =>
             property.startsWith('overscroll-behavior') &&
             selectors.some((text) => /^(html|body|:root|\*)/.test(text)),
         );
         if (set) return undefined;
         return {
-          saw: 'no overscroll-behavior on html or body',
-          means: 'A pull at the top reloads the app, or bounces it.',
-          remedy: 'html { overscroll-behavior-y: none; }',
+          observed: 'no overscroll-behavior on html or body',
+          impact: 'A pull at the top reloads the app, or bounces it.',
+          fix: 'html { overscroll-behavior-y: none; }',
         };
       });
     },
   }),
   rule({
     id: 'feel.text-selection',
-    title: 'Controls are not selected as text',
-    severity: 'advice',
+    title: 'Controls are selected as text',
+    severity: 'suggestion',
     needs: ['styles'],
     source: 'CSS User Interface 4, "user-select"',
     why: 'A long press on a button or tab selects its label and opens the menu for copying. Text that users may want to copy has to stay selectable: only controls are meant.',
     *check({ site }) {
-      yield* wherever(site, (look) => {
-        const { tags } = look.page.facts;
+      yield* wherever(site, (group) => {
+        const { tags } = group.page.facts;
         if (!tags.has('button') && !tags.has('nav')) return undefined;
-        if (some(look, ({ property, value }) => property.endsWith('user-select') && value === 'none'))
+        if (some(group, ({ property, value }) => property.endsWith('user-select') && value === 'none'))
           return undefined;
         return {
-          saw: 'no user-select: none on controls',
-          means: 'A long press on a button selects its label.',
-          remedy: 'button, nav a { user-select: none; -webkit-user-select: none; }',
+          observed: 'no user-select: none on controls',
+          impact: 'A long press on a button selects its label.',
+          fix: 'button, nav a { user-select: none; -webkit-user-select: none; }',
         };
       });
     },
   }),
   rule({
     id: 'feel.hover',
-    title: 'Nothing needs a mouse',
+    title: 'Something works with a mouse only',
     severity: 'warning',
     source: 'Media Queries 4, "hover"; WCAG 2.2, success criterion 1.4.13',
     why: 'Fingers do not hover. What appears only under a mouse cannot be reached on a phone.',
@@ -503,10 +505,10 @@ const STYLE_RULES: readonly Rule[] = [
           );
           if (other) continue;
           yield {
-            place: unitPlace(site, unit, item),
-            saw: `${selector} { ${shows.property}: ${shows.value} }`,
-            means: 'On a touch screen it never appears.',
-            remedy: `${selector.replace(':hover', ':focus-within')}, ${selector} { ${shows.property}: ${shows.value}; }`,
+            location: unitLocation(site, unit, item),
+            observed: `${selector} { ${shows.property}: ${shows.value} }`,
+            impact: 'On a touch screen it never appears.',
+            fix: `${selector.replace(':hover', ':focus-within')}, ${selector} { ${shows.property}: ${shows.value}; }`,
           };
         }
       }
@@ -547,7 +549,7 @@ function isFrame(site: Site, item: StyleRule): boolean {
 const ICON_RULES: readonly Rule[] = [
   rule({
     id: 'feel.touch-icon',
-    title: 'There is a touch icon',
+    title: 'No touch icon',
     severity: 'warning',
     needs: ['start-page'],
     platforms: ['apple'],
@@ -572,19 +574,19 @@ const ICON_RULES: readonly Rule[] = [
                 : undefined;
       if (!fault) return;
       yield {
-        place: at(site, startPage, reference ?? startPage.facts.headSpot),
-        saw: fault,
-        means: reference
+        location: at(site, startPage, reference ?? startPage.facts.headPosition),
+        observed: fault,
+        impact: reference
           ? 'The icon is blurred, or has black corners.'
           : 'A small picture of the page stands on the home screen instead of the icon.',
-        remedy: '<link rel="apple-touch-icon" href="/icons/touch-180.png">   (PNG, 180x180 px, opaque)',
+        fix: '<link rel="apple-touch-icon" href="/icons/touch-180.png">   (PNG, 180x180 px, opaque)',
       };
     },
   }),
   rule({
     id: 'feel.startup-image',
-    title: 'There are start-up images',
-    severity: 'advice',
+    title: 'No start-up images',
+    severity: 'suggestion',
     needs: ['start-page'],
     platforms: ['apple'],
     engines: ['browser'],
@@ -594,20 +596,19 @@ const ICON_RULES: readonly Rule[] = [
       const { startPage } = site;
       if (!startPage || startPage.facts.references.some(({ kind }) => kind === 'startup-image')) return;
       yield {
-        place: at(site, startPage, startPage.facts.headSpot),
-        saw: 'no <link rel="apple-touch-startup-image">',
-        means: 'Added to the home screen from the browser there, the app starts with a white screen.',
-        remedy:
-          '<link rel="apple-touch-startup-image" media="(device-width: 390px) and (device-height: 844px) and (-webkit-device-pixel-ratio: 3) and (orientation: portrait)" href="/icons/start-1170x2532.png">\nOne for each screen size and orientation.',
+        location: at(site, startPage, startPage.facts.headPosition),
+        observed: 'no <link rel="apple-touch-startup-image">',
+        impact: 'Added to the home screen from the browser there, the app starts with a white screen.',
+        fix: '<link rel="apple-touch-startup-image" media="(device-width: 390px) and (device-height: 844px) and (-webkit-device-pixel-ratio: 3) and (orientation: portrait)" href="/icons/start-1170x2532.png">\nOne for each screen size and orientation.',
       };
     },
   }),
 ];
 
 /** Where a page is told, by its address. */
-export function pagePlace(site: Site, url: string): RuleFinding['place'] {
+export function pageLocation(site: Site, url: string): RuleFinding['location'] {
   const page = site.pages.find((item) => item.url === url);
-  return page ? placeIn(site.kind, page.name, { line: 1, column: 1 }) : { url };
+  return page ? locationIn(site.kind, page.name, { line: 1, column: 1 }) : { url };
 }
 
 const MIN_FIXED = 480;
@@ -615,7 +616,7 @@ const MIN_FIXED = 480;
 export const FIT_RULES: readonly Rule[] = [
   rule({
     id: 'fit.fixed-width',
-    title: 'The layout has no fixed width',
+    title: 'The layout has a fixed width',
     severity: 'warning',
     source: `${VIEWPORT}; CSS Sizing`,
     why: 'A page laid out for one width is cut or shrunk on every other.',
@@ -625,10 +626,10 @@ export const FIT_RULES: readonly Rule[] = [
         const width = found?.members.get('width') ?? '';
         if (!found || !/^\d+$/.test(width)) return undefined;
         return {
-          place: at(site, page, found.meta),
-          saw: `content="${found.meta.content}"`,
-          means: `Every device shows the page as if it were ${width} px wide.`,
-          remedy: '<meta name="viewport" content="width=device-width, initial-scale=1, viewport-fit=cover">',
+          location: at(site, page, found.meta),
+          observed: `content="${found.meta.content}"`,
+          impact: `Every device shows the page as if it were ${width} px wide.`,
+          fix: '<meta name="viewport" content="width=device-width, initial-scale=1, viewport-fit=cover">',
         };
       });
       for (const unit of site.styles) {
@@ -645,10 +646,10 @@ export const FIT_RULES: readonly Rule[] = [
           );
           if (!width || limited || !isFrame(site, item)) continue;
           yield {
-            place: unitPlace(site, unit, width),
-            saw: `${item.selectors[0]} { ${width.property}: ${width.value} }`,
-            means: 'On phones the page is wider than the screen, and scrolls sideways.',
-            remedy: `max-width: ${width.value}; width: 100%;`,
+            location: unitLocation(site, unit, width),
+            observed: `${item.selectors[0]} { ${width.property}: ${width.value} }`,
+            impact: 'On phones the page is wider than the screen, and scrolls sideways.',
+            fix: `max-width: ${width.value}; width: 100%;`,
           };
         }
       }
@@ -656,10 +657,10 @@ export const FIT_RULES: readonly Rule[] = [
   }),
   rule({
     id: 'fit.overflow',
-    title: 'No page scrolls sideways',
+    title: 'A page scrolls sideways',
     severity: 'warning',
     needs: ['browser'],
-    source: 'WCAG 2.2, success criterion 1.4.10; measured at phone and tablet size, upright and sideways',
+    source: 'WCAG 2.2, success criterion 1.4.10; measured at phone and tablet size, portrait and landscape',
     why: 'One element that is wider than the screen makes the whole page slip sideways under the finger.',
     *check({ site, browser }) {
       const seen = new Set<string>();
@@ -668,17 +669,17 @@ export const FIT_RULES: readonly Rule[] = [
         seen.add(url);
         const [first] = wide;
         yield {
-          place: pagePlace(site, url),
-          saw: `${scrollWidth} px wide on ${device.name} (${device.width} px)${first ? `: ${first.element} reaches to ${Math.round(first.x + first.width)} px` : ''}`,
-          means: 'The page slips sideways under the finger.',
-          remedy: `${first?.element ?? 'the element'} { max-width: 100%; min-width: 0; overflow-wrap: anywhere; }`,
+          location: pageLocation(site, url),
+          observed: `${scrollWidth} px wide on ${device.name} (${device.width} px)${first ? `: ${first.element} reaches to ${Math.round(first.x + first.width)} px` : ''}`,
+          impact: 'The page slips sideways under the finger.',
+          fix: `${first?.element ?? 'the element'} { max-width: 100%; min-width: 0; overflow-wrap: anywhere; }`,
         };
       }
     },
   }),
   rule({
     id: 'fit.tap-target',
-    title: 'Controls are large enough for a finger',
+    title: 'Controls are too small for a finger',
     severity: 'warning',
     needs: ['browser'],
     source: 'WCAG 2.2, success criterion 2.5.8 (24 px); platform guidelines (44 to 48)',
@@ -691,10 +692,10 @@ export const FIT_RULES: readonly Rule[] = [
         const [first] = fresh;
         if (!first) continue;
         yield {
-          place: pagePlace(site, url),
-          saw: `${first.element} “${first.text}” is ${Math.round(first.width)} × ${Math.round(first.height)} px`,
-          means: 'Fingers miss it.',
-          remedy: `${first.element} { min-width: 44px; min-height: 44px; }`,
+          location: pageLocation(site, url),
+          observed: `${first.element} “${first.text}” is ${Math.round(first.width)} × ${Math.round(first.height)} px`,
+          impact: 'Fingers miss it.',
+          fix: `${first.element} { min-width: 44px; min-height: 44px; }`,
           ...(fresh.length > 1 ? { more: fresh.length - 1 } : {}),
         };
       }

@@ -1,16 +1,16 @@
 import { join } from 'node:path';
-import type { HullError, Place } from '../../errors.js';
+import { type HullError, type Location, task, withTasks } from '../../errors.js';
 import { SERVER_SIDE } from '../../site/folder.js';
 import { extensionOf } from '../../site/media-types.js';
 import type { ReferenceKind } from '../../site/page.js';
 import {
   fileUrl,
+  locationIn,
   pathBelow,
-  placeIn,
   resolveReference,
   type Site,
   type Standing,
-  unitPlace,
+  unitLocation,
 } from '../../site/site.js';
 import { parseUrl } from '../../util/url-path.js';
 import { type Rule, type RuleFinding, rule, type SurveyContext } from '../rule.js';
@@ -32,31 +32,31 @@ const LINKS: ReadonlySet<ReferenceKind> = new Set(['link', 'form']);
 interface Pointer {
   readonly url: URL;
   readonly standing: Standing;
-  readonly place: Place;
+  readonly location: Location;
   readonly text: string;
   readonly kind: string;
 }
 
-interface Told extends Pointer {
+interface BrokenReference extends Pointer {
   readonly more: number;
 }
 
-const worked = new WeakMap<Site, Map<'files' | 'links', readonly Told[]>>();
+const computed = new WeakMap<Site, Map<'files' | 'links', readonly BrokenReference[]>>();
 
 /** Addresses of the site's own that stand badly, once each, with the number of further places; computed once a site. */
-function ownAddresses({ site }: SurveyContext, wanted: 'files' | 'links'): readonly Told[] {
-  const known = worked.get(site) ?? new Map<'files' | 'links', readonly Told[]>();
-  worked.set(site, known);
+function brokenReferences({ site }: SurveyContext, wanted: 'files' | 'links'): readonly BrokenReference[] {
+  const known = computed.get(site) ?? new Map<'files' | 'links', readonly BrokenReference[]>();
+  computed.set(site, known);
   const there = known.get(wanted) ?? lookUpAddresses(site, wanted);
   known.set(wanted, there);
   return there;
 }
 
-function lookUpAddresses(site: Site, wanted: 'files' | 'links'): Told[] {
+function lookUpAddresses(site: Site, wanted: 'files' | 'links'): BrokenReference[] {
   const kinds = wanted === 'files' ? FILES : LINKS;
   const found = new Map<string, { first: Pointer; more: number }>();
   const standings = new Map<string, Standing>();
-  const add = (url: URL, key: string, text: string, kind: string, place: () => Place) => {
+  const add = (url: URL, key: string, text: string, kind: string, location: () => Location) => {
     let standing = standings.get(key);
     if (standing === undefined) {
       standing = site.standing(url);
@@ -65,7 +65,7 @@ function lookUpAddresses(site: Site, wanted: 'files' | 'links'): Told[] {
     if (standing.is === 'there' || standing.is === 'foreign' || standing.is === 'unknown') return;
     const known = found.get(key);
     if (known) known.more += 1;
-    else found.set(key, { first: { url, standing, place: place(), text, kind }, more: 0 });
+    else found.set(key, { first: { url, standing, location: location(), text, kind }, more: 0 });
   };
   const resolved = new Map<string, { url: URL; key: string } | undefined>();
   for (const page of site.pages) {
@@ -81,14 +81,14 @@ function lookUpAddresses(site: Site, wanted: 'files' | 'links'): Told[] {
         if (text.startsWith('/')) resolved.set(key, target);
       }
       if (target)
-        add(target.url, target.key, text, kind, () => placeIn(site.kind, page.name, { line, column }));
+        add(target.url, target.key, text, kind, () => locationIn(site.kind, page.name, { line, column }));
     }
   }
   if (wanted === 'files') {
     for (const unit of site.styles) {
       for (const address of unit.facts.addresses) {
         const url = parseUrl(address.text, new URL(unit.url));
-        if (url) add(url, fileUrl(url), address.text, address.kind, () => unitPlace(site, unit, address));
+        if (url) add(url, fileUrl(url), address.text, address.kind, () => unitLocation(site, unit, address));
       }
     }
     for (const unit of site.scripts) {
@@ -96,7 +96,7 @@ function lookUpAddresses(site: Site, wanted: 'files' | 'links'): Told[] {
         // Bare names are resolved by import maps or bundlers.
         if (!one.complete || !/^(\.{0,2}\/|https?:)/.test(one.text)) continue;
         const url = parseUrl(one.text, new URL(unit.url));
-        if (url) add(url, fileUrl(url), one.text, 'import', () => unitPlace(site, unit, one));
+        if (url) add(url, fileUrl(url), one.text, 'import', () => unitLocation(site, unit, one));
       }
     }
   }
@@ -106,10 +106,14 @@ function lookUpAddresses(site: Site, wanted: 'files' | 'links'): Told[] {
 const plural = (more: number) => (more > 0 ? { more } : {});
 
 /** Findings from what listing a folder would refuse. */
-function* fromFaults(site: Site, codes: readonly HullError['code'][], means: string): Generator<RuleFinding> {
-  for (const { code, place, message, remedy } of site.folder?.faults ?? []) {
+function* fromFaults(
+  site: Site,
+  codes: readonly HullError['code'][],
+  impact: string,
+): Generator<RuleFinding> {
+  for (const { code, location, message, fix } of site.folder?.faults ?? []) {
     if (!codes.includes(code)) continue;
-    yield { place: place ?? { file: site.name }, saw: message, means, remedy: remedy ?? '' };
+    yield { location: location ?? { file: site.name }, observed: message, impact, fix: fix ?? '' };
   }
 }
 
@@ -178,8 +182,8 @@ const megabytes = (size: number) => `${(size / 1e6).toFixed(1)} MB`;
 export const FILES_RULES: readonly Rule[] = [
   rule({
     id: 'files.index',
-    title: 'There is a start page',
-    severity: 'blocker',
+    title: 'No start page',
+    severity: 'error',
     needs: ['folder'],
     source: 'RFC 3986, section 6.2.3; web servers’ directory index',
     why: 'The app opens index.html of the folder. Without one the folder is a project’s sources, or one above or below the built files.',
@@ -190,8 +194,8 @@ export const FILES_RULES: readonly Rule[] = [
   }),
   rule({
     id: 'files.build-cache',
-    title: 'The folder holds pages, not a build’s cache',
-    severity: 'blocker',
+    title: 'The folder holds a build cache, not pages',
+    severity: 'error',
     needs: ['folder'],
     source: 'Static export: every page as a file of its own',
     why: 'Frameworks that render on a server leave a folder of caches and server parts behind. It looks like a build, but no page in it can be opened without that server. A static export writes pages.',
@@ -199,18 +203,17 @@ export const FILES_RULES: readonly Rule[] = [
       const signs = cacheSigns(site);
       if (!isRefused(site, 'web.no-index') || signs.length < 2) return;
       yield {
-        place: { file: join(site.name, signs[0] ?? '') },
-        saw: `no index.html, but ${signs.slice(0, 3).join(', ')}`,
-        means: 'There is no page to show: this is what the framework’s own server works from.',
-        remedy:
-          'Turn on the framework’s static export and give the folder that it writes; or wrap the hosted app: hull begin https://…',
+        location: { file: join(site.name, signs[0] ?? '') },
+        observed: `no index.html, but ${signs.slice(0, 3).join(', ')}`,
+        impact: 'There is no page to show: this is what the framework’s own server works from.',
+        fix: withTasks`Turn on the framework’s static export and give the folder that it writes; or wrap the hosted app: ${task('beginProject', 'https://…')}`,
       };
     },
   }),
   rule({
     id: 'files.server-side',
-    title: 'Nothing in the folder needs a server',
-    severity: 'blocker',
+    title: 'Files in the folder need a server',
+    severity: 'error',
     needs: ['folder'],
     source: 'A packed app has no server',
     why: 'Sources that a server runs do nothing on a phone, and packed they can be read by everyone, with the passwords that they may hold.',
@@ -227,32 +230,32 @@ export const FILES_RULES: readonly Rule[] = [
       const [first] = found;
       if (!first) return;
       yield {
-        place: { file: join(site.name, first.path) },
-        saw: `${found.length} file${found.length > 1 ? 's' : ''} that only a server can run, such as ${first.path}`,
-        means: 'They do nothing in the app, and everyone who has it can read them.',
-        remedy: 'Leave them out of the folder; what they answer has to be asked of the hosted app.',
+        location: { file: join(site.name, first.path) },
+        observed: `${found.length} file${found.length > 1 ? 's' : ''} that only a server can run, such as ${first.path}`,
+        impact: 'They do nothing in the app, and everyone who has it can read them.',
+        fix: 'Leave them out of the folder; what they answer has to be asked of the hosted app.',
         ...plural(found.length - 1),
       };
     },
   }),
   rule({
     id: 'files.sub-path',
-    title: 'Addresses stay in the folder that the app lies in',
-    severity: 'blocker',
+    title: 'Addresses leave the folder that the app is in',
+    severity: 'error',
     source: 'RFC 3986, section 4.2: absolute-path references',
     why: 'An app that is served below a path (https://host/ferry/) does not own what stands above it: an address that begins with a slash leaves the app.',
     *check(context) {
       for (const wanted of ['files', 'links'] as const) {
-        for (const { standing, place, text, more } of ownAddresses(context, wanted)) {
+        for (const { standing, location, text, more } of brokenReferences(context, wanted)) {
           if (standing.is !== 'outside' || !standing.meant) continue;
           yield {
-            place,
-            saw: `${text}, while the app lies at ${context.site.base.pathname}`,
-            means:
+            location,
+            observed: `${text}, while the app lies at ${context.site.base.pathname}`,
+            impact:
               wanted === 'files'
                 ? 'The file is not found: the page looks broken.'
                 : 'The link leaves the app.',
-            remedy: `${context.site.base.pathname}${text.replace(/^\//, '')}   (or an address relative to the page)`,
+            fix: `${context.site.base.pathname}${text.replace(/^\//, '')}   (or an address relative to the page)`,
             ...plural(more),
           };
         }
@@ -261,20 +264,20 @@ export const FILES_RULES: readonly Rule[] = [
   }),
   rule({
     id: 'files.case-mismatch',
-    title: 'Capital letters of addresses and files agree',
-    severity: 'blocker',
+    title: 'Addresses and files differ in case',
+    severity: 'error',
     needs: ['folder'],
     source: 'RFC 3986, section 6.2.2.1',
     why: 'Many desktop disks do not tell capital letters apart; servers and packages do. What works on the developer’s machine is missing on the phone.',
     *check(context) {
       for (const wanted of ['files', 'links'] as const) {
-        for (const { standing, place, text, more } of ownAddresses(context, wanted)) {
+        for (const { standing, location, text, more } of brokenReferences(context, wanted)) {
           if (standing.is !== 'case') continue;
           yield {
-            place,
-            saw: `${text}, while the file is ${standing.other}`,
-            means: 'On phones it is not found.',
-            remedy: `/${standing.other}`,
+            location,
+            observed: `${text}, while the file is ${standing.other}`,
+            impact: 'On phones it is not found.',
+            fix: `/${standing.other}`,
             ...plural(more),
           };
         }
@@ -283,21 +286,21 @@ export const FILES_RULES: readonly Rule[] = [
   }),
   rule({
     id: 'files.missing',
-    title: 'Every file that pages name is there',
+    title: 'Pages refer to missing files',
     severity: 'warning',
     source: 'HTML Standard, "fetching resources"',
     why: 'A script, style or picture that is not there leaves a hole, and inside an app there is no reload button to try again.',
     *check(context) {
-      for (const { standing, place, text, kind, more, url } of ownAddresses(context, 'files')) {
+      for (const { standing, location, text, kind, more, url } of brokenReferences(context, 'files')) {
         if (standing.is !== 'missing') continue;
         yield {
-          place,
-          saw: `${kind} ${text}: nothing is there`,
-          means:
+          location,
+          observed: `${kind} ${text}: nothing is there`,
+          impact:
             kind === 'script' || kind === 'module' || kind === 'import'
               ? 'Part of the app does not work.'
               : 'Part of the page is missing.',
-          remedy: `Put the file at ${url.pathname}, or correct the address.`,
+          fix: `Put the file at ${url.pathname}, or correct the address.`,
           ...plural(more),
         };
       }
@@ -305,19 +308,19 @@ export const FILES_RULES: readonly Rule[] = [
   }),
   rule({
     id: 'files.dead-link',
-    title: 'Links lead somewhere',
+    title: 'Links lead nowhere',
     severity: 'warning',
     source: 'HTML Standard, "following hyperlinks"',
     why: 'A link to a page that is not there ends in an error page without an address bar.',
     *check(context) {
-      for (const { standing, place, text, more, url } of ownAddresses(context, 'links')) {
+      for (const { standing, location, text, more, url } of brokenReferences(context, 'links')) {
         if (standing.is !== 'missing') continue;
         const near = nearestPage(context.site, url);
         yield {
-          place,
-          saw: `${text}: nothing is there`,
-          means: 'The tap ends in an error page.',
-          remedy: near === undefined ? 'Correct the link, or add the page.' : `/${near}`,
+          location,
+          observed: `${text}: nothing is there`,
+          impact: 'The tap ends in an error page.',
+          fix: near === undefined ? 'Correct the link, or add the page.' : `/${near}`,
           ...plural(more),
         };
       }
@@ -325,19 +328,19 @@ export const FILES_RULES: readonly Rule[] = [
   }),
   rule({
     id: 'files.link',
-    title: 'Symbolic links stay in the folder',
-    severity: 'blocker',
+    title: 'Symbolic links leave the folder',
+    severity: 'error',
     needs: ['folder'],
     source: 'POSIX.1-2024, symbolic links',
     why: 'A link out of the folder would pack files that nobody meant to publish; one that leads nowhere, or in a circle, is a missing file.',
     *check({ site }) {
-      yield* fromFaults(site, ['web.link-outside', 'web.link-loop'], 'hull pack refuses the folder.');
+      yield* fromFaults(site, ['web.link-outside', 'web.link-loop'], 'The folder cannot be packed.');
     },
   }),
   rule({
     id: 'files.name',
-    title: 'File names are valid UTF-8',
-    severity: 'blocker',
+    title: 'A file name is not valid UTF-8',
+    severity: 'error',
     needs: ['folder'],
     source: 'RFC 3986, section 2.5',
     why: 'No page can name a file whose name is no text.',
@@ -345,14 +348,14 @@ export const FILES_RULES: readonly Rule[] = [
       yield* fromFaults(
         site,
         ['web.unreadable-name'],
-        'hull pack refuses the folder, and no page can ask for the file.',
+        'The folder cannot be packed, and no page can request the file.',
       );
     },
   }),
   rule({
     id: 'files.case-clash',
-    title: 'No two files differ in capital letters only',
-    severity: 'blocker',
+    title: 'Two files differ only in case',
+    severity: 'error',
     needs: ['folder'],
     source: 'Unicode Standard Annex 15; case-insensitive disks',
     why: 'On many disks two such names are one file: unpacking or copying the folder loses one of them.',
@@ -362,7 +365,7 @@ export const FILES_RULES: readonly Rule[] = [
   }),
   rule({
     id: 'files.large',
-    title: 'Nothing is huge',
+    title: 'Very large files',
     severity: 'warning',
     needs: ['folder'],
     source: 'Stores’ download limits: 200 MB for a base package; users on mobile networks',
@@ -371,26 +374,26 @@ export const FILES_RULES: readonly Rule[] = [
       const files = site.folder?.files ?? [];
       for (const { path, size } of files.filter((file) => file.size > LARGE_FILE)) {
         yield {
-          place: { file: join(site.name, path) },
-          saw: megabytes(size),
-          means: 'Every user downloads it before the app can be opened.',
-          remedy: 'Compress it, or load it from a host when it is needed.',
+          location: { file: join(site.name, path) },
+          observed: megabytes(size),
+          impact: 'Every user downloads it before the app can be opened.',
+          fix: 'Compress it, or load it from a host when it is needed.',
         };
       }
       const total = files.reduce((sum, { size }) => sum + size, 0);
       if (total <= LARGE_SITE) return;
       yield {
-        place: { file: site.name },
-        saw: `${files.length} files, ${megabytes(total)} in all`,
-        means: 'Stores ask users for Wi-Fi before they download it, and refuse it from 200 MB on.',
-        remedy: 'Load what is not needed at the start from a host.',
+        location: { file: site.name },
+        observed: `${files.length} files, ${megabytes(total)} in all`,
+        impact: 'Stores ask users for Wi-Fi before they download it, and refuse it from 200 MB on.',
+        fix: 'Load what is not needed at the start from a host.',
       };
     },
   }),
   rule({
     id: 'files.needless',
-    title: 'Only what the app shows is in the folder',
-    severity: 'advice',
+    title: 'Files that the app never shows',
+    severity: 'suggestion',
     needs: ['folder'],
     source: 'What is packed can be read by everyone',
     why: 'Sources, backups and archives make the package larger, and show everyone how the app was made.',
@@ -408,10 +411,10 @@ export const FILES_RULES: readonly Rule[] = [
       }
       for (const [what, { first, count, size }] of groups) {
         yield {
-          place: { file: join(site.name, first) },
-          saw: `${what}: ${count} file${count > 1 ? 's' : ''}, ${megabytes(size)}`,
-          means: 'Everyone who has the app can read them.',
-          remedy: 'Leave them out of the folder of built files.',
+          location: { file: join(site.name, first) },
+          observed: `${what}: ${count} file${count > 1 ? 's' : ''}, ${megabytes(size)}`,
+          impact: 'Everyone who has the app can read them.',
+          fix: 'Leave them out of the folder of built files.',
           ...plural(count - 1),
         };
       }
@@ -419,39 +422,40 @@ export const FILES_RULES: readonly Rule[] = [
   }),
   rule({
     id: 'files.secret',
-    title: 'No secrets in plain sight',
-    severity: 'blocker',
+    title: 'A secret is readable by everyone',
+    severity: 'error',
     needs: ['folder'],
     source: 'RFC 7468 (PEM); what is packed or served can be read by everyone',
     why: 'A package is an archive that anyone can open, and a web folder is served file by file. A private key or a file of passwords in it is published.',
     *check({ site }) {
       const { folder } = site;
       if (!folder) return;
-      const means = 'Everyone can read it; replace whatever secret it gives access to.';
-      for (const { place, what } of folder.secrets) {
+      const impact = 'Everyone can read it; replace whatever secret it gives access to.';
+      for (const { location, what } of folder.secrets) {
         yield {
-          place,
-          saw: what,
-          means,
-          remedy: 'Take it out of the folder, and replace the key: it counts as published.',
+          location,
+          observed: what,
+          impact,
+          fix: 'Take it out of the folder, and replace the key: it counts as published.',
         };
       }
       for (const { path } of folder.files) {
         if (!KEY_FILES.has(extensionOf(path))) continue;
         yield {
-          place: { file: join(site.name, path) },
-          saw: 'a keystore',
-          means,
-          remedy: 'Move it out of the folder. If it was ever published, make a new key.',
+          location: { file: join(site.name, path) },
+          observed: 'a keystore',
+          impact,
+          fix: 'Move it out of the folder. If it was ever published, make a new key.',
         };
       }
       for (const { path } of folder.leftOut) {
         if (!/(^|\/)\.(env($|[.-])|npmrc$|netrc$|htpasswd$|git-credentials$)/.test(path)) continue;
         yield {
-          place: { file: join(site.name, path) },
-          saw: 'a file of settings and passwords',
-          means: 'Packages leave it out; a web server that serves this folder sends it to everyone who asks.',
-          remedy: 'Move it out of the folder, and replace the passwords if the folder was ever served.',
+          location: { file: join(site.name, path) },
+          observed: 'a file of settings and passwords',
+          impact:
+            'Packages leave it out; a web server that serves this folder sends it to everyone who asks.',
+          fix: 'Move it out of the folder, and replace the passwords if the folder was ever served.',
         };
       }
     },

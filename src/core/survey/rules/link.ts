@@ -1,5 +1,5 @@
-import type { Problem } from '../../domains/prove.js';
-import type { Place } from '../../errors.js';
+import type { Location } from '../../errors.js';
+import type { Finding } from '../../finding.js';
 import { type Rule, type RuleFinding, rule } from '../rule.js';
 
 const DOCUMENTS = [
@@ -7,55 +7,55 @@ const DOCUMENTS = [
   { path: '.well-known/apple-app-site-association', who: 'Apple devices' },
 ] as const;
 
-/** A problem that keeps a host from being verified, as a finding. */
-function asFinding({ weight, place, saw, means, remedy }: Problem): RuleFinding[] {
-  return weight === 'breaks' ? [{ place, saw, means: means ?? '', remedy }] : [];
+/** What keeps a host from being verified, as this rule's own. */
+function ofRule({ severity, location, observed, impact, fix }: Finding): RuleFinding[] {
+  return severity === 'error' ? [{ location, observed, impact, fix }] : [];
 }
 
 export const LINK_RULES: readonly Rule[] = [
   rule({
     id: 'link.association',
-    title: 'The host says that the app may open its links',
+    title: 'The host does not let the app open its links',
     severity: 'warning',
     platforms: ['android', 'apple'],
     source: 'Digital Asset Links; Apple App Site Association; RFC 8615 (well-known addresses)',
-    why: 'Links open in an app only where the host names the app in a small file at a fixed place, and the browser engine shows pages full screen only then. With links in hull.json the documents are read and compared with it, as hull domains verify does; without, this rule looks whether they are there.',
+    why: 'Links open in an app only where the host names the app in a small file at a fixed place, and the browser engine shows pages full screen only then. With links in hull.json the documents are read and compared with it as devices do; without, this rule looks whether they are there.',
     *check({ site, project, association }) {
       if (association) {
         yield* association.flatMap(({ platforms }) =>
-          platforms.flatMap(({ problems }) => problems.flatMap(asFinding)),
+          platforms.flatMap(({ findings }) => findings.flatMap(ofRule)),
         );
         return;
       }
-      const means = (who: string) =>
+      const impact = (who: string) =>
         `On ${who} links open in the browser instead of the app, and the browser engine shows an address bar.`;
-      const remedy = (path: string) =>
+      const fix = (path: string) =>
         `Serve /${path} from the root of the host, over https, without a redirect.`;
       if (site.kind === 'hosted') {
         for (const { path, who } of DOCUMENTS) {
           const status = site.probes.association.get(`/${path}`);
           if (status === undefined || status === 200) continue;
           yield {
-            place: { url: new URL(`/${path}`, site.start).href },
-            saw: `status ${status}`,
-            means: means(who),
-            remedy: remedy(path),
+            location: { url: new URL(`/${path}`, site.start).href },
+            observed: `status ${status}`,
+            impact: impact(who),
+            fix: fix(path),
           };
         }
         return;
       }
-      const links = project?.config.links ?? [];
+      const links = project?.settings.links ?? [];
       // A folder is the root of its own host only; what other hosts serve is not in it.
       const index = links.findIndex(({ host }) => site.baseIsKnown && host === site.base.hostname);
       if (index === -1 || site.base.pathname !== '/') return;
-      const place: Place = project?.place(`/links/${index}/host`) ?? { file: site.name };
+      const location: Location = project?.location(`/links/${index}/host`) ?? { file: site.name };
       for (const { path, who } of DOCUMENTS) {
         if (site.folder?.files.some((file) => file.path === path)) continue;
         yield {
-          place,
-          saw: `links from ${links[index]?.host}, but no ${path} in ${site.name}`,
-          means: means(who),
-          remedy: remedy(path),
+          location,
+          observed: `links from ${links[index]?.host}, but no ${path} in ${site.name}`,
+          impact: impact(who),
+          fix: fix(path),
         };
       }
     },

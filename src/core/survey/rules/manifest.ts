@@ -2,7 +2,7 @@ import { contrast, parseColor } from '../../project/color.js';
 import { ORIENTATIONS } from '../../project/config.js';
 import { nearest } from '../../project/nearest.js';
 import { meanColor, shareOutsideSafeZone, transparentShare } from '../../site/picture.js';
-import { fileUrl, placeIn, type Site } from '../../site/site.js';
+import { fileUrl, locationIn, type Site } from '../../site/site.js';
 import { inScope, letters, ManifestView } from '../manifest-view.js';
 import { type Rule, type RuleFinding, rule, type SurveyContext } from '../rule.js';
 
@@ -82,7 +82,7 @@ function notThere(site: Site, url: URL): string | undefined {
 const FOUND: readonly Rule[] = [
   rule({
     id: 'manifest.linked',
-    title: 'The start page links to a web app manifest',
+    title: 'The start page links to no web app manifest',
     severity: 'warning',
     needs: ['start-page'],
     source: `${W3C}, "linking to a manifest"`,
@@ -95,20 +95,20 @@ const FOUND: readonly Rule[] = [
           ? 'manifest.webmanifest'
           : new URL(manifest.url).pathname.slice(site.base.pathname.length);
       yield {
-        place: placeIn(site.kind, startPage.name, startPage.facts.headSpot),
-        saw:
+        location: locationIn(site.kind, startPage.name, startPage.facts.headPosition),
+        observed:
           manifest === undefined
             ? 'no <link rel="manifest">'
             : `no <link rel="manifest">, though ${manifest.name} is there`,
-        means: 'Phones take this for a web page, not for an app: no name, no icon, no full screen.',
-        remedy: `<link rel="manifest" href="${site.base.pathname}${name}">`,
+        impact: 'Phones take this for a web page, not for an app: no name, no icon, no full screen.',
+        fix: `<link rel="manifest" href="${site.base.pathname}${name}">`,
       };
     },
   }),
   rule({
     id: 'manifest.reachable',
-    title: 'The link to the manifest leads to it',
-    severity: 'blocker',
+    title: 'The link to the manifest is broken',
+    severity: 'error',
     needs: ['start-page'],
     source: `${W3C}, "processing the manifest"; WHATWG MIME Sniffing`,
     why: 'Hosts that answer every unknown address with their start page, and folders where the file was renamed, leave the browser with a page of HTML or with nothing; it then ignores the manifest silently.',
@@ -119,12 +119,12 @@ const FOUND: readonly Rule[] = [
       if (manifest.text !== undefined && !isPage) return;
       const response = site.responses.get(manifest.url);
       yield {
-        place: manifest.link,
-        saw: isPage
+        location: manifest.link,
+        observed: isPage
           ? `${manifest.name} is a page of HTML`
           : `${manifest.name}: ${response ? `status ${response.status}` : 'nothing is there'}`,
-        means: 'Phones ignore the manifest: no name, no icon, no full screen.',
-        remedy: isPage
+        impact: 'Phones ignore the manifest: no name, no icon, no full screen.',
+        fix: isPage
           ? 'Put the manifest at this address, and let the server answer it as application/manifest+json.'
           : 'Correct the address, or put the file there.',
       };
@@ -132,8 +132,8 @@ const FOUND: readonly Rule[] = [
   }),
   rule({
     id: 'manifest.parses',
-    title: 'The manifest is valid JSON',
-    severity: 'blocker',
+    title: 'The manifest is not valid JSON',
+    severity: 'error',
     source: `${W3C}, "processing the manifest"; RFC 8259`,
     why: 'One comma too many, or a comment, and browsers ignore the whole manifest without a word.',
     *check({ site }) {
@@ -143,25 +143,25 @@ const FOUND: readonly Rule[] = [
       const { fault } = manifest;
       if (fault) {
         yield {
-          place: fault.place ?? { file: manifest.name },
-          saw: fault.message,
-          means: 'Phones ignore the whole manifest: no name, no icon, no full screen.',
-          remedy: 'Fix the JSON here; a manifest has no comments and no trailing commas.',
+          location: fault.location ?? { file: manifest.name },
+          observed: fault.message,
+          impact: 'Phones ignore the whole manifest: no name, no icon, no full screen.',
+          fix: 'Fix the JSON here; a manifest has no comments and no trailing commas.',
         };
       } else if (manifest.members === undefined) {
         yield {
-          place: { file: manifest.name, line: 1, column: 1 },
-          saw: 'no object in braces',
-          means: 'Phones ignore the manifest.',
-          remedy: '{ "name": "…", "start_url": "/", "display": "standalone" }',
+          location: { file: manifest.name, line: 1, column: 1 },
+          observed: 'no object in braces',
+          impact: 'Phones ignore the manifest.',
+          fix: '{ "name": "…", "start_url": "/", "display": "standalone" }',
         };
       }
     },
   }),
   rule({
     id: 'manifest.content-type',
-    title: 'The manifest is sent as JSON',
-    severity: 'advice',
+    title: 'The manifest is not served as JSON',
+    severity: 'suggestion',
     needs: ['hosted', 'manifest'],
     source: `${W3C}, "media type"`,
     why: 'Browsers are lenient about the type today; caches and filters in between are not always.',
@@ -169,10 +169,10 @@ const FOUND: readonly Rule[] = [
       const { type = '', name } = site.manifest ?? {};
       if (/json/i.test(type)) return;
       yield {
-        place: { url: name ?? '' },
-        saw: type === '' ? 'no Content-Type' : `Content-Type: ${type}`,
-        means: 'Filters on the way may drop or change it.',
-        remedy: 'Content-Type: application/manifest+json',
+        location: { url: name ?? '' },
+        observed: type === '' ? 'no Content-Type' : `Content-Type: ${type}`,
+        impact: 'Filters on the way may drop or change it.',
+        fix: 'Content-Type: application/manifest+json',
       };
     },
   }),
@@ -181,7 +181,7 @@ const FOUND: readonly Rule[] = [
 const MEMBER_RULES: readonly Rule[] = [
   manifestRule({
     id: 'manifest.member-type',
-    title: 'Every standard member has its type',
+    title: 'A manifest member has the wrong type',
     severity: 'warning',
     why: 'A member of another type is ignored as if it were not there.',
     *check(view) {
@@ -189,17 +189,17 @@ const MEMBER_RULES: readonly Rule[] = [
         const value = view.raw(key);
         if (value === undefined || typeOf(value) === type) continue;
         yield {
-          place: view.place(`/${key}`),
-          saw: `${key} is ${shown(value)}`,
-          means: `Phones ignore it, as if the manifest had no "${key}".`,
-          remedy: `Make it ${TYPE_WORDS[type]}.`,
+          location: view.location(`/${key}`),
+          observed: `${key} is ${shown(value)}`,
+          impact: `Phones ignore it, as if the manifest had no "${key}".`,
+          fix: `Make it ${TYPE_WORDS[type]}.`,
         };
       }
     },
   }),
   manifestRule({
     id: 'manifest.member-name',
-    title: 'Members are spelt as the standard has them',
+    title: 'A manifest member is misspelt',
     severity: 'warning',
     why: 'Unknown members are ignored without a word, and a misspelt one is an unknown one.',
     *check(view) {
@@ -211,33 +211,33 @@ const MEMBER_RULES: readonly Rule[] = [
         );
         if (near === undefined) continue;
         yield {
-          place: view.placeOfKey(`/${key.replaceAll('~', '~0').replaceAll('/', '~1')}`),
-          saw: `"${key}"`,
-          means: `Phones ignore it; "${near}" seems to be meant.`,
-          remedy: `"${near}": ${shown(view.raw(key))}`,
+          location: view.locationOfKey(`/${key.replaceAll('~', '~0').replaceAll('/', '~1')}`),
+          observed: `"${key}"`,
+          impact: `Phones ignore it; "${near}" seems to be meant.`,
+          fix: `"${near}": ${shown(view.raw(key))}`,
         };
       }
     },
   }),
   manifestRule({
     id: 'manifest.name',
-    title: 'The app has a name',
-    severity: 'blocker',
+    title: 'The app has no name',
+    severity: 'error',
     source: `${W3C}, "name member"`,
     why: 'Installation dialogs, splash screens and settings show the name; without one the browser offers no installation, and the page’s long title is used instead.',
     *check(view) {
       if (view.text('name').is !== 'absent' || view.text('short_name').is !== 'absent') return;
       yield {
-        place: view.top,
-        saw: 'neither name nor short_name',
-        means: 'Users see the page’s title, cut in the middle, under the icon.',
-        remedy: `"name": "${view.site.startPage?.facts.head.title?.slice(0, 30) ?? 'Saltmarsh Ferry'}",`,
+        location: view.top,
+        observed: 'neither name nor short_name',
+        impact: 'Users see the page’s title, cut in the middle, under the icon.',
+        fix: `"name": "${view.site.startPage?.facts.head.title?.slice(0, 30) ?? 'Saltmarsh Ferry'}",`,
       };
     },
   }),
   manifestRule({
     id: 'manifest.short-name',
-    title: 'The label under the icon is not cut',
+    title: 'The label under the icon is cut',
     severity: 'warning',
     source: `${W3C}, "short_name member"; launchers show 10 to 13 letters`,
     why: 'A home screen shows some twelve letters under an icon and cuts the rest, often in the middle of a word. short_name is what it takes.',
@@ -250,20 +250,20 @@ const MEMBER_RULES: readonly Rule[] = [
         .join('')
         .trimEnd();
       yield {
-        place: short.is === 'ok' ? view.place('/short_name') : view.top,
-        saw:
+        location: short.is === 'ok' ? view.location('/short_name') : view.top,
+        observed:
           short.is === 'ok'
             ? `short_name "${label.value}", ${letters(label.value)} letters`
             : `no short_name, and name "${label.value}" has ${letters(label.value)} letters`,
-        means: `Under the icon stands “${cut}…”.`,
-        remedy: `"short_name": "${label.value.split(/\s+/).at(-1)?.slice(0, LABEL) ?? ''}",`,
+        impact: `Under the icon stands “${cut}…”.`,
+        fix: `"short_name": "${label.value.split(/\s+/).at(-1)?.slice(0, LABEL) ?? ''}",`,
       };
     },
   }),
   manifestRule({
     id: 'manifest.id',
-    title: 'The app has an identity that can stay',
-    severity: 'advice',
+    title: 'The app has no stable identity',
+    severity: 'suggestion',
     source: `${W3C}, "id member"`,
     why: 'Without id the start URL is the identity: changing it later makes it another app for everyone who installed it.',
     *check(view) {
@@ -273,17 +273,17 @@ const MEMBER_RULES: readonly Rule[] = [
       if (id.is === 'ok' && url?.origin === view.url.origin) return;
       const start = view.start;
       yield {
-        place: id.is === 'ok' ? view.place('/id') : view.top,
-        saw: id.is === 'ok' ? `id "${id.value}", on another origin` : 'no id',
-        means: 'A later change of start_url installs a second app beside the first.',
-        remedy: `"id": "${start ? start.pathname : '/'}",`,
+        location: id.is === 'ok' ? view.location('/id') : view.top,
+        observed: id.is === 'ok' ? `id "${id.value}", on another origin` : 'no id',
+        impact: 'A later change of start_url installs a second app beside the first.',
+        fix: `"id": "${start ? start.pathname : '/'}",`,
       };
     },
   }),
   manifestRule({
     id: 'manifest.start-url',
-    title: 'The start URL lies in the app',
-    severity: 'blocker',
+    title: 'The start URL is outside the app',
+    severity: 'error',
     source: `${W3C}, "start_url member", "within scope"`,
     why: 'A start URL on another origin is ignored; one outside the scope opens with the browser’s bar around it.',
     *check(view) {
@@ -291,10 +291,10 @@ const MEMBER_RULES: readonly Rule[] = [
       if (member.is === 'wrong') return;
       if (member.is === 'absent') {
         yield {
-          place: view.top,
-          saw: 'no start_url',
-          means: 'The app starts at whatever page it was installed from.',
-          remedy: `"start_url": "${view.site.base.pathname}",`,
+          location: view.top,
+          observed: 'no start_url',
+          impact: 'The app starts at whatever page it was installed from.',
+          fix: `"start_url": "${view.site.base.pathname}",`,
         };
         return;
       }
@@ -303,17 +303,17 @@ const MEMBER_RULES: readonly Rule[] = [
       const holds = url && url.origin === view.url.origin && (scope === undefined || inScope(url, scope));
       if (holds) return;
       yield {
-        place: view.place('/start_url'),
-        saw: `start_url "${member.value}"${url?.origin === view.url.origin && scope ? `, outside the scope ${scope.pathname}` : ''}`,
-        means: 'The app starts outside itself: with an address bar, or not at all.',
-        remedy: `"start_url": "${scope?.pathname ?? view.site.base.pathname}",`,
+        location: view.location('/start_url'),
+        observed: `start_url "${member.value}"${url?.origin === view.url.origin && scope ? `, outside the scope ${scope.pathname}` : ''}`,
+        impact: 'The app starts outside itself: with an address bar, or not at all.',
+        fix: `"start_url": "${scope?.pathname ?? view.site.base.pathname}",`,
       };
     },
   }),
   manifestRule({
     id: 'manifest.start-reachable',
-    title: 'The start URL opens',
-    severity: 'blocker',
+    title: 'The start URL does not open',
+    severity: 'error',
     source: `${W3C}, "start_url member"`,
     why: 'The start URL is the first thing that everyone sees. A page that is not there, or a redirect out of the app, ends it before it began.',
     *check(view, { site }) {
@@ -325,16 +325,16 @@ const MEMBER_RULES: readonly Rule[] = [
       const leaves = end !== undefined && view.scope !== undefined && !inScope(new URL(end), view.scope);
       if (!fault && !leaves) return;
       yield {
-        place: view.place('/start_url'),
-        saw: `start_url "${member.is === 'ok' ? member.value : ''}": ${fault ?? `it redirects to ${end}`}`,
-        means: fault ? 'The app opens with an error.' : 'The app opens outside itself, with an address bar.',
-        remedy: `"start_url": "${site.startPage ? new URL(site.startPage.url).pathname : site.base.pathname}",`,
+        location: view.location('/start_url'),
+        observed: `start_url "${member.is === 'ok' ? member.value : ''}": ${fault ?? `it redirects to ${end}`}`,
+        impact: fault ? 'The app opens with an error.' : 'The app opens outside itself, with an address bar.',
+        fix: `"start_url": "${site.startPage ? new URL(site.startPage.url).pathname : site.base.pathname}",`,
       };
     },
   }),
   manifestRule({
     id: 'manifest.scope',
-    title: 'The scope holds',
+    title: 'The scope is not valid',
     severity: 'warning',
     source: `${W3C}, "scope member"`,
     why: 'A scope on another origin is ignored, and the start URL’s folder is used instead; pages outside it open with the browser’s bar.',
@@ -344,16 +344,16 @@ const MEMBER_RULES: readonly Rule[] = [
       const url = view.resolve(member.value);
       if (url?.origin === view.url.origin) return;
       yield {
-        place: view.place('/scope'),
-        saw: `scope "${member.value}"`,
-        means: 'Phones ignore it; pages above the start page open with an address bar.',
-        remedy: `"scope": "${view.site.base.pathname}",`,
+        location: view.location('/scope'),
+        observed: `scope "${member.value}"`,
+        impact: 'Phones ignore it; pages above the start page open with an address bar.',
+        fix: `"scope": "${view.site.base.pathname}",`,
       };
     },
   }),
   manifestRule({
     id: 'manifest.display',
-    title: 'The app is shown as an app',
+    title: 'The app opens in a browser tab',
     severity: 'warning',
     source: `${W3C}, "display member"`,
     why: 'Only fullscreen, standalone and minimal-ui are shown without the browser around them; browser, and no value at all, are a tab.',
@@ -364,17 +364,17 @@ const MEMBER_RULES: readonly Rule[] = [
       if (value !== undefined && DISPLAYS.includes(value) && value !== 'browser') return;
       const near = value === undefined || value === 'browser' ? undefined : nearest(value, DISPLAYS);
       yield {
-        place: value === undefined ? view.top : view.place('/display'),
-        saw: value === undefined ? 'no display' : `display "${value}"`,
-        means: 'Users see a browser tab with its address bar, not an app.',
-        remedy: `"display": "${near === undefined || near === 'browser' ? 'standalone' : near}",`,
+        location: value === undefined ? view.top : view.location('/display'),
+        observed: value === undefined ? 'no display' : `display "${value}"`,
+        impact: 'Users see a browser tab with its address bar, not an app.',
+        fix: `"display": "${near === undefined || near === 'browser' ? 'standalone' : near}",`,
       };
     },
   }),
   manifestRule({
     id: 'manifest.display-override',
-    title: 'Display overrides are known ones',
-    severity: 'advice',
+    title: 'Unknown display override',
+    severity: 'suggestion',
     source: 'WICG Manifest Incubations, "display_override member"',
     why: 'Unknown values are skipped, so the app is shown in another way than was meant.',
     *check(view) {
@@ -383,17 +383,17 @@ const MEMBER_RULES: readonly Rule[] = [
         if (typeof value === 'string' && OVERRIDES.includes(value)) continue;
         const near = typeof value === 'string' ? nearest(value, OVERRIDES) : undefined;
         yield {
-          place: view.place(`/display_override/${index}`),
-          saw: shown(value),
-          means: 'It is skipped.',
-          remedy: near === undefined ? `One of: ${OVERRIDES.join(', ')}` : `"${near}"`,
+          location: view.location(`/display_override/${index}`),
+          observed: shown(value),
+          impact: 'It is skipped.',
+          fix: near === undefined ? `One of: ${OVERRIDES.join(', ')}` : `"${near}"`,
         };
       }
     },
   }),
   manifestRule({
     id: 'manifest.orientation',
-    title: 'The orientation is a known one',
+    title: 'Unknown orientation',
     severity: 'warning',
     source: `${W3C}, "orientation member"; W3C Screen Orientation`,
     why: 'An unknown value is ignored, and the app turns with the device.',
@@ -401,42 +401,42 @@ const MEMBER_RULES: readonly Rule[] = [
       const member = view.text('orientation');
       if (member.is !== 'ok' || (ORIENTATIONS as readonly string[]).includes(member.value)) return;
       yield {
-        place: view.place('/orientation'),
-        saw: `orientation "${member.value}"`,
-        means: 'It is ignored: the app turns with the device.',
-        remedy: `"orientation": "${nearest(member.value, ORIENTATIONS) ?? 'any'}",`,
+        location: view.location('/orientation'),
+        observed: `orientation "${member.value}"`,
+        impact: 'It is ignored: the app turns with the device.',
+        fix: `"orientation": "${nearest(member.value, ORIENTATIONS) ?? 'any'}",`,
       };
     },
   }),
   manifestRule({
     id: 'manifest.language',
-    title: 'Language and direction are valid',
-    severity: 'advice',
+    title: 'Language or direction is not valid',
+    severity: 'suggestion',
     source: `${W3C}, "dir member", "lang member"; BCP 47`,
     why: 'Names in scripts from right to left are set wrongly without them, and an invalid tag is ignored.',
     *check(view) {
       const [dir, lang] = [view.text('dir'), view.text('lang')];
       if (dir.is === 'ok' && !['ltr', 'rtl', 'auto'].includes(dir.value)) {
         yield {
-          place: view.place('/dir'),
-          saw: `dir "${dir.value}"`,
-          means: 'It is ignored.',
-          remedy: '"dir": "auto",',
+          location: view.location('/dir'),
+          observed: `dir "${dir.value}"`,
+          impact: 'It is ignored.',
+          fix: '"dir": "auto",',
         };
       }
       if (lang.is === 'ok' && !isLanguage(lang.value)) {
         yield {
-          place: view.place('/lang'),
-          saw: `lang "${lang.value}"`,
-          means: 'It is ignored.',
-          remedy: '"lang": "en",',
+          location: view.location('/lang'),
+          observed: `lang "${lang.value}"`,
+          impact: 'It is ignored.',
+          fix: '"lang": "en",',
         };
       }
     },
   }),
   manifestRule({
     id: 'manifest.colors',
-    title: 'Theme and background colours are set and valid',
+    title: 'Theme or background colour is missing or not valid',
     severity: 'warning',
     source: `${W3C}, "theme_color member", "background_color member"; CSS Color 4`,
     why: 'The background colour fills the screen from the tap on the icon until the first page is drawn; without it that moment is white. The theme colour stands behind the status bar. See-through colours are drawn on white or black as the device likes.',
@@ -447,24 +447,24 @@ const MEMBER_RULES: readonly Rule[] = [
         const color = member.is === 'ok' ? parseColor(member.value) : undefined;
         if (color && color.a === 255) continue;
         yield {
-          place: member.is === 'ok' ? view.place(`/${key}`) : view.top,
-          saw:
+          location: member.is === 'ok' ? view.location(`/${key}`) : view.top,
+          observed:
             member.is !== 'ok'
               ? `no ${key}`
               : `${key} "${member.value}" ${color ? 'is see-through' : 'is no colour'}`,
-          means:
+          impact:
             key === 'theme_color'
               ? 'The status bar has a colour that does not fit the app.'
               : 'The app flashes white as it starts.',
-          remedy: `"${key}": "${key === 'theme_color' ? (view.site.startPage?.facts.head.themeColor ?? '#0b4f6c') : '#f4f1ea'}",`,
+          fix: `"${key}": "${key === 'theme_color' ? (view.site.startPage?.facts.head.themeColor ?? '#0b4f6c') : '#f4f1ea'}",`,
         };
       }
     },
   }),
   manifestRule({
     id: 'manifest.theme-mismatch',
-    title: 'Manifest and page name the same theme colour',
-    severity: 'advice',
+    title: 'Manifest and page name different theme colours',
+    severity: 'suggestion',
     source: `${W3C}, "theme_color member"; HTML Standard, "theme-color"`,
     why: 'The manifest’s colour is shown first, the page’s once it is loaded: where they differ the status bar changes colour at every start.',
     *check(view) {
@@ -479,10 +479,10 @@ const MEMBER_RULES: readonly Rule[] = [
       ];
       if (!own || !one || !two || contrast(one, two) < 1.05) return;
       yield {
-        place: view.place('/theme_color'),
-        saw: `theme_color "${member.is === 'ok' ? member.value : ''}", while the start page says "${own.content}"`,
-        means: 'The status bar changes colour while the app starts.',
-        remedy: `"theme_color": "${own.content}",`,
+        location: view.location('/theme_color'),
+        observed: `theme_color "${member.is === 'ok' ? member.value : ''}", while the start page says "${own.content}"`,
+        impact: 'The status bar changes colour while the app starts.',
+        fix: `"theme_color": "${own.content}",`,
       };
     },
   }),
@@ -516,8 +516,8 @@ const sizeText = ({ width, height }: { width: number; height: number }) => `${wi
 const ICON_RULES: readonly Rule[] = [
   manifestRule({
     id: 'manifest.icons',
-    title: 'There are icons of 192 and 512 px',
-    severity: 'blocker',
+    title: 'No icons of 192 and 512 px',
+    severity: 'error',
     source: `${W3C}, "icons member"; home screens draw 192 px, splash screens and stores 512 px`,
     why: 'Home screens draw icons at up to 192 px and splash screens at 512 px. From smaller ones they draw a blurred icon or the first letter of the name; from a drawing (SVG) not every system can.',
     *check(view) {
@@ -534,20 +534,20 @@ const ICON_RULES: readonly Rule[] = [
         if (has) continue;
         const { is } = view.list('icons');
         yield {
-          place: is === 'absent' ? view.top : view.placeOfKey('/icons'),
-          saw: `no icon of ${side}x${side} px for purpose "any"`,
-          means:
+          location: is === 'absent' ? view.top : view.locationOfKey('/icons'),
+          observed: `no icon of ${side}x${side} px for purpose "any"`,
+          impact:
             side === 192
               ? 'The home screen shows a blurred icon, or a letter.'
               : 'The splash screen shows a blurred icon, or none; the app cannot be installed from a browser.',
-          remedy: `{ "src": "icons/icon-${side}.png", "sizes": "${side}x${side}", "type": "image/png" },`,
+          fix: `{ "src": "icons/icon-${side}.png", "sizes": "${side}x${side}", "type": "image/png" },`,
         };
       }
     },
   }),
   manifestRule({
     id: 'manifest.icon-entry',
-    title: 'Every icon names a picture, and known purposes',
+    title: 'An icon names no image, or an unknown purpose',
     severity: 'warning',
     source: 'W3C Image Resource; Web Application Manifest, "purpose member"',
     why: 'An icon without src, or only with unknown purposes, is left out without a word. An icon that is “any maskable” has a margin for the mask, and looks small wherever nothing is masked.',
@@ -555,10 +555,10 @@ const ICON_RULES: readonly Rule[] = [
       for (const { pointer, value } of view.objects('icons')) {
         if (typeof value.src !== 'string' || value.src.trim() === '') {
           yield {
-            place: view.place(pointer),
-            saw: shown(value),
-            means: 'It is left out.',
-            remedy: '"src": "icons/icon-192.png",',
+            location: view.location(pointer),
+            observed: shown(value),
+            impact: 'It is left out.',
+            fix: '"src": "icons/icon-192.png",',
           };
         }
       }
@@ -566,18 +566,17 @@ const ICON_RULES: readonly Rule[] = [
         const unknown = purposes.filter((name) => !PURPOSES.includes(name));
         if (unknown.length > 0) {
           yield {
-            place: view.place(`${pointer}/purpose`),
-            saw: `purpose "${purposes.join(' ')}"`,
-            means: 'Unknown purposes are skipped, and the icon with them.',
-            remedy: `"purpose": "${nearest(unknown[0] ?? '', PURPOSES) ?? 'any'}"`,
+            location: view.location(`${pointer}/purpose`),
+            observed: `purpose "${purposes.join(' ')}"`,
+            impact: 'Unknown purposes are skipped, and the icon with them.',
+            fix: `"purpose": "${nearest(unknown[0] ?? '', PURPOSES) ?? 'any'}"`,
           };
         } else if (purposes.includes('any') && purposes.includes('maskable')) {
           yield {
-            place: view.place(`${pointer}/purpose`),
-            saw: `purpose "${purposes.join(' ')}"`,
-            means: 'Where icons are not cut it looks smaller than all others.',
-            remedy:
-              'Give a picture of its own for each: "purpose": "any" filled to the edge, "purpose": "maskable" with its margin.',
+            location: view.location(`${pointer}/purpose`),
+            observed: `purpose "${purposes.join(' ')}"`,
+            impact: 'Where icons are not cut it looks smaller than all others.',
+            fix: 'Give a picture of its own for each: "purpose": "any" filled to the edge, "purpose": "maskable" with its margin.',
           };
         }
       }
@@ -585,8 +584,8 @@ const ICON_RULES: readonly Rule[] = [
   }),
   manifestRule({
     id: 'manifest.icon-missing',
-    title: 'Every icon is there',
-    severity: 'blocker',
+    title: 'An icon file is missing',
+    severity: 'error',
     source: `${W3C}, "icons member"`,
     why: 'One icon that cannot be fetched may be the very one that a phone picks for its screen; it then draws a letter instead.',
     *check(view, { site }) {
@@ -596,17 +595,17 @@ const ICON_RULES: readonly Rule[] = [
         if (foreign) continue;
         const fault = url ? (notThere(site, url) ?? 'it could not be fetched') : 'no address';
         yield {
-          place: view.place(`${pointer}/src`),
-          saw: `${src}: ${fault}`,
-          means: 'A phone that picks this icon draws a letter instead.',
-          remedy: `Put the picture at ${url?.pathname ?? src}, or correct the address.`,
+          location: view.location(`${pointer}/src`),
+          observed: `${src}: ${fault}`,
+          impact: 'A phone that picks this icon draws a letter instead.',
+          fix: `Put the picture at ${url?.pathname ?? src}, or correct the address.`,
         };
       }
     },
   }),
   manifestRule({
     id: 'manifest.icon-size',
-    title: 'Icons have the sizes that they declare',
+    title: 'An icon does not have the size it declares',
     severity: 'warning',
     source: 'W3C Image Resource, "sizes member"',
     why: 'Phones choose icons by what is declared and scale what they get: a smaller picture is blurred, one that is not square is squeezed or left out.',
@@ -620,22 +619,22 @@ const ICON_RULES: readonly Rule[] = [
         if (wrong.length === 0 && sizes.length > 0 && picture.width === picture.height) continue;
         const true_ = sizeText(picture);
         yield {
-          place: view.place(sizes.length === 0 ? pointer : `${pointer}/sizes`),
-          saw:
+          location: view.location(sizes.length === 0 ? pointer : `${pointer}/sizes`),
+          observed:
             sizes.length === 0
               ? `no sizes; the picture has ${true_} px`
               : wrong.length > 0
                 ? `declared ${wrong.map(sizeText).join(' ')}; the picture has ${true_} px`
                 : `${true_} px is not square`,
-          means: 'Phones pick it for a size that it does not have, and show it blurred or squeezed.',
-          remedy: picture.width === picture.height ? `"sizes": "${true_}",` : 'Make the picture square.',
+          impact: 'Phones pick it for a size that it does not have, and show it blurred or squeezed.',
+          fix: picture.width === picture.height ? `"sizes": "${true_}",` : 'Make the picture square.',
         };
       }
     },
   }),
   manifestRule({
     id: 'manifest.icon-type',
-    title: 'Icons are pictures of the type that they declare',
+    title: 'An icon is not an image of the type it declares',
     severity: 'warning',
     source: 'W3C Image Resource, "type member"',
     why: 'A wrong type makes a phone skip an icon that it could draw, or fetch one that it cannot.',
@@ -648,20 +647,20 @@ const ICON_RULES: readonly Rule[] = [
           type === undefined ? undefined : (SAME_TYPE[type.toLowerCase()] ?? type.toLowerCase());
         if (real !== undefined && (declared === undefined || declared === real)) continue;
         yield {
-          place: view.place(real === undefined ? `${pointer}/src` : `${pointer}/type`),
-          saw:
+          location: view.location(real === undefined ? `${pointer}/src` : `${pointer}/type`),
+          observed:
             real === undefined
               ? `${src} is not an image that can be decoded`
               : `declared ${type}; it is ${real}`,
-          means: 'Phones skip it, or show nothing.',
-          remedy: real === undefined ? 'Save it again as PNG.' : `"type": "${real}",`,
+          impact: 'Phones skip it, or show nothing.',
+          fix: real === undefined ? 'Save it again as PNG.' : `"type": "${real}",`,
         };
       }
     },
   }),
   manifestRule({
     id: 'manifest.icon-maskable',
-    title: 'There is an icon that can be cut to any shape',
+    title: 'No maskable icon',
     severity: 'warning',
     platforms: ['android', 'web'],
     source: `${W3C}, "icon masks"; Android adaptive icons`,
@@ -673,17 +672,16 @@ const ICON_RULES: readonly Rule[] = [
       )
         return;
       yield {
-        place: view.list('icons').is === 'absent' ? view.top : view.placeOfKey('/icons'),
-        saw: 'no icon with purpose "maskable"',
-        means: 'On launchers with shapes the icon stands small on a white plate.',
-        remedy:
-          '{ "src": "icons/maskable-512.png", "sizes": "512x512", "type": "image/png", "purpose": "maskable" },',
+        location: view.list('icons').is === 'absent' ? view.top : view.locationOfKey('/icons'),
+        observed: 'no icon with purpose "maskable"',
+        impact: 'On launchers with shapes the icon stands small on a white plate.',
+        fix: '{ "src": "icons/maskable-512.png", "sizes": "512x512", "type": "image/png", "purpose": "maskable" },',
       };
     },
   }),
   manifestRule({
     id: 'manifest.safe-zone',
-    title: 'Maskable icons keep inside the safe zone',
+    title: 'A maskable icon leaves the safe zone',
     severity: 'warning',
     platforms: ['android', 'web'],
     source: `${W3C}, "icon masks": a circle of 40 % of the side as radius`,
@@ -694,17 +692,17 @@ const ICON_RULES: readonly Rule[] = [
         const [outside, clear] = [shareOutsideSafeZone(picture), transparentShare(picture)];
         if (clear > 0.01) {
           yield {
-            place: view.place(pointer),
-            saw: `${src}: ${Math.round(clear * 100)} % of it is see-through`,
-            means: 'Launchers fill the gaps with white or black.',
-            remedy: 'Fill the whole square with the background colour; the mask cuts the corners.',
+            location: view.location(pointer),
+            observed: `${src}: ${Math.round(clear * 100)} % of it is see-through`,
+            impact: 'Launchers fill the gaps with white or black.',
+            fix: 'Fill the whole square with the background colour; the mask cuts the corners.',
           };
         } else if (outside > 0.04) {
           yield {
-            place: view.place(pointer),
-            saw: `${src}: ${Math.round(outside * 100)} % of what is drawn lies outside the safe circle`,
-            means: 'Launchers cut it off.',
-            remedy: `Draw it smaller: inside the middle ${Math.round(picture.width * 0.8)} of ${picture.width} px.`,
+            location: view.location(pointer),
+            observed: `${src}: ${Math.round(outside * 100)} % of what is drawn lies outside the safe circle`,
+            impact: 'Launchers cut it off.',
+            fix: `Draw it smaller: inside the middle ${Math.round(picture.width * 0.8)} of ${picture.width} px.`,
           };
         }
       }
@@ -712,8 +710,8 @@ const ICON_RULES: readonly Rule[] = [
   }),
   manifestRule({
     id: 'manifest.monochrome',
-    title: 'There is an icon that can be tinted',
-    severity: 'advice',
+    title: 'No monochrome icon',
+    severity: 'suggestion',
     platforms: ['android', 'web'],
     source: `${W3C}, "purpose member": monochrome; Android themed icons (API 33)`,
     why: 'Themed home screens draw all icons in one colour from their shape alone. An app without a monochrome icon stands out as the one that does not fit.',
@@ -722,27 +720,26 @@ const ICON_RULES: readonly Rule[] = [
       const icons = view.icons().filter(({ purposes }) => purposes.includes('monochrome'));
       if (icons.length === 0) {
         yield {
-          place: view.list('icons').is === 'absent' ? view.top : view.placeOfKey('/icons'),
-          saw: 'no icon with purpose "monochrome"',
-          means: 'On a themed home screen the icon keeps its own colours between tinted ones.',
-          remedy:
-            '{ "src": "icons/icon-mono.svg", "sizes": "any", "type": "image/svg+xml", "purpose": "monochrome" },',
+          location: view.list('icons').is === 'absent' ? view.top : view.locationOfKey('/icons'),
+          observed: 'no icon with purpose "monochrome"',
+          impact: 'On a themed home screen the icon keeps its own colours between tinted ones.',
+          fix: '{ "src": "icons/icon-mono.svg", "sizes": "any", "type": "image/svg+xml", "purpose": "monochrome" },',
         };
       }
       for (const { pointer, picture, src } of icons) {
         if (!picture?.sample || transparentShare(picture) > 0.02) continue;
         yield {
-          place: view.place(pointer),
-          saw: `${src} has no see-through part`,
-          means: 'Tinted, it is a plain square: only the shape counts.',
-          remedy: 'Draw the symbol on nothing.',
+          location: view.location(pointer),
+          observed: `${src} has no see-through part`,
+          impact: 'Tinted, it is a plain square: only the shape counts.',
+          fix: 'Draw the symbol on nothing.',
         };
       }
     },
   }),
   manifestRule({
     id: 'manifest.icon-contrast',
-    title: 'The icon can be seen on the background colour',
+    title: 'The icon is invisible on the background colour',
     severity: 'warning',
     source: `${W3C}, "background_color member"; WCAG 2.2, contrast ratio`,
     why: 'The splash screen draws the icon on background_color. A white symbol on a white background is an empty screen.',
@@ -756,10 +753,10 @@ const ICON_RULES: readonly Rule[] = [
         const ratio = color && contrast(color, background);
         if (ratio === undefined || ratio >= 1.5) continue;
         yield {
-          place: view.place(pointer),
-          saw: `${src} on ${member.is === 'ok' ? member.value : ''}: contrast ${ratio.toFixed(2)} to 1`,
-          means: 'The splash screen looks empty: the icon vanishes on its background.',
-          remedy: 'Choose another background_color, or give the icon a ground of its own.',
+          location: view.location(pointer),
+          observed: `${src} on ${member.is === 'ok' ? member.value : ''}: contrast ${ratio.toFixed(2)} to 1`,
+          impact: 'The splash screen looks empty: the icon vanishes on its background.',
+          fix: 'Choose another background_color, or give the icon a ground of its own.',
         };
         return;
       }
@@ -793,7 +790,7 @@ const MAX_SHORTCUTS = 4;
 const FURTHER: readonly Rule[] = [
   manifestRule({
     id: 'manifest.shortcuts',
-    title: 'Shortcuts have names and lead into the app',
+    title: 'A shortcut has no name or leads out of the app',
     severity: 'warning',
     source: `${W3C}, "shortcuts member"; launchers show four`,
     why: 'A long press on the icon offers the shortcuts. One without a name, or that leads nowhere, is left out or opens an error; launchers show four at most.',
@@ -804,43 +801,43 @@ const FURTHER: readonly Rule[] = [
         const { scope } = view;
         const fault =
           typeof value.name !== 'string' || value.name.trim() === ''
-            ? { at: pointer, saw: 'no name', remedy: '"name": "Nearest pier",' }
+            ? { at: pointer, observed: 'no name', fix: '"name": "Nearest pier",' }
             : url === undefined
-              ? { at: pointer, saw: 'no url', remedy: '"url": "/pier.html",' }
+              ? { at: pointer, observed: 'no url', fix: '"url": "/pier.html",' }
               : scope && !inScope(url, scope)
                 ? {
                     at: `${pointer}/url`,
-                    saw: `url "${value.url}", outside the scope ${scope.pathname}`,
-                    remedy: 'Name a page of the app.',
+                    observed: `url "${value.url}", outside the scope ${scope.pathname}`,
+                    fix: 'Name a page of the app.',
                   }
                 : notThere(site, url)
                   ? {
                       at: `${pointer}/url`,
-                      saw: `url "${value.url}": ${notThere(site, url)}`,
-                      remedy: 'Name a page that is there.',
+                      observed: `url "${value.url}": ${notThere(site, url)}`,
+                      fix: 'Name a page that is there.',
                     }
                   : undefined;
         if (!fault) continue;
         yield {
-          place: view.place(fault.at),
-          saw: fault.saw,
-          means: 'A long press on the icon does not offer it, or it opens an error.',
-          remedy: fault.remedy,
+          location: view.location(fault.at),
+          observed: fault.observed,
+          impact: 'A long press on the icon does not offer it, or it opens an error.',
+          fix: fault.fix,
         };
       }
       if (shortcuts.length > MAX_SHORTCUTS) {
         yield {
-          place: view.place(`/shortcuts/${MAX_SHORTCUTS}`),
-          saw: `${shortcuts.length} shortcuts`,
-          means: `Launchers show the first ${MAX_SHORTCUTS}.`,
-          remedy: 'Put the most used first, and leave the rest out.',
+          location: view.location(`/shortcuts/${MAX_SHORTCUTS}`),
+          observed: `${shortcuts.length} shortcuts`,
+          impact: `Launchers show the first ${MAX_SHORTCUTS}.`,
+          fix: 'Put the most used first, and leave the rest out.',
         };
       }
     },
   }),
   manifestRule({
     id: 'manifest.share-target',
-    title: 'The share target can receive',
+    title: 'The share target cannot receive',
     severity: 'warning',
     source: 'W3C Web Share Target, section 4',
     why: 'Shared texts and files are sent to the action. Outside the scope it is ignored; files need POST and multipart/form-data, and something that answers: a worker or a server.',
@@ -854,45 +851,45 @@ const FURTHER: readonly Rule[] = [
       const files = typeof params === 'object' && params !== null && 'files' in params;
       const fault =
         url === undefined
-          ? { at: '', saw: 'no action', remedy: '"action": "/share.html",' }
+          ? { at: '', observed: 'no action', fix: '"action": "/share.html",' }
           : scope && !inScope(url, scope)
             ? {
                 at: '/action',
-                saw: `action "${String(action)}", outside the scope ${scope.pathname}`,
-                remedy: 'Name a page of the app.',
+                observed: `action "${String(action)}", outside the scope ${scope.pathname}`,
+                fix: 'Name a page of the app.',
               }
             : typeof params !== 'object' || params === null
               ? {
                   at: '',
-                  saw: 'no params',
-                  remedy: '"params": { "title": "title", "text": "text", "url": "url" },',
+                  observed: 'no params',
+                  fix: '"params": { "title": "title", "text": "text", "url": "url" },',
                 }
               : files && !(isPost && enctype === 'multipart/form-data')
                 ? {
                     at: '',
-                    saw: 'files, but not sent as a form with files',
-                    remedy: '"method": "POST", "enctype": "multipart/form-data",',
+                    observed: 'files, but not sent as a form with files',
+                    fix: '"method": "POST", "enctype": "multipart/form-data",',
                   }
                 : !isPost && notThere(site, url)
                   ? {
                       at: '/action',
-                      saw: `action "${String(action)}": ${notThere(site, url)}`,
-                      remedy: 'Name a page that is there.',
+                      observed: `action "${String(action)}": ${notThere(site, url)}`,
+                      fix: 'Name a page that is there.',
                     }
                   : undefined;
       if (!fault) return;
       yield {
-        place: view.place(`/share_target${fault.at}`),
-        saw: fault.saw,
-        means: 'The app is not offered when users share something, or loses what they shared.',
-        remedy: fault.remedy,
+        location: view.location(`/share_target${fault.at}`),
+        observed: fault.observed,
+        impact: 'The app is not offered when users share something, or loses what they shared.',
+        fix: fault.fix,
       };
     },
   }),
   manifestRule({
     id: 'manifest.screenshots',
-    title: 'There are screenshots, of sizes that are shown',
-    severity: 'advice',
+    title: 'Screenshots are missing or of unusable sizes',
+    severity: 'suggestion',
     platforms: ['android', 'web'],
     source: 'W3C Manifest App Information, "screenshots member"; 320 to 3840 px, sides at most 2.3 to 1',
     why: 'With screenshots the installation dialog looks like a store’s listing, without them like a warning. Pictures of other sizes than declared, or too small, large or long, are left out.',
@@ -901,11 +898,10 @@ const FURTHER: readonly Rule[] = [
       const shots = view.icons('screenshots');
       if (shots.length === 0) {
         yield {
-          place: view.top,
-          saw: 'no screenshots',
-          means: 'Users who install it see a name and an icon, and have to trust them.',
-          remedy:
-            '"screenshots": [{ "src": "shots/start.webp", "sizes": "780x1688", "type": "image/webp", "form_factor": "narrow" }],',
+          location: view.top,
+          observed: 'no screenshots',
+          impact: 'Users who install it see a name and an icon, and have to trust them.',
+          fix: '"screenshots": [{ "src": "shots/start.webp", "sizes": "780x1688", "type": "image/webp", "form_factor": "narrow" }],',
         };
       }
       for (const { pointer, src, url, sizes, picture } of shots) {
@@ -927,10 +923,10 @@ const FURTHER: readonly Rule[] = [
                 : undefined;
         if (!fault) continue;
         yield {
-          place: view.place(pointer),
-          saw: fault,
-          means: 'The installation dialog leaves it out.',
-          remedy: picture?.format
+          location: view.location(pointer),
+          observed: fault,
+          impact: 'The installation dialog leaves it out.',
+          fix: picture?.format
             ? `"sizes": "${sizeText(picture)}", with sides of 320 to 3840 px and at most 2.3 to 1.`
             : 'Correct the address, or put the picture there.',
         };
@@ -939,7 +935,7 @@ const FURTHER: readonly Rule[] = [
   }),
   manifestRule({
     id: 'manifest.scope-extensions',
-    title: 'Scope extensions name origins',
+    title: 'A scope extension is not an origin',
     severity: 'warning',
     platforms: ['web'],
     engines: ['browser'],
@@ -955,10 +951,10 @@ const FURTHER: readonly Rule[] = [
             : undefined;
         if (url?.protocol === 'https:' && url.pathname === '/') continue;
         yield {
-          place: view.place(`/scope_extensions/${index}`),
-          saw: shown(item),
-          means: 'It is skipped: pages of that origin open with an address bar.',
-          remedy: '{ "type": "origin", "origin": "https://tickets.saltmarsh.example" }',
+          location: view.location(`/scope_extensions/${index}`),
+          observed: shown(item),
+          impact: 'It is skipped: pages of that origin open with an address bar.',
+          fix: '{ "type": "origin", "origin": "https://tickets.saltmarsh.example" }',
         };
       }
     },

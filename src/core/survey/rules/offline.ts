@@ -1,4 +1,4 @@
-import { placeIn, type Site, type SiteWorker } from '../../site/site.js';
+import { locationIn, type Site, type SiteWorker } from '../../site/site.js';
 import type { FailureAnswer } from '../browser-facts.js';
 import { type Rule, rule, type SurveyContext } from '../rule.js';
 
@@ -6,7 +6,7 @@ const WORKERS = 'W3C Service Workers';
 
 /** Whether the pages are inside the package, so that no network is needed to open them. */
 function isPacked({ project, site }: SurveyContext): boolean {
-  return site.kind === 'folder' && project !== undefined && project.config.android?.engine !== 'browser';
+  return site.kind === 'folder' && project !== undefined && project.settings.android.engine !== 'browser';
 }
 
 /** The worker that answers for the start page, or the nearest to it. */
@@ -19,8 +19,8 @@ function covers(scope: URL, site: Site): boolean {
   return start.href.startsWith(scope.href);
 }
 
-const startPlace = ({ kind, startPage, name }: Site) =>
-  startPage ? placeIn(kind, startPage.name, startPage.facts.headSpot) : placeIn(kind, name);
+const startLocation = ({ kind, startPage, name }: Site) =>
+  startPage ? locationIn(kind, startPage.name, startPage.facts.headPosition) : locationIn(kind, name);
 
 const REGISTER = "if ('serviceWorker' in navigator) navigator.serviceWorker.register('/sw.js');";
 const ANSWER_FROM_CACHE = `self.addEventListener('fetch', (event) => {
@@ -53,7 +53,7 @@ function isOwnPage(site: Site, text: string): boolean {
 export const OFFLINE_RULES: readonly Rule[] = [
   rule({
     id: 'offline.worker',
-    title: 'A service worker is registered',
+    title: 'No service worker is registered',
     severity: 'warning',
     needs: ['start-page'],
     source: WORKERS,
@@ -62,31 +62,31 @@ export const OFFLINE_RULES: readonly Rule[] = [
       const { site } = context;
       if (isPacked(context) || site.workers.length > 0 || context.browser?.workerControls) return;
       yield {
-        place: startPlace(site),
-        saw: 'no script registers a service worker',
-        means: 'Without a network users see an error instead of the app.',
-        remedy: `Register a worker that keeps the start page:\n${REGISTER}`,
+        location: startLocation(site),
+        observed: 'no script registers a service worker',
+        impact: 'Without a network users see an error instead of the app.',
+        fix: `Register a worker that keeps the start page:\n${REGISTER}`,
       };
     },
   }),
   rule({
     id: 'offline.worker-script',
-    title: 'The worker’s script is there and can be read',
-    severity: 'blocker',
+    title: 'The service worker’s script is missing or unreadable',
+    severity: 'error',
     source: `${WORKERS}, "Update" algorithm`,
     why: 'A registration whose script is missing, broken or sent as a page of HTML fails silently: the app works in the office and nowhere else.',
     *check({ site }) {
-      for (const { place, url, script } of site.workers) {
+      for (const { location, url, script } of site.workers) {
         if (url === undefined || url.origin !== site.base.origin) continue;
         const { fault } = script?.facts ?? {};
         if (script && !fault) continue;
         yield {
-          place,
-          saw: fault
+          location,
+          observed: fault
             ? `${script?.name}:${fault.line}:${fault.column} ${fault.message}`
             : `${url.pathname}: nothing that could be read is there`,
-          means: 'The worker is never installed: without a network users see an error.',
-          remedy: fault
+          impact: 'The worker is never installed: without a network users see an error.',
+          fix: fault
             ? 'Fix the script there.'
             : `Put the worker’s script at ${url.pathname}, sent as text/javascript.`,
         };
@@ -95,7 +95,7 @@ export const OFFLINE_RULES: readonly Rule[] = [
   }),
   rule({
     id: 'offline.scope',
-    title: 'The worker answers for the start page',
+    title: 'The start page is outside the worker’s scope',
     severity: 'warning',
     needs: ['start-page'],
     source: `${WORKERS}, "scope"`,
@@ -106,16 +106,16 @@ export const OFFLINE_RULES: readonly Rule[] = [
       const [worker] = known;
       if (!worker) return;
       yield {
-        place: worker.place,
-        saw: `the worker answers below ${worker.scope?.pathname}; the app starts at ${site.start.pathname}`,
-        means: 'Without a network the start page is an error.',
-        remedy: `Put the worker’s script at ${site.base.pathname}sw.js, and register that.`,
+        location: worker.location,
+        observed: `the worker answers below ${worker.scope?.pathname}; the app starts at ${site.start.pathname}`,
+        impact: 'Without a network the start page is an error.',
+        fix: `Put the worker’s script at ${site.base.pathname}sw.js, and register that.`,
       };
     },
   }),
   rule({
     id: 'offline.fetch',
-    title: 'The worker answers requests from its cache',
+    title: 'The worker answers no requests from a cache',
     severity: 'warning',
     needs: ['worker'],
     source: `${WORKERS}, "fetch event", "Cache"`,
@@ -130,16 +130,16 @@ export const OFFLINE_RULES: readonly Rule[] = [
       const listens = units.some(({ facts }) => facts.listens.has('fetch'));
       if ((listens && units.some(({ facts }) => facts.readsCache)) || unread) return;
       yield {
-        place: placeIn(site.kind, script.name, { line: 1, column: 1 }),
-        saw: listens ? 'it never looks into a cache' : 'it does not listen for fetch',
-        means: 'Without a network users see an error although there is a worker.',
-        remedy: ANSWER_FROM_CACHE,
+        location: locationIn(site.kind, script.name, { line: 1, column: 1 }),
+        observed: listens ? 'it never looks into a cache' : 'it does not listen for fetch',
+        impact: 'Without a network users see an error although there is a worker.',
+        fix: ANSWER_FROM_CACHE,
       };
     },
   }),
   rule({
     id: 'offline.start-page',
-    title: 'The start page opens without a network',
+    title: 'The start page does not open offline',
     severity: 'warning',
     needs: ['browser', 'start-page'],
     source: `${WORKERS}; proven with the network cut`,
@@ -150,16 +150,16 @@ export const OFFLINE_RULES: readonly Rule[] = [
       // Where there is no worker, or none in control, another rule has said so.
       if (!browser.workerControls) return;
       yield {
-        place: mainWorker(site)?.place ?? startPlace(site),
-        saw: `${site.start.pathname}${site.start.search} without a network: ${whatCame(browser.offline)}`,
-        means: 'Without a network users see an error instead of the app.',
-        remedy: `Keep the start page as the worker is installed, and answer with it whatever the query:\nawait cache.add('${site.base.pathname}'); … caches.match(request, { ignoreSearch: true })`,
+        location: mainWorker(site)?.location ?? startLocation(site),
+        observed: `${site.start.pathname}${site.start.search} without a network: ${whatCame(browser.offline)}`,
+        impact: 'Without a network users see an error instead of the app.',
+        fix: `Keep the start page as the worker is installed, and answer with it whatever the query:\nawait cache.add('${site.base.pathname}'); … caches.match(request, { ignoreSearch: true })`,
       };
     },
   }),
   rule({
     id: 'offline.control',
-    title: 'The worker takes control',
+    title: 'The worker does not take control of the page',
     severity: 'warning',
     needs: ['browser', 'worker'],
     source: `${WORKERS}, "controller"`,
@@ -167,30 +167,30 @@ export const OFFLINE_RULES: readonly Rule[] = [
     *check({ site, browser }) {
       if (!browser || browser.workerControls) return;
       yield {
-        place: mainWorker(site)?.place ?? startPlace(site),
-        saw: 'no worker controls the start page after it was loaded twice',
-        means: 'Nothing is kept on the device, and nothing opens without a network.',
-        remedy: 'Look at the console for why its installation fails; every file of its list has to be there.',
+        location: mainWorker(site)?.location ?? startLocation(site),
+        observed: 'no worker controls the start page after it was loaded twice',
+        impact: 'Nothing is kept on the device, and nothing opens without a network.',
+        fix: 'Look at the console for why its installation fails; every file of its list has to be there.',
       };
     },
   }),
   rule({
     id: 'offline.not-found',
-    title: 'A page that is not there is answered by the app’s own page',
+    title: 'No page of the app’s own for missing addresses',
     severity: 'warning',
     source: 'RFC 9110, section 15.5.5; trusted presentation treats an unhandled 404 as the app’s own failure',
     why: 'Old links live long. Inside an app there is no address bar to get away from a server’s bare error page, and a browser engine may close the app over it.',
     *check(context) {
       const { site, browser } = context;
-      const means = 'An old link ends in a bare error page with no way back into the app.';
+      const impact = 'An old link ends in a bare error page with no way back into the app.';
       if (site.kind === 'folder') {
         const has = site.folder?.files.some(({ path }) => path === '404.html');
         if (has || site.pages.length < 2) return;
         yield {
-          place: { file: site.name },
-          saw: 'no 404.html',
-          means,
-          remedy: 'Add 404.html with the app’s own header and a link to the start page.',
+          location: { file: site.name },
+          observed: 'no 404.html',
+          impact,
+          fix: 'Add 404.html with the app’s own header and a link to the start page.',
         };
         return;
       }
@@ -198,22 +198,21 @@ export const OFFLINE_RULES: readonly Rule[] = [
       if (!notFound || notFound.status < 400) return;
       if (isOwnPage(site, notFound.text) || browser?.notFound.own) return;
       yield {
-        place: { url: notFound.url },
-        saw: `status ${notFound.status}, “${notFound.text
+        location: { url: notFound.url },
+        observed: `status ${notFound.status}, “${notFound.text
           .replaceAll(/<[^>]*>|\s+/g, ' ')
           .replaceAll(/\s+/g, ' ')
           .trim()
           .slice(0, 60)}”`,
-        means,
-        remedy:
-          'Let the server answer with a page of the app’s own, with its header and a link to the start page.',
+        impact,
+        fix: 'Let the server answer with a page of the app’s own, with its header and a link to the start page.',
       };
     },
   }),
   rule({
     id: 'offline.soft-404',
-    title: 'What is not there is said to be not there',
-    severity: 'advice',
+    title: 'Missing addresses are answered as if they existed',
+    severity: 'suggestion',
     needs: ['hosted'],
     source: 'RFC 9110, section 15.5.5',
     why: 'A host that answers every address with status 200 hides broken links from every tool, this one too, and workers keep error pages as if they were real ones.',
@@ -221,17 +220,16 @@ export const OFFLINE_RULES: readonly Rule[] = [
       const { notFound } = site.probes;
       if (!notFound || notFound.status >= 300 || notFound.redirects.length > 0) return;
       yield {
-        place: { url: notFound.url },
-        saw: `status ${notFound.status} for a page that cannot exist`,
-        means: 'Broken links go unseen, and error pages are kept for use without a network.',
-        remedy:
-          'Answer unknown addresses with status 404; an app that routes by itself can do so for those it does not know.',
+        location: { url: notFound.url },
+        observed: `status ${notFound.status} for a page that cannot exist`,
+        impact: 'Broken links go unseen, and error pages are kept for use without a network.',
+        fix: 'Answer unknown addresses with status 404; an app that routes by itself can do so for those it does not know.',
       };
     },
   }),
   rule({
     id: 'offline.server-error',
-    title: 'A failing server is answered by the app’s own page',
+    title: 'No page of the app’s own for a failing server',
     severity: 'warning',
     needs: ['browser', 'worker'],
     source:
@@ -241,10 +239,10 @@ export const OFFLINE_RULES: readonly Rule[] = [
       const { site, browser } = context;
       if (!browser || isPacked(context) || browser.serverError.own || browser.workerControls !== true) return;
       yield {
-        place: mainWorker(site)?.place ?? startPlace(site),
-        saw: `the server answers 503, and users see ${whatCame(browser.serverError)}`,
-        means: 'Every failure of the server is an error page in the app.',
-        remedy: `In the worker, take the kept page instead:\nfetch(request)${ANSWER_FAILURE}`,
+        location: mainWorker(site)?.location ?? startLocation(site),
+        observed: `the server answers 503, and users see ${whatCame(browser.serverError)}`,
+        impact: 'Every failure of the server is an error page in the app.',
+        fix: `In the worker, take the kept page instead:\nfetch(request)${ANSWER_FAILURE}`,
       };
     },
   }),

@@ -1,30 +1,38 @@
-import type { Place } from '../../errors.js';
+import type { Location } from '../../errors.js';
 import { nearest } from '../../project/nearest.js';
 import { CAPABILITIES, capability } from '../../site/capabilities.js';
-import { placeIn, type Site, unitPlace } from '../../site/site.js';
-import { pointerStep } from '../../util/json-places.js';
+import { locationIn, type Site, unitLocation } from '../../site/site.js';
+import { pointerStep } from '../../util/json-locations.js';
 import { type Rule, rule, type SurveyContext } from '../rule.js';
 
 /** A use of a capability, and where. */
 export interface FoundUse {
   /** Several where the script does not show which of them it is. */
   readonly names: readonly string[];
-  readonly place: Place;
+  readonly location: Location;
   readonly text: string;
 }
 
 /** Everything that the pages and scripts of a site use of the device, in the order of its files. */
 export function usesOf(site: Site): FoundUse[] {
   const uses: FoundUse[] = site.scripts.flatMap((unit) =>
-    unit.facts.uses.map((use) => ({ names: use.names, text: use.text, place: unitPlace(site, unit, use) })),
+    unit.facts.uses.map((use) => ({
+      names: use.names,
+      text: use.text,
+      location: unitLocation(site, unit, use),
+    })),
   );
   for (const page of site.pages) {
     for (const field of page.facts.fields) {
       if (field.type !== 'file') continue;
-      const place = placeIn(site.kind, page.name, { line: field.line, column: field.column });
+      const location = locationIn(site.kind, page.name, { line: field.line, column: field.column });
       const text = `<input type="file"${field.accept ? ` accept="${field.accept}"` : ''}${field.capture ? ' capture' : ''}>`;
       const sound = /^audio/.test(field.accept);
-      uses.push({ names: [field.capture ? (sound ? 'microphone' : 'camera') : 'file-picker'], place, text });
+      uses.push({
+        names: [field.capture ? (sound ? 'microphone' : 'camera') : 'file-picker'],
+        location,
+        text,
+      });
     }
   }
   return uses;
@@ -53,13 +61,13 @@ export function isVague(reason: string, name: string): boolean {
   return own.filter((word) => !empty.has(word)).length < 2;
 }
 
-const declared = ({ project }: SurveyContext) => project?.config.permissions ?? {};
+const declared = ({ project }: SurveyContext) => project?.settings.permissions ?? {};
 
 export const PERMISSION_RULES: readonly Rule[] = [
   rule({
     id: 'permission.undeclared',
-    title: 'What the pages use is declared',
-    severity: 'blocker',
+    title: 'A capability is used and not declared',
+    severity: 'error',
     needs: ['project'],
     source: 'W3C Permissions; Android: uses-permission; Apple: usage descriptions',
     why: 'An app may only ask for what it declared when it was built. A call for anything else is refused at once, without a question to the user, and the page takes it for a refusal.',
@@ -67,32 +75,32 @@ export const PERMISSION_RULES: readonly Rule[] = [
       const { site, browser, project } = context;
       const has = declared(context);
       const told = new Set<string>();
-      for (const { names, place, text } of usesOf(site)) {
+      for (const { names, location, text } of usesOf(site)) {
         const asked = names.filter(declarable);
         if (asked.length === 0 || asked.some((name) => Object.hasOwn(has, name) || told.has(name))) continue;
         for (const name of asked) told.add(name);
         yield {
-          place,
-          saw: text,
-          means: `On phones it is refused at once: the app does not declare ${asked.join(' or ')}.`,
-          remedy: `In hull.json: "permissions": { ${asked.map((name) => `"${name}": "${capability(name)?.reason}"`).join(', ')} }`,
+          location,
+          observed: text,
+          impact: `On phones it is refused at once: the app does not declare ${asked.join(' or ')}.`,
+          fix: `In hull.json: "permissions": { ${asked.map((name) => `"${name}": "${capability(name)?.reason}"`).join(', ')} }`,
         };
       }
       for (const { page, name } of browser?.asked ?? []) {
         if (!declarable(name) || Object.hasOwn(has, name) || told.has(name) || !project) continue;
         told.add(name);
         yield {
-          place: placeIn(site.kind, site.pages.find((item) => item.url === page)?.name ?? page),
-          saw: `${name} was asked for while the page loaded`,
-          means: `On phones it is refused at once: the app does not declare ${name}.`,
-          remedy: `In hull.json: "permissions": { "${name}": "${capability(name)?.reason}" }`,
+          location: locationIn(site.kind, site.pages.find((item) => item.url === page)?.name ?? page),
+          observed: `${name} was asked for while the page loaded`,
+          impact: `On phones it is refused at once: the app does not declare ${name}.`,
+          fix: `In hull.json: "permissions": { "${name}": "${capability(name)?.reason}" }`,
         };
       }
     },
   }),
   rule({
     id: 'permission.unused',
-    title: 'What is declared is used',
+    title: 'A permission is declared and not used',
     severity: 'warning',
     needs: ['project'],
     source: 'Stores’ policies on permissions: only what the app uses',
@@ -107,17 +115,17 @@ export const PERMISSION_RULES: readonly Rule[] = [
       for (const name of Object.keys(declared(context))) {
         if (used.has(name) || !capability(name) || !project) continue;
         yield {
-          place: project.json.placeOfKey(`/permissions/${pointerStep(name)}`),
-          saw: `"${name}" is declared, and no script was seen to use it`,
-          means: 'A store reviewer asks what it is for.',
-          remedy: `Remove it; or, where scripts use it that were not read, ignore this rule with the reason:\n"survey": { "ignore": { "permission.unused": "<where it is used>" } }`,
+          location: project.json.locationOfKey(`/permissions/${pointerStep(name)}`),
+          observed: `"${name}" is declared, and no script was seen to use it`,
+          impact: 'A store reviewer asks what it is for.',
+          fix: `Remove it; or, where scripts use it that were not read, ignore this rule with the reason:\n"survey": { "ignore": { "permission.unused": "<where it is used>" } }`,
         };
       }
     },
   }),
   rule({
     id: 'permission.reason',
-    title: 'Each permission has a reason that a reviewer accepts',
+    title: 'A permission’s reason would not pass review',
     severity: 'warning',
     needs: ['project'],
     source: 'Apple: purpose strings; stores’ policies on permissions',
@@ -126,18 +134,18 @@ export const PERMISSION_RULES: readonly Rule[] = [
       for (const [name, reason] of Object.entries(declared(context))) {
         if (!isVague(reason, name) || !context.project) continue;
         yield {
-          place: context.project.place(`/permissions/${pointerStep(name)}`),
-          saw: `"${reason}"`,
-          means: 'A reviewer refuses it, and users say no.',
-          remedy: `Say what the user gets: "${name}": "${capability(name)?.reason ?? 'Shows the pier nearest to you.'}"`,
+          location: context.project.location(`/permissions/${pointerStep(name)}`),
+          observed: `"${reason}"`,
+          impact: 'A reviewer refuses it, and users say no.',
+          fix: `Say what the user gets: "${name}": "${capability(name)?.reason ?? 'Shows the pier nearest to you.'}"`,
         };
       }
     },
   }),
   rule({
     id: 'permission.name',
-    title: 'Permissions have their standard names',
-    severity: 'blocker',
+    title: 'A permission has a non-standard name',
+    severity: 'error',
     needs: ['project'],
     source: 'W3C Permissions Registry; Permissions Policy',
     why: 'A permission is found by its W3C name; any other is declared to nobody.',
@@ -147,10 +155,10 @@ export const PERMISSION_RULES: readonly Rule[] = [
         if (capability(name) || !context.project) continue;
         const near = nearest(name, names);
         yield {
-          place: context.project.json.placeOfKey(`/permissions/${pointerStep(name)}`),
-          saw: `"${name}"`,
-          means: 'Nothing is declared by it, and the call is refused.',
-          remedy:
+          location: context.project.json.locationOfKey(`/permissions/${pointerStep(name)}`),
+          observed: `"${name}"`,
+          impact: 'Nothing is declared by it, and the call is refused.',
+          fix:
             near === undefined
               ? `One of: ${CAPABILITIES.filter((item) => item.declare)
                   .map((item) => item.name)

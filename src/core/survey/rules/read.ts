@@ -1,15 +1,10 @@
 import type { ReadFault } from '../../site/site.js';
-import { placeIn, type Site, unitPlace } from '../../site/site.js';
+import { locationIn, type Site, unitLocation } from '../../site/site.js';
 import { type Rule, type RuleFinding, rule } from '../rule.js';
 
-function* faultsOf(
-  site: Site,
-  kind: ReadFault['kind'],
-  means: string,
-  remedy: string,
-): Generator<RuleFinding> {
+function* faultsOf(site: Site, kind: ReadFault['kind'], impact: string, fix: string): Generator<RuleFinding> {
   for (const fault of site.faults) {
-    if (fault.kind === kind) yield { place: fault.place, saw: fault.message, means, remedy };
+    if (fault.kind === kind) yield { location: fault.location, observed: fault.message, impact, fix };
   }
 }
 
@@ -38,8 +33,8 @@ const ERROR_TITLE =
 export const READ_RULES: readonly Rule[] = [
   rule({
     id: 'read.markup',
-    title: 'The markup is whole',
-    severity: 'advice',
+    title: 'The markup is broken',
+    severity: 'suggestion',
     source: 'HTML Standard, "parse errors"',
     why: 'Browsers repair broken markup by rules of their own, so the page differs from its source; without a doctype they lay it out as browsers did in the last century.',
     *check({ site }) {
@@ -47,10 +42,10 @@ export const READ_RULES: readonly Rule[] = [
         const [first, ...more] = page.facts.faults;
         if (!first) continue;
         yield {
-          place: placeIn(site.kind, page.name, { line: first.line, column: first.column }),
-          saw: MARKUP[first.code] ?? first.code,
-          means: 'Browsers guess what was meant, and lay the page out by the guess.',
-          remedy: first.code === 'missing-doctype' ? '<!doctype html>' : 'Fix the markup here.',
+          location: locationIn(site.kind, page.name, { line: first.line, column: first.column }),
+          observed: MARKUP[first.code] ?? first.code,
+          impact: 'Browsers guess what was meant, and lay the page out by the guess.',
+          fix: first.code === 'missing-doctype' ? '<!doctype html>' : 'Fix the markup here.',
           ...(more.length > 0 ? { more: more.length } : {}),
         };
       }
@@ -58,8 +53,8 @@ export const READ_RULES: readonly Rule[] = [
   }),
   rule({
     id: 'read.script',
-    title: 'Scripts can be parsed',
-    severity: 'blocker',
+    title: 'A script cannot be parsed',
+    severity: 'error',
     source: 'ECMA-262, static semantics: early errors',
     why: 'A script that does not parse does not run at all, not even the part before the error.',
     *check({ site }) {
@@ -68,17 +63,17 @@ export const READ_RULES: readonly Rule[] = [
         const { fault } = unit.facts;
         if (!fault || workers.has(unit)) continue; // a worker's own is told by offline.worker-script
         yield {
-          place: unitPlace(site, unit, fault),
-          saw: fault.message,
-          means: 'The whole script does not run.',
-          remedy: 'Fix the script here.',
+          location: unitLocation(site, unit, fault),
+          observed: fault.message,
+          impact: 'The whole script does not run.',
+          fix: 'Fix the script here.',
         };
       }
     },
   }),
   rule({
     id: 'read.style',
-    title: 'Style sheets can be parsed',
+    title: 'A style sheet cannot be parsed',
     severity: 'warning',
     source: 'CSS Syntax 3, "error handling"',
     why: 'Browsers skip what they cannot parse, and often the rule after it as well.',
@@ -87,10 +82,10 @@ export const READ_RULES: readonly Rule[] = [
         const [first, ...more] = unit.facts.faults;
         if (!first) continue;
         yield {
-          place: unitPlace(site, unit, first),
-          saw: first.message,
-          means: 'This rule, and perhaps the next, has no effect.',
-          remedy: 'Fix the style sheet here.',
+          location: unitLocation(site, unit, first),
+          observed: first.message,
+          impact: 'This rule, and perhaps the next, has no effect.',
+          fix: 'Fix the style sheet here.',
           ...(more.length > 0 ? { more: more.length } : {}),
         };
       }
@@ -98,8 +93,8 @@ export const READ_RULES: readonly Rule[] = [
   }),
   rule({
     id: 'read.binary',
-    title: 'Files are what their names say',
-    severity: 'blocker',
+    title: 'A file is not what its name says',
+    severity: 'error',
     source: 'WHATWG MIME Sniffing',
     why: 'A picture or an archive that is named as a page, script or style is sent as text, and shown as rows of odd characters or not at all.',
     *check({ site }) {
@@ -113,7 +108,7 @@ export const READ_RULES: readonly Rule[] = [
   }),
   rule({
     id: 'read.error-page',
-    title: 'Pages that are answered as good are no error pages',
+    title: 'An error page is served with status 200',
     severity: 'warning',
     needs: ['hosted'],
     source: 'RFC 9110, section 15.3.1: status 200 means that the request has succeeded',
@@ -123,17 +118,17 @@ export const READ_RULES: readonly Rule[] = [
         const { title } = facts.head;
         if (title === undefined || !ERROR_TITLE.test(title)) continue;
         yield {
-          place: placeIn(site.kind, name, facts.headSpot),
-          saw: `status 200, “${title}”`,
-          means: 'Users see an error, and the worker keeps it.',
-          remedy: 'Answer with the status that it is: 404, 403 or 503.',
+          location: locationIn(site.kind, name, facts.headPosition),
+          observed: `status 200, “${title}”`,
+          impact: 'Users see an error, and the worker keeps it.',
+          fix: 'Answer with the status that it is: 404, 403 or 503.',
         };
       }
     },
   }),
   rule({
     id: 'read.unreadable',
-    title: 'Everything could be read',
+    title: 'Files or addresses could not be read',
     severity: 'warning',
     source: 'RFC 9110, section 15; file permissions',
     why: 'What cannot be read now cannot be packed, and what a host does not answer today it may not answer for users either.',
@@ -154,17 +149,17 @@ export const READ_RULES: readonly Rule[] = [
         const wasAsked = site.probes.notFound?.url !== response.url;
         if (response.status < 500 || !wasAsked) continue;
         yield {
-          place: { url: response.url },
-          saw: `status ${response.status}`,
-          means: 'Users see an error page there.',
-          remedy: 'Look into the server’s log for this address.',
+          location: { url: response.url },
+          observed: `status ${response.status}`,
+          impact: 'Users see an error page there.',
+          fix: 'Look into the server’s log for this address.',
         };
       }
     },
   }),
   rule({
     id: 'read.slow',
-    title: 'The host answers quickly',
+    title: 'The host answers slowly',
     severity: 'warning',
     needs: ['hosted'],
     source: 'Stores’ quality guidelines: an app responds within seconds',
@@ -180,21 +175,21 @@ export const READ_RULES: readonly Rule[] = [
   }),
   rule({
     id: 'read.limit',
-    title: 'The survey saw the whole app',
-    severity: 'advice',
+    title: 'The survey did not see the whole app',
+    severity: 'suggestion',
     source: 'Limits of this survey',
     why: 'Crawling stops at limits, so that an endless site does not mean an endless survey. What lies behind them was not judged, and nothing here speaks for it.',
     *check({ site }) {
-      for (const { what, place, message } of site.limits) {
+      for (const { what, location, message } of site.limits) {
         yield {
-          place,
-          saw: message,
-          means: 'The rest was not judged.',
-          remedy:
+          location,
+          observed: message,
+          impact: 'The rest was not judged.',
+          fix:
             what === 'pages'
-              ? 'Survey more with --pages <number>.'
+              ? 'Raise the limit of pages.'
               : what === 'depth'
-                ? 'Follow links deeper with --depth <number>.'
+                ? 'Follow links deeper.'
                 : 'Survey a part of the app by its own address.',
         };
       }

@@ -1,11 +1,11 @@
 import { parseUrl } from '../../util/url-path.js';
 import { type Rule, rule } from '../rule.js';
-import { pagePlace } from './feel.js';
+import { pageLocation } from './feel.js';
 
 export const RUN_RULES: readonly Rule[] = [
   rule({
     id: 'run.error',
-    title: 'Pages load without errors',
+    title: 'Pages report errors while they load',
     severity: 'warning',
     needs: ['browser'],
     source: 'WHATWG Console; ECMAScript uncaught errors',
@@ -19,10 +19,10 @@ export const RUN_RULES: readonly Rule[] = [
       }
       for (const [text, { page, at, more }] of seen) {
         yield {
-          place: pagePlace(site, page),
-          saw: at === undefined ? text : `${text} (${at})`,
-          means: 'Part of the page may not work.',
-          remedy: 'Open the page in a browser with its console, and fix the first error.',
+          location: pageLocation(site, page),
+          observed: at === undefined ? text : `${text} (${at})`,
+          impact: 'Part of the page may not work.',
+          fix: 'Open the page in a browser with its console, and fix the first error.',
           ...(more > 0 ? { more } : {}),
         };
       }
@@ -30,8 +30,8 @@ export const RUN_RULES: readonly Rule[] = [
   }),
   rule({
     id: 'run.foreign',
-    title: 'Pages need no other hosts to load',
-    severity: 'advice',
+    title: 'Pages need other hosts to load',
+    severity: 'suggestion',
     needs: ['browser'],
     source: 'W3C Privacy Principles; stores’ data safety declarations',
     why: 'Every other host that a page asks learns of each user, has to be declared to the stores, and is one more that has to answer before the page is whole; without a network it is missing.',
@@ -47,11 +47,10 @@ export const RUN_RULES: readonly Rule[] = [
       }
       for (const [host, { page, kinds, count }] of hosts) {
         yield {
-          place: pagePlace(site, page),
-          saw: `${count} request${count > 1 ? 's' : ''} to ${host} (${[...kinds].join(', ')})`,
-          means: 'The host learns of every user, and is missing without a network.',
-          remedy:
-            'Serve the files from the app’s own host; or declare the host where stores ask what is sent to whom.',
+          location: pageLocation(site, page),
+          observed: `${count} request${count > 1 ? 's' : ''} to ${host} (${[...kinds].join(', ')})`,
+          impact: 'The host learns of every user, and is missing without a network.',
+          fix: 'Serve the files from the app’s own host; or declare the host where stores ask what is sent to whom.',
         };
       }
     },

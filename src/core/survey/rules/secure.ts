@@ -1,5 +1,5 @@
 import type { ReferenceKind } from '../../site/page.js';
-import { placeIn, resolveReference, type Site, unitPlace } from '../../site/site.js';
+import { locationIn, resolveReference, type Site, unitLocation } from '../../site/site.js';
 import { parseUrl } from '../../util/url-path.js';
 import { type Rule, type RuleFinding, rule, type SurveyContext } from '../rule.js';
 
@@ -23,7 +23,7 @@ const PASSIVE: ReadonlySet<ReferenceKind> = new Set([
 
 /** Hosts that `web.insecure` names with a reason. */
 function excepted({ project }: SurveyContext): ReadonlySet<string> {
-  const keys = Object.keys(project?.config.web.insecure ?? {});
+  const keys = Object.keys(project?.settings.web.insecure ?? {});
   return new Set(
     keys.map((key) => (key.includes('://') ? (parseUrl(key)?.hostname ?? key) : key.toLowerCase())),
   );
@@ -44,7 +44,7 @@ function* insecureReferences({ site }: SurveyContext, kinds: ReadonlySet<Referen
       const url = resolveReference(page, reference);
       if (!url || seen.has(`${reference.kind} ${url.href}`)) continue;
       seen.add(`${reference.kind} ${url.href}`);
-      yield { url, kind: reference.kind, place: placeIn(site.kind, page.name, spot(reference)) };
+      yield { url, kind: reference.kind, location: locationIn(site.kind, page.name, spot(reference)) };
     }
   }
 }
@@ -60,10 +60,10 @@ function* insecureStyles({ site }: SurveyContext, kinds: readonly string[]): Gen
       const url = kinds.includes(address.kind) ? parseUrl(address.text, new URL(unit.url)) : undefined;
       if (!url || !isPlain(url) || !/^http:/i.test(address.text)) continue;
       yield {
-        place: unitPlace(site, unit, address),
-        saw: address.text,
-        means: `Phones refuse this ${address.kind === 'import' ? 'style sheet' : address.kind}: the page looks broken where it is missing.`,
-        remedy: `url("${secured(url)}")`,
+        location: unitLocation(site, unit, address),
+        observed: address.text,
+        impact: `Phones refuse this ${address.kind === 'import' ? 'style sheet' : address.kind}: the page looks broken where it is missing.`,
+        fix: `url("${secured(url)}")`,
       };
     }
   }
@@ -72,7 +72,7 @@ function* insecureStyles({ site }: SurveyContext, kinds: readonly string[]): Gen
 /** What a site asks for without TLS: by its scripts, as it ran, and, where it has no TLS itself, by its pages. */
 function* insecureRequests(
   context: SurveyContext,
-): Generator<{ url: URL; place: RuleFinding['place']; saw: string }> {
+): Generator<{ url: URL; location: RuleFinding['location']; observed: string }> {
   const { site, browser } = context;
   for (const unit of site.scripts) {
     for (const request of unit.facts.requests) {
@@ -80,52 +80,52 @@ function* insecureRequests(
       if (url)
         yield {
           url,
-          place: unitPlace(site, unit, request),
-          saw: `${request.text}${request.complete ? '' : '…'}`,
+          location: unitLocation(site, unit, request),
+          observed: `${request.text}${request.complete ? '' : '…'}`,
         };
     }
   }
   for (const { url: text, page } of browser?.requests ?? []) {
     const url = parseUrl(text);
-    const place = placeIn(site.kind, nameOf(site, page));
-    if (url && isPlain(url)) yield { url, place, saw: `${text}, asked for as the page ran` };
+    const location = locationIn(site.kind, nameOf(site, page));
+    if (url && isPlain(url)) yield { url, location, observed: `${text}, asked for as the page ran` };
   }
   if (isSecureSite(site)) return;
-  for (const { url, kind, place } of insecureReferences(context, new Set([...ACTIVE, ...PASSIVE]))) {
-    yield { url, place, saw: `${kind} ${url.href}` };
+  for (const { url, kind, location } of insecureReferences(context, new Set([...ACTIVE, ...PASSIVE]))) {
+    yield { url, location, observed: `${kind} ${url.href}` };
   }
 }
 
 export const SECURE_RULES: readonly Rule[] = [
   rule({
     id: 'secure.https',
-    title: 'The app is served over https',
-    severity: 'blocker',
+    title: 'The app is not served over https',
+    severity: 'error',
     source:
       'W3C Secure Contexts, section 3; Android network security configuration; Apple App Transport Security',
     why: 'Phones refuse plain http unless an app declares an exception with a reason. Service workers, location, camera, notifications and sharing work on https only; without it the app is a web page in a frame, and stores ask why.',
     *check(context) {
       const { site } = context;
       const allowed = excepted(context);
-      const urls = [{ url: site.base, place: { url: site.start.href } as RuleFinding['place'] }];
+      const urls = [{ url: site.base, location: { url: site.start.href } as RuleFinding['location'] }];
       const { project } = context;
-      const named = project?.config.web.url === undefined ? undefined : parseUrl(project.config.web.url);
-      if (project && named) urls[0] = { url: named, place: project.place('/web/url') };
-      for (const { url, place } of urls) {
+      const named = project?.settings.web.url === undefined ? undefined : parseUrl(project.settings.web.url);
+      if (project && named) urls[0] = { url: named, location: project.location('/web/url') };
+      for (const { url, location } of urls) {
         if (url.protocol !== 'http:' || isLoopback(url) || allowed.has(url.hostname)) continue;
         yield {
-          place,
-          saw: url.href,
-          means:
+          location,
+          observed: url.href,
+          impact:
             'Phones refuse the pages, and nothing that needs a secure context (offline, location, camera) works.',
-          remedy: `Get a certificate for ${url.hostname}, serve the app at ${secured(url)}, and redirect to it.`,
+          fix: `Get a certificate for ${url.hostname}, serve the app at ${secured(url)}, and redirect to it.`,
         };
       }
     },
   }),
   rule({
     id: 'secure.redirect',
-    title: 'Plain http leads to https',
+    title: 'Plain http does not redirect to https',
     severity: 'warning',
     needs: ['hosted'],
     source: 'RFC 9110, section 15.4; RFC 6797 (HSTS)',
@@ -136,16 +136,16 @@ export const SECURE_RULES: readonly Rule[] = [
       const plain = new URL(site.start);
       plain.protocol = 'http:';
       yield {
-        place: { url: plain.href },
-        saw: `status ${plainHttp.status}, at ${plainHttp.end}`,
-        means: 'A user who opens the URL without https stays on an unencrypted connection, outside the app.',
-        remedy: `Answer it with status 301 and "Location: ${site.start.href}".`,
+        location: { url: plain.href },
+        observed: `status ${plainHttp.status}, at ${plainHttp.end}`,
+        impact: 'A user who opens the URL without https stays on an unencrypted connection, outside the app.',
+        fix: `Answer it with status 301 and "Location: ${site.start.href}".`,
       };
     },
   }),
   rule({
     id: 'secure.certificate',
-    title: 'The certificate is not about to end',
+    title: 'The TLS certificate expires soon, or TLS is outdated',
     severity: 'warning',
     needs: ['hosted'],
     source: 'RFC 5280, section 4.1.2.5; RFC 8446',
@@ -157,12 +157,14 @@ export const SECURE_RULES: readonly Rule[] = [
       const old = /^TLSv1(\.1)?$/.test(tls.protocol);
       if (days >= 14 && !old) return;
       yield {
-        place: { url: site.start.href },
-        saw: old ? `protocol ${tls.protocol}` : `valid until ${tls.notAfter.slice(0, 10)} (${days} days)`,
-        means: old
+        location: { url: site.start.href },
+        observed: old
+          ? `protocol ${tls.protocol}`
+          : `valid until ${tls.notAfter.slice(0, 10)} (${days} days)`,
+        impact: old
           ? 'Current phones do not connect.'
           : 'From that day on the installed app shows an error instead of its pages.',
-        remedy: old
+        fix: old
           ? 'Allow TLS 1.2 and 1.3 on the server.'
           : 'Renew it now, and let it be renewed automatically.',
       };
@@ -170,18 +172,18 @@ export const SECURE_RULES: readonly Rule[] = [
   }),
   rule({
     id: 'secure.mixed-content',
-    title: 'Scripts, styles and frames come over https',
-    severity: 'blocker',
+    title: 'Scripts, styles or frames load over plain http',
+    severity: 'error',
     source: MIXED,
     why: 'A page on https may not run scripts, styles or frames from plain http: every browser engine blocks them silently. Anyone on the way could change them.',
     *check(context) {
       if (!isSecureSite(context.site)) return;
-      for (const { url, kind, place } of insecureReferences(context, ACTIVE)) {
+      for (const { url, kind, location } of insecureReferences(context, ACTIVE)) {
         yield {
-          place,
-          saw: `${kind} ${url.href}`,
-          means: `The engine blocks this ${kind === 'module' ? 'script' : kind}; the part of the page that needs it does not work.`,
-          remedy: secured(url),
+          location,
+          observed: `${kind} ${url.href}`,
+          impact: `The engine blocks this ${kind === 'module' ? 'script' : kind}; the part of the page that needs it does not work.`,
+          fix: secured(url),
         };
       }
       yield* insecureStyles(context, ['import']);
@@ -189,18 +191,18 @@ export const SECURE_RULES: readonly Rule[] = [
   }),
   rule({
     id: 'secure.insecure-media',
-    title: 'Pictures, sound, video and fonts come over https',
+    title: 'Images, audio, video or fonts load over plain http',
     severity: 'warning',
     source: MIXED,
     why: 'Engines try such media over https and leave them out where that fails; the operating systems refuse the plain connection unless the app declares an exception.',
     *check(context) {
       if (!isSecureSite(context.site)) return;
-      for (const { url, kind, place } of insecureReferences(context, PASSIVE)) {
+      for (const { url, kind, location } of insecureReferences(context, PASSIVE)) {
         yield {
-          place,
-          saw: `${kind} ${url.href}`,
-          means: 'On phones it stays empty where the host has no https.',
-          remedy: secured(url),
+          location,
+          observed: `${kind} ${url.href}`,
+          impact: 'On phones it stays empty where the host has no https.',
+          fix: secured(url),
         };
       }
       yield* insecureStyles(context, ['image', 'font']);
@@ -208,24 +210,24 @@ export const SECURE_RULES: readonly Rule[] = [
   }),
   rule({
     id: 'secure.form-target',
-    title: 'Forms are sent over https',
-    severity: 'blocker',
+    title: 'A form is sent over plain http',
+    severity: 'error',
     source: MIXED,
     why: 'What users type into the form crosses the network in the open, passwords included. Engines warn before sending, and phones refuse the connection.',
     *check(context) {
-      for (const { url, place } of insecureReferences(context, new Set<ReferenceKind>(['form']))) {
+      for (const { url, location } of insecureReferences(context, new Set<ReferenceKind>(['form']))) {
         yield {
-          place,
-          saw: `action="${url.href}"`,
-          means: 'Users are warned, or the form is never sent.',
-          remedy: `action="${secured(url)}"`,
+          location,
+          observed: `action="${url.href}"`,
+          impact: 'Users are warned, or the form is never sent.',
+          fix: `action="${secured(url)}"`,
         };
       }
     },
   }),
   rule({
     id: 'secure.cleartext-host',
-    title: 'Hosts that scripts ask are asked over https',
+    title: 'Scripts call a host over plain http',
     severity: 'warning',
     source: MIXED,
     why: 'A page with TLS may not ask a host without: every engine blocks that, whatever the app allows. Pages that have no TLS themselves may be opened, and may ask others, only where the app names each host as an exception, with a reason that a store reviewer accepts.',
@@ -236,28 +238,28 @@ export const SECURE_RULES: readonly Rule[] = [
       const isMixed = isSecureSite(site);
       const exception = (url: URL) =>
         `say why in hull.json:\n"web": { "insecure": { "http://${url.host}": "<the reason>" } }`;
-      for (const { url, place, saw } of insecureRequests(context)) {
+      for (const { url, location, observed } of insecureRequests(context)) {
         // Inside a page with TLS no exception helps: the engine itself blocks what has none.
         if (isLoopback(url) || seen.has(url.host) || (!isMixed && allowed.has(url.hostname))) continue;
         seen.add(url.host);
         yield {
-          place,
-          saw,
-          means: `On phones the request to ${url.hostname} fails.`,
-          remedy: isMixed
+          location,
+          observed,
+          impact: `On phones the request to ${url.hostname} fails.`,
+          fix: isMixed
             ? `${secured(url)}   (where the host has no TLS: ask it through the app’s own host)`
             : `Use ${secured(url)}; or, where the host has no TLS, ${exception(url)}`,
         };
       }
-      for (const [index, pattern] of (project?.config.web.inside ?? []).entries()) {
+      for (const [index, pattern] of (project?.settings.web.inside ?? []).entries()) {
         const url = /^http:/i.test(pattern) ? parseUrl(pattern.replaceAll('*', '')) : undefined;
         if (!url || !project || isLoopback(url) || allowed.has(url.hostname) || seen.has(url.host)) continue;
         seen.add(url.host);
         yield {
-          place: project.place(`/web/inside/${index}`),
-          saw: pattern,
-          means: `On phones the pages of ${url.hostname} do not open.`,
-          remedy: `Use ${secured(url)}; or, where the host has no TLS, ${exception(url)}`,
+          location: project.location(`/web/inside/${index}`),
+          observed: pattern,
+          impact: `On phones the pages of ${url.hostname} do not open.`,
+          fix: `Use ${secured(url)}; or, where the host has no TLS, ${exception(url)}`,
         };
       }
     },

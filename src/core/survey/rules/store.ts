@@ -1,4 +1,4 @@
-import { placeIn } from '../../site/site.js';
+import { locationIn } from '../../site/site.js';
 import { decodePath } from '../../util/url-path.js';
 import { letters, ManifestView } from '../manifest-view.js';
 import { type Rule, rule } from '../rule.js';
@@ -20,46 +20,46 @@ function pathText(url: string): string {
 export const STORE_RULES: readonly Rule[] = [
   rule({
     id: 'store.name-length',
-    title: 'The name fits into a listing',
-    severity: 'blocker',
+    title: 'The name is too long for a listing',
+    severity: 'error',
     platforms: ['android', 'apple'],
     source: 'Stores’ listing limits: name of 30 characters',
     why: 'Both large stores take names of 30 characters at most, and refuse longer ones at the upload.',
     *check({ site, project }) {
       const view = site.manifest?.members ? new ManifestView(site) : undefined;
       const fromManifest = view?.text('name');
-      const name = project?.config.app.name ?? (fromManifest?.is === 'ok' ? fromManifest.value : undefined);
+      const name = project?.settings.app.name ?? (fromManifest?.is === 'ok' ? fromManifest.value : undefined);
       if (name === undefined || letters(name) <= NAME) return;
       yield {
-        place: project?.place('/app/name') ?? view?.place('/name') ?? { file: site.name },
-        saw: `“${name}”, ${letters(name)} letters`,
-        means: 'The store refuses the listing.',
-        remedy: `Take ${NAME} letters at most: "${[...name].slice(0, NAME).join('').trim()}"`,
+        location: project?.location('/app/name') ?? view?.location('/name') ?? { file: site.name },
+        observed: `“${name}”, ${letters(name)} letters`,
+        impact: 'The store refuses the listing.',
+        fix: `Take ${NAME} letters at most: "${[...name].slice(0, NAME).join('').trim()}"`,
       };
     },
   }),
   rule({
     id: 'store.app-id',
-    title: 'The app ID may be published',
-    severity: 'blocker',
+    title: 'The app ID cannot be published',
+    severity: 'error',
     needs: ['project'],
     platforms: ['android', 'apple'],
     source: 'Stores refuse application IDs of documentation and of the platform',
     why: 'IDs that begin with com.example, or with the platform’s own name, are refused at the first upload, and an ID can never be changed afterwards.',
     *check({ project }) {
-      const id = project?.config.app.id;
+      const id = project?.settings.app.id;
       if (!project || id === undefined || !REFUSED_IDS.test(id)) return;
       yield {
-        place: project.place('/app/id'),
-        saw: id,
-        means: 'The store refuses the first upload.',
-        remedy: 'Take a domain of your own in reverse.',
+        location: project.location('/app/id'),
+        observed: id,
+        impact: 'The store refuses the first upload.',
+        fix: 'Take a domain of your own in reverse.',
       };
     },
   }),
   rule({
     id: 'store.privacy',
-    title: 'There is a privacy page',
+    title: 'No privacy page',
     severity: 'warning',
     needs: ['start-page'],
     platforms: ['android', 'apple'],
@@ -76,37 +76,37 @@ export const STORE_RULES: readonly Rule[] = [
       );
       if (!startPage || found) return;
       yield {
-        place: placeIn(site.kind, startPage.name, startPage.facts.headSpot),
-        saw: 'no link to a privacy page on any page',
-        means: 'The store refuses the app, or asks for it after the review.',
-        remedy: '<a href="/privacy.html">Privacy</a>',
+        location: locationIn(site.kind, startPage.name, startPage.facts.headPosition),
+        observed: 'no link to a privacy page on any page',
+        impact: 'The store refuses the app, or asks for it after the review.',
+        fix: '<a href="/privacy.html">Privacy</a>',
       };
     },
   }),
   rule({
     id: 'store.payment',
-    title: 'Payment is what stores allow',
-    severity: 'advice',
+    title: 'Payments bypass the store',
+    severity: 'suggestion',
     platforms: ['android', 'apple'],
     source: 'Stores’ policies on payments: digital goods through the store’s own',
     why: 'Things that are used in the app itself (subscriptions, credits, levels) may have to be sold through the store’s own payment, depending on store and country. Tickets, goods and services outside the app need not.',
     *check({ site }) {
-      const means = 'If digital goods are sold here, the store refuses the app.';
-      const remedy =
+      const impact = 'If digital goods are sold here, the store refuses the app.';
+      const fix =
         'Sell digital goods through the store’s own payment, or leave them out of the app; for tickets and goods say so in the review notes, and ignore this rule with that reason.';
-      for (const { names, place, text } of usesOf(site)) {
+      for (const { names, location, text } of usesOf(site)) {
         if (!names.includes('payment')) continue;
-        yield { place, saw: text, means, remedy };
+        yield { location, observed: text, impact, fix };
         return;
       }
       for (const page of site.pages) {
         const field = page.facts.fields.find(({ autocomplete }) => autocomplete.startsWith('cc-'));
         if (!field) continue;
         yield {
-          place: placeIn(site.kind, page.name, { line: field.line, column: field.column }),
-          saw: `a field for a card: autocomplete="${field.autocomplete}"`,
-          means,
-          remedy,
+          location: locationIn(site.kind, page.name, { line: field.line, column: field.column }),
+          observed: `a field for a card: autocomplete="${field.autocomplete}"`,
+          impact,
+          fix,
         };
         return;
       }

@@ -3,7 +3,7 @@ import { connect, createServer, type Socket } from 'node:net';
 import { join } from 'node:path';
 import { afterAll, describe, expect, it } from 'vitest';
 import { listDevices } from '../../../../src/core/platforms/android/bridge/bridge.js';
-import { installPackage } from '../../../../src/core/platforms/android/bridge/install.js';
+import { installOnDevice } from '../../../../src/core/platforms/android/bridge/install.js';
 import { isAppId, isClassName } from '../../../../src/core/platforms/android/bridge/names.js';
 import { ByteStream } from '../../../../src/core/platforms/android/bridge/stream.js';
 import { inspectPackage } from '../../../../src/core/platforms/android/inspect/inspect.js';
@@ -89,7 +89,7 @@ describe('a stand-in device', () => {
     const facts = await inspectPackage(file);
     const address = { host: '127.0.0.1', port: device.port };
     const error = await refused('device.refused', () =>
-      installPackage({ address, file, facts, start: 'leave' }),
+      installOnDevice({ address, file, facts, start: 'leave' }),
     );
     expect(error.message).toContain('INSTALL_PARSE_FAILED_BAD_PACKAGE_NAME');
     expect(readdirSync(dir)).toEqual([]);
@@ -186,7 +186,7 @@ describe('hull install', () => {
     );
     const file = await packageNamed('example.saltmarsh.ferry', name);
     const facts = await inspectPackage(file);
-    const report = await installPackage({ address, file, facts, start: 'start' });
+    const report = await installOnDevice({ address, file, facts, start: 'start' });
     expect(report.started).toBe(false);
     expect(asked.filter((service) => service.startsWith('shell:am'))).toEqual([]);
   });
@@ -205,7 +205,7 @@ describe('hull install', () => {
       const { address, asked } = await bridge(
         device((command) => (command.startsWith('getprop') ? '36\n' : answer)),
       );
-      expect((await installPackage({ address, file, facts, start: 'start' })).started, answer).toBe(started);
+      expect((await installOnDevice({ address, file, facts, start: 'start' })).started, answer).toBe(started);
       expect(asked).toContain("shell:am start -n 'example.saltmarsh.ferry/a.b.Main$Page'");
     }
   });
@@ -224,7 +224,7 @@ describe('hull install', () => {
     const file = await packageNamed('example.saltmarsh.ferry');
     const facts = await inspectPackage(file);
     await refused('device.silent', () =>
-      installPackage({ address: stuck.address, file, facts, start: 'leave' }),
+      installOnDevice({ address: stuck.address, file, facts, start: 'leave' }),
     );
     expect(existsSync(file)).toBe(true);
   });

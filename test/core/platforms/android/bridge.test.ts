@@ -11,7 +11,7 @@ import {
 } from '../../../../src/core/platforms/android/bridge/bridge.js';
 import {
   type InstallRequest,
-  installPackage,
+  installOnDevice,
 } from '../../../../src/core/platforms/android/bridge/install.js';
 import { refusalOf } from '../../../../src/core/platforms/android/bridge/refusals.js';
 import { inspectPackage, type PackageFacts } from '../../../../src/core/platforms/android/inspect/inspect.js';
@@ -97,7 +97,7 @@ const request = (port: number, more: Partial<InstallRequest> = {}): InstallReque
 });
 
 async function put(port: number, file: string) {
-  return installPackage(request(port, { file, facts: await inspectPackage(file) }));
+  return installOnDevice(request(port, { file, facts: await inspectPackage(file) }));
 }
 
 describe('hull install on a stand-in device', () => {
@@ -105,7 +105,7 @@ describe('hull install on a stand-in device', () => {
     const dir = temporaryFolder();
     const port = await standIn({ dir });
     const told: number[] = [];
-    const report = await installPackage(request(port, { onProgress: (done) => told.push(done) }));
+    const report = await installOnDevice(request(port, { onProgress: (done) => told.push(done) }));
     expect(report).toMatchObject({
       sdk: 36,
       started: true,
@@ -132,7 +132,7 @@ describe('hull install on a stand-in device', () => {
     await put(port, first);
     const older = await refused('device.refused', async () => put(port, await packed('fourth', build(4))));
     expect(older.message).toMatch(/newer build.*code 4 is older than current 5/);
-    expect(older.remedy).toContain('app.build');
+    expect(older.fix).toContain('app.build');
     const foreign = await refused('device.refused', async () =>
       put(port, await packed('foreign', build(7), 'other')),
     );
@@ -141,11 +141,11 @@ describe('hull install on a stand-in device', () => {
     bytes[bytes.indexOf('assets/site/index.html') + 40] = 0;
     const spoilt = join(work, 'spoilt.apk');
     writeFileSync(spoilt, bytes);
-    const bad = await refused('device.refused', () => installPackage(request(port, { file: spoilt })));
+    const bad = await refused('device.refused', () => installOnDevice(request(port, { file: spoilt })));
     expect(bad.message).toContain('INSTALL_PARSE_FAILED_NO_CERTIFICATES');
     const none = join(work, 'none.apk');
     writeFileSync(none, 'not a package');
-    const not = await refused('device.refused', () => installPackage(request(port, { file: none })));
+    const not = await refused('device.refused', () => installOnDevice(request(port, { file: none })));
     expect(not.message).toContain('INSTALL_PARSE_FAILED_NOT_APK');
     expect(
       JSON.parse(readFileSync(join(dir, 'installed.json'), 'utf8'))['example.saltmarsh.ferry'].build,
@@ -161,15 +161,15 @@ describe('hull install on a stand-in device', () => {
 
   it('explains a device that is locked, asleep, unknown, or not there', async () => {
     const at = async (port: number, serial?: string) =>
-      installPackage(request(port, serial === undefined ? {} : { serial }));
+      installOnDevice(request(port, serial === undefined ? {} : { serial }));
     expect(
-      (await refused('device.unauthorized', async () => at(await standIn({ state: 'unauthorized' })))).remedy,
+      (await refused('device.unauthorized', async () => at(await standIn({ state: 'unauthorized' })))).fix,
     ).toContain('Allow USB debugging');
     await refused('device.offline', async () => at(await standIn({ state: 'offline' })));
     await refused('device.unknown', async () => at(await standIn(), 'R58-nowhere'));
     const port = await standIn();
     await running.at(-1)?.close();
-    expect((await refused('device.no-bridge', () => at(port))).remedy).toContain('hull drydock device');
+    expect((await refused('device.no-bridge', () => at(port))).fix).toContain('hull drydock device');
     await refused('device.port-taken', async () => standIn({ port: await standIn() }));
   });
 
@@ -213,11 +213,11 @@ describe('hull install on a stand-in device', () => {
       else if (service.includes('getprop')) socket.end('OKAY36\n');
       else if (service.includes('install')) socket.end('OKAY');
     });
-    await refused('device.gone', () => installPackage(request(leaving)));
+    await refused('device.gone', () => installOnDevice(request(leaving)));
     const web = await answering((socket) => void socket.end('HTTP/1.1 400 Bad Request\r\n\r\n'));
-    await refused('device.protocol', () => installPackage(request(web)));
+    await refused('device.protocol', () => installOnDevice(request(web)));
     const silent = await answering((socket) => void socket.end());
-    await refused('device.gone', () => installPackage(request(silent)));
+    await refused('device.gone', () => installOnDevice(request(silent)));
   });
 
   it('answers whatever it is sent, and goes on', async () => {
@@ -265,8 +265,8 @@ describe('the platform’s own bridge', () => {
     ask('adb', '-P', String(port), 'start-server');
     try {
       expect(reader('adb')).toBeDefined();
-      await refused('device.none', () => installPackage(request(port)));
-      await refused('device.unknown', () => installPackage(request(port, { serial: 'R58' })));
+      await refused('device.none', () => installOnDevice(request(port)));
+      await refused('device.unknown', () => installOnDevice(request(port, { serial: 'R58' })));
     } finally {
       ask('adb', '-P', String(port), 'kill-server');
     }

@@ -94,11 +94,11 @@ describe('comparing packages', () => {
     ['debuggable', { debuggable: true }, 'Stores refuse'],
     ['size', { limits: ['too large'] }, 'too large'],
   ])('is blocked by %s: %j', (code, change, says) => {
-    const { updates, differences } = comparePackages(facts(), next(change));
+    const { updates, findings } = comparePackages(facts(), next(change));
     expect(updates).toBe(false);
-    const found = differences.find((one) => one.severity === 'blocks');
-    expect(found?.code).toBe(code);
-    expect(`${found?.saw} ${found?.means}`).toContain(says);
+    const found = findings.find((one) => one.severity === 'error');
+    expect(found?.code).toBe(`compare.${code}`);
+    expect(`${found?.observed} ${found?.impact}`).toContain(says);
   });
 
   it('understands a lineage, and does not go back in it', () => {
@@ -121,13 +121,13 @@ describe('comparing packages', () => {
       'link',
       { components: link('https://a.example/*') },
       { components: link('https://b.example/*') },
-      'no more',
+      'no longer',
     ],
   ])('warns of %s', (code, was, is, says) => {
-    const { updates, differences } = comparePackages(facts(was), next(is));
+    const { updates, findings } = comparePackages(facts(was), next(is));
     expect(updates).toBe(true);
-    const found = differences.find((one) => one.severity === 'warns' && one.code === code);
-    expect(`${found?.saw} ${found?.means}`).toContain(says);
+    const found = findings.find((one) => one.severity === 'warning' && one.code === `compare.${code}`);
+    expect(`${found?.observed} ${found?.impact}`).toContain(says);
   });
 
   it('names files and sizes that changed', () => {

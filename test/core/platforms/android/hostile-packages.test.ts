@@ -10,7 +10,7 @@ import type { Entry } from '../../../../src/core/formats/zip/types.js';
 import { writeZip } from '../../../../src/core/formats/zip/writer.js';
 import { android, element, plain } from '../../../../src/core/platforms/android/app/xml.js';
 import { inspectPackage } from '../../../../src/core/platforms/android/inspect/inspect.js';
-import { signPackage } from '../../../../src/core/platforms/android/package/resign.js';
+import { resign } from '../../../../src/core/platforms/android/package/resign.js';
 import { universalApk } from '../../../../src/core/platforms/android/package/universal.js';
 import { holdsAgainst, refused } from '../../../support/errors.js';
 import { mutations } from '../../../support/hostile.js';
@@ -48,7 +48,7 @@ const kept = (bytes: Uint8Array, ending = 'aab') => {
   return path;
 };
 const sign = (path: string) =>
-  signPackage({ file: path, plan: testIdentity(), v1: 'auto', signerName: 'TEST', out: `${path}.out` });
+  resign({ file: path, plan: testIdentity(), v1: 'auto', signerName: 'TEST', out: `${path}.out` });
 const universal = (path: string) =>
   universalApk({ file: path, outDir: dir, plan: testIdentity(), signerName: 'TEST' });
 

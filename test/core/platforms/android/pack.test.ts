@@ -5,7 +5,7 @@ import { join } from 'node:path';
 import { parse } from 'acorn';
 import fc from 'fast-check';
 import { beforeAll, describe, expect, it } from 'vitest';
-import { readApp } from '../../../../src/core/app/app.js';
+import { resolveApp } from '../../../../src/core/app/app.js';
 import { artInputs } from '../../../../src/core/art/project-art.js';
 import { HullError } from '../../../../src/core/errors.js';
 import { FileSource } from '../../../../src/core/formats/bytes/source.js';
@@ -55,7 +55,7 @@ async function pack(dir: string, config: object = {}): Promise<PackReport> {
     }),
   });
   const project = readProject(dir);
-  const app = await readApp(project);
+  const app = await resolveApp(project);
   return packAndroid({
     kind: 'apk',
     signerName: 'TEST',
@@ -212,7 +212,7 @@ describe('a packed app', () => {
     writeFiles(other, SITE);
     await pack(other);
     const project = readProject(other);
-    const app = await readApp(project);
+    const app = await resolveApp(project);
     let written = 0;
     await refused('keys.wrong-password', async () =>
       packAndroid({
@@ -246,7 +246,7 @@ describe('a packed app', () => {
     const other = temporaryFolder();
     writeFiles(other, SITE);
     const error = await refused('art.icon-missing', () => pack(other, { look: {} }));
-    expect(error.remedy).toContain('"look"');
+    expect(error.fix).toContain('"look"');
     await refused('art.icon-missing', () => pack(other, { look: { icon: 'gone.svg' } }));
     writeFiles(other, { 'site/manifest.json': '{"icons":[{"src":"gone.png"}]}' });
     await refused('art.icon-missing', () => pack(other, { look: {} }));
@@ -293,7 +293,7 @@ describe('inspecting', () => {
     const file = join(dir, 'x.apk');
     writeFileSync(file, 'hello');
     const error = await refused('zip.malformed', () => inspectPackage(file));
-    expect(error.place?.file).toBe(file);
+    expect(error.location?.file).toBe(file);
     await refused('file.missing', () => inspectPackage(join(dir, 'gone.apk')));
     writeFileSync(
       file,

@@ -51,7 +51,7 @@ export const NO_PATH = '-';
  * filter groups. A path outside of a group matches there too, whatever the groups say; so such paths count before
  * API 35 alone, where the shell itself hands to the browser what is left out.
  */
-export function filterOfLink({ host, rules }: AppLink): LinkFilter {
+export function buildLinkFilter({ host, rules }: AppLink): LinkFilter {
   const graded = sayMoreThanPaths(rules);
   const allowed = rules.filter(({ allow }) => allow);
   const paths = [...new Set(allowed.map(({ pattern }) => pattern))].map(
@@ -79,9 +79,9 @@ const noPath = (kind: FilterPart['kind']): FilterPart => ({
 });
 
 /** Paths that count before API 35 alone, in the order in which the resources have them. */
-export function gradedPaths(links: readonly AppLink[]): string[] {
+export function legacyPaths(links: readonly AppLink[]): string[] {
   const texts = links.flatMap((link) =>
-    filterOfLink(link).paths.flatMap(({ before, text }) => (before === undefined ? [] : [text])),
+    buildLinkFilter(link).paths.flatMap(({ before, text }) => (before === undefined ? [] : [text])),
   );
   return [...new Set(texts)];
 }
@@ -100,7 +100,7 @@ export function partAttribute({ part, kind }: Pick<FilterPart, 'part' | 'kind'>)
 }
 
 function linkFilter(link: AppLink, graded: (text: string) => ResourceValue): XmlElement {
-  const { hosts, paths, groups } = filterOfLink(link);
+  const { hosts, paths, groups } = buildLinkFilter(link);
   const data = (part: FilterPart, value: ResourceValue | string) =>
     element('data', [android(partAttribute(part), value)]);
   return element(

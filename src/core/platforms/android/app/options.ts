@@ -2,7 +2,6 @@ import type { App } from '../../../app/app.js';
 import { HullError } from '../../../errors.js';
 import type { DeviceKind, Engine, OtherwiseShown } from '../../../project/config.js';
 import type { Project } from '../../../project/project.js';
-import { SDK } from './attributes.js';
 
 /** What an Android package has beyond the app. */
 export interface AndroidOptions {
@@ -15,9 +14,6 @@ export interface AndroidOptions {
   readonly otherwise: OtherwiseShown;
 }
 
-/** Devices before Android 8 hardly have a browser that still shows pages so; without them the package is a fifth smaller. */
-const BROWSER_MIN_SDK = 26;
-
 /** Schemes that belong to the web, the system or other apps. */
 const RESERVED = new Set(
   'http https file content intent javascript data blob about filesystem view-source ws wss ftp mailto tel sms smsto mms mmsto geo market android-app android.resource package callto urn jar chrome'.split(
@@ -27,36 +23,36 @@ const RESERVED = new Set(
 
 /** Reads `android` out of a project. Throws `config.bad-value`. */
 export function readAndroidOptions(project: Project): AndroidOptions {
-  const { engine, scheme, devices, min_sdk, otherwise } = project.config.android ?? {};
+  const { engine, scheme, devices, min_sdk, otherwise } = project.settings.android;
   // URI scheme (RFC 3986, section 3.1); the platform compares schemes by case, so it has to be a lower one.
   if (scheme !== undefined && !/^[a-z][a-z0-9+.-]{1,60}$/.test(scheme)) {
     throw new HullError('config.bad-value', `"${scheme}" is not a scheme.`, {
-      place: project.place('/android/scheme'),
-      remedy: 'Use lower-case letters, digits and hyphens, beginning with a letter: saltmarsh-ferry',
+      location: project.location('/android/scheme'),
+      fix: 'Use lower-case letters, digits and hyphens, beginning with a letter: saltmarsh-ferry',
     });
   }
   if (scheme !== undefined && RESERVED.has(scheme)) {
     throw new HullError('config.bad-value', `The scheme "${scheme}" belongs to others.`, {
-      place: project.place('/android/scheme'),
-      remedy: 'Choose one that only this app uses, best with its name in it: saltmarsh-ferry',
+      location: project.location('/android/scheme'),
+      fix: 'Choose one that only this app uses, best with its name in it: saltmarsh-ferry',
     });
   }
-  if (engine === 'browser' && !project.config.web.url?.startsWith('https://')) {
+  if (engine === 'browser' && !project.settings.web.url?.startsWith('https://')) {
     throw new HullError(
       'config.bad-value',
       'The browser engine shows a hosted app, and web.url names none.',
       {
-        place: project.place('/android/engine'),
-        remedy: 'Set web.url to the https address where the app is hosted; or use the webview engine.',
+        location: project.location('/android/engine'),
+        fix: 'Set web.url to the https address where the app is hosted; or use the webview engine.',
       },
     );
   }
   return {
-    engine: engine ?? 'webview',
+    engine,
     scheme,
-    devices: devices ?? ['phone', 'tablet', 'desktop'],
-    minSdk: min_sdk ?? (engine === 'browser' ? BROWSER_MIN_SDK : SDK.min),
-    otherwise: otherwise ?? 'tab',
+    devices,
+    minSdk: min_sdk,
+    otherwise,
   };
 }
 

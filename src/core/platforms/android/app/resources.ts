@@ -19,7 +19,7 @@ import { GROUPS_SINCE } from '../../../links/levels.js';
 import { type Rgba, toArgb, wantsDarkSymbols } from '../../../project/color.js';
 import type { Engine } from '../../../project/config.js';
 import { ATTRIBUTE_IDS, type AttributeName, CUTOUT_ALWAYS, PLATFORM_STYLES } from './attributes.js';
-import { gradedPaths, NO_PATH } from './intents.js';
+import { legacyPaths, NO_PATH } from './intents.js';
 import { cloudBackupRules, legacyBackupRules, networkSecurityConfig } from './rules-files.js';
 import { startActivity, trustedOrigins } from './shell-settings.js';
 import { android, element, reference } from './xml.js';
@@ -53,7 +53,7 @@ function shortcutLabel(index: number, length: 'short' | 'long'): number {
 
 /** A path of a link that counts before API 35 alone; these stand behind the labels of shortcuts. */
 export function linkPath(app: App, path: string): number {
-  const at = RESOURCES.string.length + app.shortcuts.length * 2 + gradedPaths(app.links).indexOf(path);
+  const at = RESOURCES.string.length + app.shortcuts.length * 2 + legacyPaths(app.links).indexOf(path);
   return resourceId(APP_PACKAGE, TYPE_NAMES.indexOf('string') + 1, at);
 }
 
@@ -316,7 +316,7 @@ export function describeResources(app: App, icon: LauncherIcon, engine: Engine):
     { name: `shortcut_${index}`, values: always(text(shortName)) },
     { name: `shortcut_${index}_long`, values: always(text(name)) },
   ]);
-  const paths = gradedPaths(app.links).map((path, index) => ({
+  const paths = legacyPaths(app.links).map((path, index) => ({
     name: `link_${index}`,
     values: [...always(text(path)), { config: { sdk: GROUPS_SINCE }, value: text(NO_PATH) }],
   }));

@@ -1,5 +1,5 @@
 import { open, stat } from 'node:fs/promises';
-import { HullError, systemErrorCode } from '../../../errors.js';
+import { HullError, systemErrorCode, task, withTasks } from '../../../errors.js';
 import { ByteStream, SilentPeer } from './stream.js';
 
 /** Where the platform's debug bridge listens. */
@@ -30,7 +30,7 @@ const INSTALL_PATIENCE = 300_000;
 
 function gone(what: string, cause?: unknown): HullError {
   return new HullError('device.gone', `The device or the bridge went away while ${what}.`, {
-    remedy: 'Look whether the cable holds and the device is on, and run the command again.',
+    fix: 'Look whether the cable holds and the device is on, and run the command again.',
     cause,
   });
 }
@@ -48,8 +48,7 @@ async function heard<T>(what: string, work: () => Promise<T>): Promise<T> {
   } catch (error) {
     if (!(error instanceof SilentPeer)) throw error;
     throw new HullError('device.silent', `The bridge or the device does not answer (${what}).`, {
-      remedy:
-        'Unplug the device and plug it in again, restart the bridge (adb kill-server), and run the command again.',
+      fix: 'Unplug the device and plug it in again, restart the bridge (adb kill-server), and run the command again.',
       cause: error,
     });
   }
@@ -65,12 +64,12 @@ async function readBlock(stream: ByteStream, what: string): Promise<string> {
   return bytes.toString('utf8');
 }
 
-function notABridge(saw: string): HullError {
+function notABridge(observed: string): HullError {
   return new HullError(
     'device.protocol',
-    `What answers there does not speak the debug bridge's protocol: ${saw}.`,
+    `What answers there does not speak the debug bridge's protocol: ${observed}.`,
     {
-      remedy: 'Look what listens at that port, or name another with --bridge.',
+      fix: 'Check what listens on that port, or name another address.',
     },
   );
 }
@@ -93,8 +92,7 @@ async function ask(
   } catch (error) {
     if (error instanceof HullError) throw error;
     throw new HullError('device.no-bridge', `No debug bridge answers at ${address.host}:${address.port}.`, {
-      remedy:
-        'Start the platform’s (adb start-server), or a stand-in device: hull drydock device. --bridge names another address.',
+      fix: withTasks`Start the platform’s (adb start-server) or a simulated device (${task('startDevice')}), or name another address.`,
       cause: error,
     });
   }
@@ -126,7 +124,7 @@ async function askInTurn(
 
 const refusedByBridge = (message: string, service: string) =>
   new HullError('device.protocol', `The bridge refuses ${service}: ${message}.`, {
-    remedy: 'Bring the bridge up to date, or restart it: adb kill-server.',
+    fix: 'Bring the bridge up to date, or restart it: adb kill-server.',
   });
 
 /** Devices that are attached, with their states. Throws `device.*`. */
@@ -154,13 +152,13 @@ function deviceRefused(message: string, service: string): HullError {
 
 function unauthorized(): HullError {
   return new HullError('device.unauthorized', 'The device does not trust this machine yet.', {
-    remedy: 'Unlock it and answer its question "Allow USB debugging?"; then run the command again.',
+    fix: 'Unlock it and answer its question "Allow USB debugging?"; then run the command again.',
   });
 }
 
 function offline(): HullError {
   return new HullError('device.offline', 'The device is attached, and does not answer.', {
-    remedy: 'Unplug it and plug it in again; turn USB debugging off and on in its developer options.',
+    fix: 'Unplug it and plug it in again; turn USB debugging off and on in its developer options.',
   });
 }
 
@@ -173,23 +171,22 @@ export function chooseDevice(devices: readonly AttachedDevice[], serial: string 
       'device.unknown',
       `No device "${serial}" is attached${list === '' ? '' : `; there are: ${list}`}.`,
       {
-        place: { option: '--device' },
-        remedy: 'Name one of those attached.',
+        location: { option: 'device' },
+        fix: 'Name one of those attached.',
       },
     );
   }
   const [one] = found;
   if (!one) {
     throw new HullError('device.none', 'No device is attached.', {
-      remedy:
-        'Plug one in with USB debugging turned on (developer options), start an emulator, or try a stand-in: hull drydock device.',
+      fix: withTasks`Plug one in with USB debugging turned on (developer options), start an emulator, or try a simulated one: ${task('startDevice')}`,
     });
   }
   const ready = found.filter(({ state }) => state === 'device');
   if (found.length > 1 && ready.length !== 1) {
     throw new HullError('device.several', `Several devices are attached: ${list}.`, {
-      place: { option: '--device' },
-      remedy: `Name one: --device ${ready[0]?.serial ?? one.serial}`,
+      location: { option: 'device' },
+      fix: `Name one, such as ${ready[0]?.serial ?? one.serial}.`,
     });
   }
   const chosen = ready[0] ?? one;
@@ -197,7 +194,7 @@ export function chooseDevice(devices: readonly AttachedDevice[], serial: string 
   if (chosen.state === 'offline') throw offline();
   if (chosen.state !== 'device') {
     throw new HullError('device.offline', `The device is in the state "${chosen.state}".`, {
-      remedy: 'Start it as usual; no app can be installed in this state.',
+      fix: 'Start it as usual; no app can be installed in this state.',
     });
   }
   return chosen;

@@ -40,7 +40,7 @@ async function deviceSdk(address: BridgeAddress, serial: string): Promise<number
  *
  * @throws HullError `device.*`
  */
-export async function installPackage(request: InstallRequest): Promise<InstallReport> {
+export async function installOnDevice(request: InstallRequest): Promise<InstallReport> {
   const { address, file, facts } = request;
   const device = chooseDevice(await listDevices(address), request.serial);
   const sdk = await deviceSdk(address, device.serial);
@@ -48,7 +48,7 @@ export async function installPackage(request: InstallRequest): Promise<InstallRe
     throw new HullError(
       'device.refused',
       `The package needs API level ${facts.sdk.min}; the device has ${sdk}. Nothing was sent.`,
-      { place: { file }, remedy: 'Lower android.min_sdk in hull.json, or use a newer device.' },
+      { location: { file }, fix: 'Lower android.min_sdk in hull.json, or use a newer device.' },
     );
   }
   const said = await streamInstall({

@@ -1,90 +1,87 @@
-import { HullError } from '../../../errors.js';
+import { type Fix, HullError, task, withTasks } from '../../../errors.js';
 
 interface Refusal {
   readonly code: string;
-  readonly means: string;
-  readonly remedy: string;
+  readonly impact: string;
+  readonly fix: Fix;
 }
 
 /** What the package manager refuses with, and what it means (`PackageManager.INSTALL_FAILED_*`, `INSTALL_PARSE_FAILED_*`). */
 const REFUSALS: readonly Refusal[] = [
   {
     code: 'INSTALL_FAILED_VERSION_DOWNGRADE',
-    means: 'A newer build of this app is installed.',
-    remedy:
-      'Raise app.build in hull.json and pack again; or remove the app from the device, with all its data.',
+    impact: 'A newer build of this app is installed.',
+    fix: 'Raise app.build in hull.json and pack again; or remove the app from the device, with all its data.',
   },
   {
     code: 'INSTALL_FAILED_UPDATE_INCOMPATIBLE',
-    means: 'The installed app was signed with another key.',
-    remedy:
-      'Sign with the same key (hull inspect shows which one signed); or remove the app from the device, with all its data.',
+    impact: 'The installed app was signed with another key.',
+    fix: withTasks`Sign with the same key (${task('inspectPackage', '<package>')} shows which one signed), or remove the app from the device, with all its data.`,
   },
   {
     code: 'INSTALL_FAILED_OLDER_SDK',
-    means: 'The device is older than the package allows.',
-    remedy: 'Lower android.min_sdk in hull.json, or use a newer device.',
+    impact: 'The device is older than the package allows.',
+    fix: 'Lower android.min_sdk in hull.json, or use a newer device.',
   },
   {
     code: 'INSTALL_FAILED_INSUFFICIENT_STORAGE',
-    means: 'The device has no room left.',
-    remedy: 'Free some space on it.',
+    impact: 'The device has no room left.',
+    fix: 'Free some space on it.',
   },
   {
     code: 'INSTALL_PARSE_FAILED_NO_CERTIFICATES',
-    means: 'The package is not signed, or its signature does not verify.',
-    remedy: 'hull inspect says what is wrong with it; pack it again.',
+    impact: 'The package is not signed, or its signature does not verify.',
+    fix: withTasks`See what is wrong with ${task('inspectPackage', '<package>')}, and pack it again.`,
   },
   {
     code: 'INSTALL_PARSE_FAILED_MANIFEST_MALFORMED',
-    means: 'The device cannot read the package’s manifest.',
-    remedy: 'hull inspect shows it. For a package made by hull this is a fault: please report it.',
+    impact: 'The device cannot read the package’s manifest.',
+    fix: withTasks`${task('inspectPackage', '<package>')} shows it. If Jolly Hull made the package, please report it.`,
   },
   {
     code: 'INSTALL_PARSE_FAILED_BAD_PACKAGE_NAME',
-    means: 'The package’s app ID is not one that devices accept.',
-    remedy: 'Use letters, digits and underscores in at least two segments with dots between (app.id).',
+    impact: 'The package’s app ID is not one that devices accept.',
+    fix: 'Use letters, digits and underscores in at least two segments with dots between (app.id).',
   },
   {
     code: 'INSTALL_PARSE_FAILED_NOT_APK',
-    means: 'This is not a package.',
-    remedy: 'Name an .apk file, as hull pack apk makes it.',
+    impact: 'This is not a package.',
+    fix: withTasks`Name an .apk file; ${task('packProject', 'apk')} makes one.`,
   },
   {
     code: 'INSTALL_FAILED_INVALID_APK',
-    means: 'The package is damaged.',
-    remedy: 'hull inspect says where; pack it again.',
+    impact: 'The package is damaged.',
+    fix: withTasks`${task('inspectPackage', '<package>')} says where; pack it again.`,
   },
   {
     code: 'INSTALL_FAILED_USER_RESTRICTED',
-    means: 'The device does not allow installing over the cable.',
-    remedy: 'Turn on "Install via USB" in its developer options, and confirm on its screen.',
+    impact: 'The device does not allow installing over the cable.',
+    fix: 'Turn on "Install via USB" in its developer options, and confirm on its screen.',
   },
   {
     code: 'INSTALL_FAILED_VERIFICATION_FAILURE',
-    means: 'The device’s own check of apps refused it.',
-    remedy:
-      'Look at the device’s screen; its check can be turned off for packages over the cable in the developer options.',
+    impact: 'The device’s own check of apps refused it.',
+    fix: 'Look at the device’s screen; its check can be turned off for packages over the cable in the developer options.',
   },
   {
     code: 'INSTALL_FAILED_TEST_ONLY',
-    means: 'The package says that it is for tests only.',
-    remedy: 'Pack it without that flag.',
+    impact: 'The package says that it is for tests only.',
+    fix: 'Pack it without that flag.',
   },
   {
     code: 'INSTALL_FAILED_MISSING_SHARED_LIBRARY',
-    means: 'The device lacks a library that the package wants.',
-    remedy: 'Use another device.',
+    impact: 'The device lacks a library that the package wants.',
+    fix: 'Use another device.',
   },
   {
     code: 'INSTALL_FAILED_CONFLICTING_PROVIDER',
-    means: 'Another installed app has a content provider of the same name.',
-    remedy: 'Give the app an ID of its own (app.id), or remove the other one.',
+    impact: 'Another installed app has a content provider of the same name.',
+    fix: 'Give the app an ID of its own (app.id), or remove the other one.',
   },
   {
     code: 'INSTALL_FAILED_NO_MATCHING_ABIS',
-    means: 'The package’s native code is for other processors.',
-    remedy: 'Use another device.',
+    impact: 'The package’s native code is for other processors.',
+    fix: 'Use another device.',
   },
 ];
 
@@ -94,11 +91,10 @@ export function refusalOf(said: string, file: string): HullError {
   const known = REFUSALS.find((one) => one.code === code);
   return new HullError(
     'device.refused',
-    `${known?.means ?? 'The device refuses the package.'} (${code}${details === '' ? '' : `: ${details.slice(0, 200)}`})`,
+    `${known?.impact ?? 'The device refuses the package.'} (${code}${details === '' ? '' : `: ${details.slice(0, 200)}`})`,
     {
-      place: { file },
-      remedy:
-        known?.remedy ?? 'Look for the code in the platform’s documentation; the device’s log has more.',
+      location: { file },
+      fix: known?.fix ?? 'Look for the code in the platform’s documentation; the device’s log has more.',
     },
   );
 }

@@ -1,17 +1,17 @@
+import { type Location, task, withTasks } from '../../../errors.js';
+import { bySeverity, type Finding, type Severity } from '../../../finding.js';
 import { permissionMeaning } from '../app/permissions.js';
 import type { PackageFacts, SizeShare } from './inspect.js';
 
 /** Whether one package would be taken as an update of another, by a store and by a device; and what changed. */
 
-export type Severity = 'blocks' | 'warns' | 'notes';
-
-export interface Difference {
-  readonly severity: Severity;
-  /** Stable name of the kind of difference. */
+/** Something that changed and that nobody has to act on. */
+export interface Change {
+  /** Stable and dotted: `compare.name`. */
   readonly code: string;
-  readonly saw: string;
-  /** What follows from it, for users or for the release. */
-  readonly means?: string;
+  readonly observed: string;
+  /** What follows from it, where that is not plain. */
+  readonly impact?: string;
 }
 
 export interface SizeChange {
@@ -24,8 +24,9 @@ export interface SizeChange {
 export interface Comparison {
   /** False where a store or a device would refuse the update. */
   readonly updates: boolean;
-  /** What blocks first. */
-  readonly differences: readonly Difference[];
+  /** What blocks the update (errors), and what users or reviewers will notice (warnings); errors first. */
+  readonly findings: readonly Finding[];
+  readonly changes: readonly Change[];
   readonly sizes: readonly SizeChange[];
   readonly files: {
     readonly added: readonly string[];
@@ -37,8 +38,6 @@ export interface Comparison {
 /** Stores take no higher version code (the platform’s store). */
 const MAX_BUILD = 2_100_000_000;
 
-const ORDER: readonly Severity[] = ['blocks', 'warns', 'notes'];
-
 /** SHA-256 of the newest signer's certificate, and of those before it in its lineage. */
 function signerLine(facts: PackageFacts): {
   readonly signer: string | undefined;
@@ -49,190 +48,176 @@ function signerLine(facts: PackageFacts): {
   return { signer: newest?.certificate?.sha256, before };
 }
 
-function identity(old: PackageFacts, next: PackageFacts): Difference[] {
-  const found: Difference[] = [];
+/** What is collected while two packages are compared. */
+class Differences {
+  readonly findings: Finding[] = [];
+  readonly changes: Change[] = [];
+  readonly #location: Location;
+
+  constructor(next: PackageFacts) {
+    this.#location = { file: next.file };
+  }
+
+  find(severity: Severity, name: string, parts: Pick<Finding, 'observed' | 'impact' | 'fix'>): void {
+    this.findings.push({ code: `compare.${name}`, severity, location: this.#location, ...parts });
+  }
+
+  change(name: string, observed: string, impact?: string): void {
+    this.changes.push({ code: `compare.${name}`, observed, ...(impact === undefined ? {} : { impact }) });
+  }
+}
+
+function compareIdentity(old: PackageFacts, next: PackageFacts, into: Differences): void {
   if (old.id !== next.id) {
-    found.push({
-      severity: 'blocks',
-      code: 'id',
-      saw: `The app ID was ${old.id} and is ${next.id}.`,
-      means:
-        'It is another app: it would be installed beside the old one, and stores refuse it as an update.',
+    into.find('error', 'id', {
+      observed: `The app ID was ${old.id} and is ${next.id}.`,
+      impact: 'It is another app: devices install it beside the old one, and stores refuse it as an update.',
+      fix: `Set app.id back to ${old.id}, or publish it as a new app.`,
     });
   }
   if (old.kind !== next.kind) {
-    found.push({
-      severity: 'warns',
-      code: 'kind',
-      saw: `An ${old.kind.toUpperCase()} is compared with an ${next.kind.toUpperCase()}.`,
-      means:
-        'A bundle is signed with the upload key and a package by the store’s: certificates and sizes are not alike.',
+    into.find('warning', 'kind', {
+      observed: `An ${old.kind.toUpperCase()} is compared with an ${next.kind.toUpperCase()}.`,
+      impact:
+        'A bundle is signed with the upload key and a package by the store’s: certificates and sizes differ.',
+      fix: 'Compare two of a kind.',
     });
   }
   if (old.build !== undefined && next.build !== undefined && next.build <= old.build) {
-    found.push({
-      severity: 'blocks',
-      code: 'build',
-      saw:
+    into.find('error', 'build', {
+      observed:
         next.build === old.build
           ? `Both have build ${old.build}.`
           : `The build was ${old.build} and is ${next.build}.`,
-      means:
-        'Stores take every version code once, and devices none below the one that is installed. Raise it: hull version',
+      impact: 'Stores accept each version code once, and devices none below the installed one.',
+      fix: withTasks`Raise the build: ${task('setVersion', 'build')}`,
     });
   }
   if (next.build !== undefined && next.build > MAX_BUILD) {
-    found.push({
-      severity: 'blocks',
-      code: 'build',
-      saw: `Build ${next.build} is above ${MAX_BUILD}, which is as far as stores go.`,
+    into.find('error', 'build', {
+      observed: `Build ${next.build} is above ${MAX_BUILD}, the highest that stores accept.`,
+      impact: 'Stores refuse the upload.',
+      fix: 'Use a lower build.',
     });
   }
   if (old.version === next.version) {
-    found.push({
-      severity: 'notes',
-      code: 'version',
-      saw: `Both say version ${next.version ?? '?'}.`,
-      means: 'Users cannot tell them apart.',
-    });
+    into.change('version', `Both say version ${next.version ?? '?'}.`, 'Users cannot distinguish them.');
   }
-  return found;
 }
 
-function signatures(old: PackageFacts, next: PackageFacts): Difference[] {
+function compareSignatures(old: PackageFacts, next: PackageFacts, into: Differences): void {
   if (!next.signature.verifies) {
-    return [
-      {
-        severity: 'blocks',
-        code: 'signature',
-        saw:
-          next.signature.verdict === 'unsigned'
-            ? 'The new one is not signed.'
-            : 'The signatures of the new one do not hold.',
-        means: 'No device installs it; hull inspect says what is wrong.',
-      },
-    ];
+    into.find('error', 'signature', {
+      observed:
+        next.signature.verdict === 'unsigned'
+          ? 'The new package is not signed.'
+          : 'The signatures of the new package do not verify.',
+      impact: 'No device installs it.',
+      fix: withTasks`See what is wrong with ${task('inspectPackage', next.file)}, and pack it again.`,
+    });
+    return;
   }
   const [was, is] = [signerLine(old), signerLine(next)];
-  if (was.signer === undefined || is.signer === undefined) return [];
-  if (was.signer === is.signer) return [];
+  if (was.signer === undefined || is.signer === undefined) return;
+  if (was.signer === is.signer) return;
   if (is.before.includes(was.signer)) {
-    return [
-      {
-        severity: 'notes',
-        code: 'signer',
-        saw: 'A new key signs, for which the old one vouches in the lineage.',
-        means: 'Devices that read lineages take it; older ones go on with the original signer.',
-      },
-    ];
+    into.change(
+      'signer',
+      'A new key signs; the old one vouches for it in the lineage.',
+      'Devices that read lineages accept it; older ones keep the original signer.',
+    );
+  } else if (was.before.includes(is.signer)) {
+    into.find('error', 'signer', {
+      observed: 'An older key signs than the one that succeeded it.',
+      impact: 'Devices refuse to go back.',
+      fix: 'Sign with the newest key.',
+    });
+  } else {
+    into.find(old.kind === next.kind ? 'error' : 'warning', 'signer', {
+      observed: `Another key signs: it was ${was.signer} and is ${is.signer}.`,
+      impact: 'Devices refuse the update, and stores the upload.',
+      fix: withTasks`Sign with the key that signed before; see ${task('showKey')}.`,
+    });
   }
-  if (was.before.includes(is.signer)) {
-    return [
-      {
-        severity: 'blocks',
-        code: 'signer',
-        saw: 'An older key signs than the one that succeeded it.',
-        means: 'Devices refuse to go back. Sign with the newest key.',
-      },
-    ];
-  }
-  const severity = old.kind === next.kind ? 'blocks' : 'warns';
-  return [
-    {
-      severity,
-      code: 'signer',
-      saw: `Another key signs: it was ${was.signer} and is ${is.signer}.`,
-      means:
-        'Devices refuse the update, and stores the upload. Sign with the key that signed before; see hull keys show.',
-    },
-  ];
 }
 
-function levels(old: PackageFacts, next: PackageFacts): Difference[] {
-  const found: Difference[] = [];
+function compareLevels(old: PackageFacts, next: PackageFacts, into: Differences): void {
   if (next.sdk.min > old.sdk.min) {
-    found.push({
-      severity: 'warns',
-      code: 'min-sdk',
-      saw: `The lowest API level was ${old.sdk.min} and is ${next.sdk.min}.`,
-      means: 'Users of older devices keep what they have and get no more updates.',
+    into.find('warning', 'min-sdk', {
+      observed: `The lowest API level was ${old.sdk.min} and is ${next.sdk.min}.`,
+      impact: 'Users of older devices keep what they have and get no more updates.',
+      fix: `Set android.min_sdk back to ${old.sdk.min}, unless this is meant.`,
     });
   } else if (next.sdk.min < old.sdk.min) {
-    found.push({
-      severity: 'notes',
-      code: 'min-sdk',
-      saw: `The lowest API level was ${old.sdk.min} and is ${next.sdk.min}: more devices can install it.`,
-    });
+    into.change(
+      'min-sdk',
+      `The lowest API level was ${old.sdk.min} and is ${next.sdk.min}: more devices can install it.`,
+    );
   }
   if (next.sdk.target < old.sdk.target) {
-    found.push({
-      severity: 'blocks',
-      code: 'target-sdk',
-      saw: `It was made for API ${old.sdk.target} and is for ${next.sdk.target}.`,
-      means:
-        'Stores refuse a lower target, and devices do where permissions would be granted without asking.',
+    into.find('error', 'target-sdk', {
+      observed: `The target API level was ${old.sdk.target} and is ${next.sdk.target}.`,
+      impact:
+        'Stores refuse a lower target, and so do devices where it would grant permissions without asking.',
+      fix: 'Pack it with the version of Jolly Hull that packed the old one, or a newer one.',
     });
   } else if (next.sdk.target > old.sdk.target) {
-    found.push({
-      severity: 'warns',
-      code: 'target-sdk',
-      saw: `It was made for API ${old.sdk.target} and is for ${next.sdk.target}.`,
-      means: 'The platform’s newer rules count from now on.',
+    into.find('warning', 'target-sdk', {
+      observed: `The target API level was ${old.sdk.target} and is ${next.sdk.target}.`,
+      impact: 'The platform’s newer rules apply from now on.',
+      fix: 'Try it on a device of that level before the release.',
     });
   }
   if (next.debuggable) {
-    found.push({
-      severity: 'blocks',
-      code: 'debuggable',
-      saw: 'The new one is debuggable.',
-      means: 'Stores refuse it, and anyone could look inside the running app.',
+    into.find('error', 'debuggable', {
+      observed: 'The new package is debuggable.',
+      impact: 'Stores refuse it, and anyone could look inside the running app.',
+      fix: 'Pack it again for release.',
     });
   }
-  return found;
 }
 
 const short = (name: string) => name.replace(/^android\.permission\./, '');
 
-function reach(old: PackageFacts, next: PackageFacts): Difference[] {
+/** Items that only the second list has. */
+const gained = <T>(before: ReadonlySet<T>, after: ReadonlySet<T>): T[] =>
+  [...after].filter((item) => !before.has(item));
+
+function comparePermissions(old: PackageFacts, next: PackageFacts, into: Differences): void {
   const names = (facts: PackageFacts) => new Set(facts.permissions.map(({ name }) => name));
   const [had, has] = [names(old), names(next)];
-  const gained = [...has].filter((name) => !had.has(name));
-  const lost = [...had].filter((name) => !has.has(name));
-  const required = (facts: PackageFacts) =>
-    facts.features.filter((feature) => feature.required).map(({ name }) => name);
-  const found: Difference[] = [];
-  for (const name of gained) {
+  for (const name of gained(had, has)) {
     const known = permissionMeaning(name);
-    const asked = known?.granted === 'asked';
-    found.push({
-      severity: asked ? 'warns' : 'notes',
-      code: 'permission',
-      saw: `It asks for ${short(name)} now${known ? `: ${known.meaning}` : '.'}`,
-      means: asked
-        ? 'Users are asked when it is needed; the store shows it, and reviewers want to know what for.'
-        : 'Granted without a question; the store shows it.',
-    });
+    const observed = `It requests ${short(name)} now${known ? `: ${known.meaning}` : '.'}`;
+    if (known?.granted === 'asked') {
+      into.find('warning', 'permission', {
+        observed,
+        impact: 'Users are asked when it is needed; the store shows it, and reviewers want to know what for.',
+        fix: 'Tell users and reviewers why, or remove the permission.',
+      });
+    } else into.change('permission', observed, 'Granted without a question; the store shows it.');
   }
-  for (const name of lost) {
-    found.push({
-      severity: 'notes',
-      code: 'permission',
-      saw: `It asks for ${short(name)} no more.`,
-      means: 'What it allowed fails where a page still asks for it.',
-    });
+  for (const name of gained(has, had)) {
+    into.change(
+      'permission',
+      `It no longer requests ${short(name)}.`,
+      'Pages that still need it find that it is missing.',
+    );
   }
+  const required = (facts: PackageFacts) =>
+    new Set(facts.features.filter((feature) => feature.required).map(({ name }) => name));
   const [needed, needs] = [required(old), required(next)];
-  for (const name of needs.filter((one) => !needed.includes(one))) {
-    found.push({
-      severity: 'warns',
-      code: 'feature',
-      saw: `It requires ${name} now.`,
-      means: 'Devices without it are offered no more updates.',
+  for (const name of gained(needed, needs)) {
+    into.find('warning', 'feature', {
+      observed: `It requires ${name} now.`,
+      impact: 'Devices without it are offered no more updates.',
+      fix: 'Make the feature optional, unless the app is useless without it.',
     });
   }
-  for (const name of needed.filter((one) => !needs.includes(one))) {
-    found.push({ severity: 'notes', code: 'feature', saw: `It requires ${name} no more.` });
-  }
+  for (const name of gained(needs, needed)) into.change('feature', `It no longer requires ${name}.`);
+}
+
+function compareEntries(old: PackageFacts, next: PackageFacts, into: Differences): void {
   const links = (facts: PackageFacts) =>
     new Set(
       facts.components.flatMap((one) =>
@@ -241,30 +226,26 @@ function reach(old: PackageFacts, next: PackageFacts): Difference[] {
           .map(({ pattern, verified }) => `${pattern}${verified ? '' : ' (not verified)'}`),
       ),
     );
-  const [linked, links2] = [links(old), links(next)];
-  for (const link of [...links2].filter((one) => !linked.has(one))) {
-    found.push({
-      severity: 'notes',
-      code: 'link',
-      saw: `It opens ${link} now.`,
-      means: 'Once the host’s association names the app.',
+  const [opened, opens] = [links(old), links(next)];
+  for (const link of gained(opened, opens)) {
+    into.change('link', `It opens ${link} now.`, 'After the host’s association names the app.');
+  }
+  for (const link of gained(opens, opened)) {
+    into.find('warning', 'link', {
+      observed: `It no longer opens ${link}.`,
+      impact: 'Such links open in the browser after the update.',
+      fix: 'Add it to links in hull.json again, unless this is meant.',
     });
   }
-  for (const link of [...linked].filter((one) => !links2.has(one))) {
-    found.push({
-      severity: 'warns',
-      code: 'link',
-      saw: `It opens ${link} no more.`,
-      means: 'Such links open in the browser after the update.',
+  const exported = (facts: PackageFacts) =>
+    new Set(facts.components.filter((one) => one.exported).map(({ name }) => name));
+  for (const name of gained(exported(old), exported(next))) {
+    into.find('warning', 'exported', {
+      observed: `${name} is open to other apps now.`,
+      impact: 'Any app on the device can start it.',
+      fix: 'Check that it takes nothing on trust.',
     });
   }
-  const open = (facts: PackageFacts) =>
-    new Set(facts.components.filter(({ exported }) => exported).map(({ name }) => name));
-  const was = open(old);
-  for (const name of [...open(next)].filter((one) => !was.has(one))) {
-    found.push({ severity: 'warns', code: 'exported', saw: `${name} is open to other apps now.` });
-  }
-  return found;
 }
 
 function sizes(old: PackageFacts, next: PackageFacts): SizeChange[] {
@@ -280,19 +261,26 @@ function sizes(old: PackageFacts, next: PackageFacts): SizeChange[] {
 
 /** Compares two packages of one app. Signatures' own files are not counted among the changed ones. */
 export function comparePackages(old: PackageFacts, next: PackageFacts): Comparison {
-  const differences = [
-    ...identity(old, next),
-    ...signatures(old, next),
-    ...levels(old, next),
-    ...reach(old, next),
-    ...next.limits.map((saw): Difference => ({ severity: 'blocks', code: 'size', saw })),
-  ].sort((a, b) => ORDER.indexOf(a.severity) - ORDER.indexOf(b.severity));
+  const into = new Differences(next);
+  compareIdentity(old, next, into);
+  compareSignatures(old, next, into);
+  compareLevels(old, next, into);
+  comparePermissions(old, next, into);
+  compareEntries(old, next, into);
+  for (const observed of next.limits) {
+    into.find('error', 'size', {
+      observed,
+      impact: 'Stores refuse the upload.',
+      fix: 'Make the web folder smaller, or host its large files.',
+    });
+  }
   const byPath = (facts: PackageFacts) =>
     new Map(facts.files.filter(({ path }) => !path.startsWith('META-INF/')).map((file) => [file.path, file]));
   const [was, is] = [byPath(old), byPath(next)];
   return {
-    updates: !differences.some(({ severity }) => severity === 'blocks'),
-    differences,
+    updates: !into.findings.some(({ severity }) => severity === 'error'),
+    findings: bySeverity(into.findings),
+    changes: into.changes,
     sizes: sizes(old, next),
     files: {
       added: [...is.keys()].filter((path) => !was.has(path)).sort(),

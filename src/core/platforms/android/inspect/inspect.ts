@@ -14,7 +14,7 @@ import { GROUPS_SINCE } from '../../../links/levels.js';
 import { STORED_ALIGNMENT } from '../app/attributes.js';
 import { permissionMeaning } from '../app/permissions.js';
 import { SETTINGS_PATH } from '../app/shell-settings.js';
-import type { Capability } from '../signing/lineage.js';
+import type { LineageCapability } from '../signing/lineage.js';
 import type { SchemeResult, SignatureReport } from '../signing/report.js';
 import { verifyBundle, verifySignatures } from '../signing/verify.js';
 import { LIBRARY_ALIGNMENT } from './alignment.js';
@@ -166,7 +166,7 @@ export interface SignatureFacts {
       /** The signers before, the oldest first. */
       readonly lineage?: readonly {
         readonly certificate: CertificateFacts | undefined;
-        readonly keeps: readonly Capability[];
+        readonly keeps: readonly LineageCapability[];
       }[];
     }[];
   }[];

@@ -30,7 +30,7 @@ export function packageKind({ entries }: Pick<ZipLayout, 'entries'>): PackageKin
   if (has(BUNDLE_CONFIG) || has(MANIFEST_PATH.aab)) return 'aab';
   if (has(MANIFEST_PATH.apk)) return 'apk';
   throw new HullError('package.unknown', 'This archive is neither an Android package nor a store bundle.', {
-    remedy: `Give an .apk or .aab file: a package holds ${MANIFEST}, a bundle ${BUNDLE_CONFIG}.`,
+    fix: `Give an .apk or .aab file: a package holds ${MANIFEST}, a bundle ${BUNDLE_CONFIG}.`,
   });
 }
 
@@ -42,6 +42,6 @@ export function bundleModules({ entries }: Pick<ZipLayout, 'entries'>): string[]
 /** A bundle without a file that each has. */
 export function missingPart(path: string): HullError {
   return new HullError('bundle.malformed', `The bundle has no ${path}.`, {
-    remedy: 'Build the bundle again.',
+    fix: 'Build the bundle again.',
   });
 }

@@ -3,7 +3,7 @@ import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { App } from '../../../app/app.js';
-import type { ArtInputs } from '../../../art/kit.js';
+import type { ArtInputs } from '../../../art/icon-set.js';
 import { type LauncherIcon, launcherIcon } from '../../../art/launcher-icon.js';
 import { HullError } from '../../../errors.js';
 import { readBinaryXml } from '../../../formats/axml/reader.js';
@@ -92,8 +92,8 @@ function readbackFault(message: string, file: string, cause?: unknown): HullErro
     'apk.readback',
     `The package was written, and does not hold when read back: ${message}`,
     {
-      place: { file },
-      remedy: 'This is an internal error or a disk failure. The package was discarded; please report it.',
+      location: { file },
+      fix: 'This is an internal error or a disk failure. The package was discarded; please report it.',
       cause,
     },
   );
@@ -240,8 +240,8 @@ export async function packAndroid(request: PackRequest): Promise<PackReport> {
       'web.holds-project',
       'The package would be written into the web folder, and packed the next time.',
       {
-        place: { file: request.outDir },
-        remedy: 'Name a folder outside of it with --out.',
+        location: { file: request.outDir },
+        fix: 'Name a folder outside of it.',
       },
     );
   }

@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto';
 import type { App } from '../../../app/app.js';
-import { HullError } from '../../../errors.js';
+import { HullError, task, withTasks } from '../../../errors.js';
 import type { PackageKind } from '../inspect/package-kind.js';
 
 /** A bill of materials of what went into a package (CycloneDX 1.6, ECMA-424), and whether a rebuild gives the same. */
@@ -87,8 +87,8 @@ export function recordOf(
 export function readRecord(text: string, file: string): RecordedFile[] {
   const fail = (why: string) =>
     new HullError('record.malformed', `This is no record of a package: ${why}.`, {
-      place: { file },
-      remedy: 'Give a file that hull pack … --record has written.',
+      location: { file },
+      fix: withTasks`Give a record that ${task('packProject')} has written.`,
     });
   let bom: unknown;
   try {

@@ -17,7 +17,7 @@ import type { SigningPlan } from '../signing/sign.js';
 import { readSigningBlock } from '../signing/signing-block.js';
 import { type ApiLevels, verifyBundle, verifySignatures } from '../signing/verify.js';
 import { isAboutSignature } from '../signing/verify-v1.js';
-import { copySigned, writeSignedPackage } from '../signing/write-signed.js';
+import { signInPlace, writeSignedPackage } from '../signing/write-signed.js';
 
 /** Signing packages that anyone made: their files stay as they are, their places and signatures are made again. */
 
@@ -38,7 +38,7 @@ export async function packageLevels(source: FileSource, layout: ZipLayout): Prom
   return { ...levels, faults: [...(levels.faults ?? []), fault] };
 }
 
-export interface SignRequest {
+export interface ResignRequest {
   readonly file: string;
   /** Default: beside the file, with -signed behind its name. */
   readonly out?: string | undefined;
@@ -50,7 +50,7 @@ export interface SignRequest {
   readonly signal?: AbortSignal;
 }
 
-export interface SignReport {
+export interface ResignReport {
   readonly file: string;
   readonly kind: PackageKind;
   /** Bytes. */
@@ -95,7 +95,7 @@ export async function packageSignatures(
 }
 
 /** The digest of a v1 signature that devices from `min` on can read. Throws `signing.unsupported`. */
-async function jarDigest({ plan }: SignRequest, min: number): Promise<EntryDigest> {
+async function jarDigest({ plan }: ResignRequest, min: number): Promise<EntryDigest> {
   if (min >= EC_SHA256_SINCE) return 'sha256';
   const { succession, privateKey } = await plan;
   const type = (succession?.original.privateKey ?? privateKey).asymmetricKeyType;
@@ -104,7 +104,7 @@ async function jarDigest({ plan }: SignRequest, min: number): Promise<EntryDiges
   throw new HullError(
     'signing.unsupported',
     `Devices below API ${EC_SINCE} read no v1 signature of an EC key, and the package is for API ${min} on.`,
-    { remedy: `Sign with an RSA key, or raise the package's minSdkVersion to ${EC_SINCE}.` },
+    { fix: `Sign with an RSA key, or raise the package's minSdkVersion to ${EC_SINCE}.` },
   );
 }
 
@@ -137,12 +137,12 @@ function signedName(file: string): string {
  *
  * @throws HullError `package.unknown`, `zip.*`, `disk.*`, `keys.*`, `signing.*`, `apk.readback`
  */
-export async function signPackage(request: SignRequest): Promise<SignReport> {
+export async function resign(request: ResignRequest): Promise<ResignReport> {
   const out = request.out ?? signedName(request.file);
   if (resolve(out) === resolve(request.file)) {
-    throw new HullError('cli.usage', 'The signed package would replace the one it is made from.', {
-      place: { option: '--out' },
-      remedy: 'Name another file.',
+    throw new HullError('disk.exists', 'The signed package would replace the one it is made from.', {
+      location: { option: 'out' },
+      fix: 'Name another file.',
     });
   }
   const { source, layout, kind } = await openPackage(request.file);
@@ -156,7 +156,7 @@ export async function signPackage(request: SignRequest): Promise<SignReport> {
     const check = async (temporary: string, digested?: ContentsDigest) => {
       schemes = await checkSigned(temporary, kind, digested);
     };
-    const done = async (size: number): Promise<SignReport> => {
+    const done = async (size: number): Promise<ResignReport> => {
       const [own] = (await request.plan).certificates;
       return {
         file: out,
@@ -177,7 +177,7 @@ export async function signPackage(request: SignRequest): Promise<SignReport> {
     if (!needsJar && old.length === 0 && realigned.length === 0 && starts === 0) {
       const block = await readSigningBlock(source, layout.centralDirectory.offset);
       const sections = { ...layout, contentsEnd: block?.offset ?? layout.centralDirectory.offset };
-      return await done(await copySigned(out, request.file, sections, request.plan, { ...signal, check }));
+      return await done(await signInPlace(out, request.file, sections, request.plan, { ...signal, check }));
     }
     const entries = await Promise.all(kept.map((entry) => takenOver(source, entry, kind)));
     const digest = kind === 'apk' && needsJar ? await jarDigest(request, levels.min) : 'sha256';
@@ -212,8 +212,8 @@ export async function checkSigned(
         'apk.readback',
         `The package was written, and does not hold when read back: ${why}`,
         {
-          place: { file },
-          remedy: 'The package was discarded. Please report this, with the package if you may.',
+          location: { file },
+          fix: 'The package was discarded. Please report this, with the package if you may.',
         },
       );
     }

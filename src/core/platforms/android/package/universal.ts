@@ -1,5 +1,5 @@
 import { basename, extname, join } from 'node:path';
-import { HullError } from '../../../errors.js';
+import { HullError, task, withTasks } from '../../../errors.js';
 import { readProtoTable } from '../../../formats/aab/table.js';
 import { readProtoXml } from '../../../formats/aab/xml.js';
 import { writeResourceTable } from '../../../formats/arsc/writer.js';
@@ -79,8 +79,8 @@ export async function universalApk(request: UniversalRequest): Promise<Universal
   try {
     if (kind !== 'aab') {
       throw new HullError('package.unknown', 'This is a package already, and no bundle.', {
-        place: { file: request.file },
-        remedy: 'Give the .aab file that hull pack aab made.',
+        location: { file: request.file },
+        fix: withTasks`Give the .aab file that ${task('packProject', 'aab')} made.`,
       });
     }
     const manifest = readProtoXml(await read(source, layout, MANIFEST_PATH.aab));

@@ -2,6 +2,7 @@ import { readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { App } from '../../../app/app.js';
 import { iconSince, type LauncherIcon } from '../../../art/launcher-icon.js';
+import { formatFix, type SayTask, task } from '../../../errors.js';
 import { SDK } from '../app/attributes.js';
 import { describeManifest } from '../app/manifest.js';
 import type { AndroidOptions } from '../app/options.js';
@@ -76,7 +77,7 @@ android {
 }
 `;
 
-const readme = (app: App) => `# ${app.name}
+const readme = (app: App, say: SayTask | undefined) => `# ${app.name}
 
 An Android project made from hull.json. Open it in the platform's own studio, or build it with its usual build (Gradle, a JDK
 and the platform's SDK):
@@ -85,7 +86,7 @@ and the platform's SDK):
 
 Add what you need: native code, libraries, activities. When hull.json or Jolly Hull's shell changes, bring it in with
 
-    hull refit <this folder>
+    ${formatFix([task('refitProject', '<this folder>')], say)}
 
 which keeps your edits, merges where both sides changed, and reports what it cannot merge. \`.hull/\` holds what it needs for
 that: keep it under version control.
@@ -107,12 +108,14 @@ const IGNORE = '.gradle/\nbuild/\nlocal.properties\n';
  *
  * @param launcherIcon every picture of it; those that only older devices show are left out
  * @param shellSources folder of the shell's Java files
+ * @param say how tasks are named in its README
  */
 export function projectFiles(
   app: App,
   launcherIcon: LauncherIcon,
   options: AndroidOptions,
   shellSources: string,
+  say?: SayTask,
 ): ProjectFile[] {
   const icon = iconSince(launcherIcon, options.minSdk);
   const { table, trees } = describeResources(app, icon, options.engine);
@@ -135,7 +138,7 @@ export function projectFiles(
     .filter((name) => name.endsWith('.java'))
     .sort();
   return [
-    { path: 'README.md', content: text(readme(app)) },
+    { path: 'README.md', content: text(readme(app, say)) },
     { path: '.gitignore', content: text(IGNORE) },
     { path: 'settings.gradle.kts', content: text(SETTINGS_GRADLE(app.name)) },
     { path: 'build.gradle.kts', content: text(ROOT_GRADLE) },

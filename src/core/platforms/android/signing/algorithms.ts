@@ -1,6 +1,6 @@
 import type { KeyObject } from 'node:crypto';
 import { constants } from 'node:crypto';
-import { HullError } from '../../../errors.js';
+import { HullError, task, withTasks } from '../../../errors.js';
 
 /** Digest names as node:crypto and Web Crypto know them. */
 export type DigestName = 'sha256' | 'sha512';
@@ -54,7 +54,7 @@ export function algorithmForKey(key: KeyObject): SignatureAlgorithm {
   );
   if (algorithm === undefined || type === 'dsa') {
     throw new HullError('signing.unsupported', `Packages cannot be signed with a key of type ${type}.`, {
-      remedy: 'Use an RSA or EC key: hull keys new makes one.',
+      fix: withTasks`Use an RSA or EC key: ${task('createKey')} makes one.`,
     });
   }
   return algorithm;

@@ -9,7 +9,7 @@ import {
   SignedData,
   SignerInfo,
 } from 'pkijs';
-import { HullError } from '../../../errors.js';
+import { HullError, task, withTasks } from '../../../errors.js';
 import type { Entry, EntryDigest } from '../../../formats/zip/types.js';
 import type { SigningIdentity } from './identity.js';
 import { signBytes } from './sign-bytes.js';
@@ -81,7 +81,7 @@ export async function cmsSignature(
   const type = identity.privateKey.asymmetricKeyType;
   if (type !== 'rsa' && type !== 'ec') {
     throw new HullError('signing.unsupported', `Packages cannot be signed with a key of type ${type}.`, {
-      remedy: 'Use an RSA or EC key: hull keys new makes one.',
+      fix: withTasks`Use an RSA or EC key: ${task('createKey')} makes one.`,
     });
   }
   const certificates = identity.certificates.map((der) => Certificate.fromBER(new Uint8Array(der)));

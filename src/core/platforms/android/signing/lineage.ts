@@ -1,5 +1,5 @@
 import { sign as signBytes, verify as verifyBytes } from 'node:crypto';
-import { HullError } from '../../../errors.js';
+import { HullError, task, withTasks } from '../../../errors.js';
 import { ByteReader } from '../../../formats/bytes/reader.js';
 import { ByteWriter } from '../../../formats/bytes/writer.js';
 import { readStrictCertificate } from '../../../keys/read-certificate.js';
@@ -24,10 +24,10 @@ export const CAPABILITIES = {
   /** Account types that it registered stay. */
   auth: 16,
 } as const;
-export type Capability = keyof typeof CAPABILITIES;
+export type LineageCapability = keyof typeof CAPABILITIES;
 
 /** What an older signer keeps where nothing else is said: all but going back. */
-export const USUAL_CAPABILITIES: readonly Capability[] = [
+export const USUAL_CAPABILITIES: readonly LineageCapability[] = [
   'installed-data',
   'shared-user-id',
   'permission',
@@ -164,7 +164,7 @@ export function succeed(
   lineage: Lineage,
   from: SigningIdentity,
   to: SigningIdentity,
-  capabilities: readonly Capability[] = USUAL_CAPABILITIES,
+  capabilities: readonly LineageCapability[] = USUAL_CAPABILITIES,
 ): LineageLevel[] {
   const [old, next] = [certificateOf(from), certificateOf(to)];
   const first: LineageLevel = {
@@ -181,17 +181,18 @@ export function succeed(
       'signing.lineage',
       'The lineage ends with another signer than the one that is succeeded.',
       {
-        remedy: 'Name the key that signs the app today as the one to succeed.',
+        fix: 'Name the key that signs the app today as the one to succeed.',
       },
     );
   }
   if (levels.some((level) => same(level.certificate, next))) {
     throw new HullError('signing.lineage', 'The new key is in the lineage already.', {
-      remedy: 'A key succeeds another only once; name a key that never signed this app.',
+      fix: 'A key succeeds another only once; name a key that never signed this app.',
     });
   }
   const algorithm = algorithmForKey(from.privateKey);
-  const flags = (names: readonly Capability[]) => names.reduce((bits, name) => bits | CAPABILITIES[name], 0);
+  const flags = (names: readonly LineageCapability[]) =>
+    names.reduce((bits, name) => bits | CAPABILITIES[name], 0);
   const signature = signBytes(algorithm.digest, signedPart({ certificate: next, signedWith: algorithm.id }), {
     key: from.privateKey,
     ...paddingOptions(algorithm),
@@ -210,8 +211,10 @@ export function succeed(
 }
 
 /** Names of what a signer in a lineage may still do. */
-export function capabilitiesOf({ flags }: LineageLevel): Capability[] {
-  return (Object.keys(CAPABILITIES) as Capability[]).filter((name) => (flags & CAPABILITIES[name]) !== 0);
+export function capabilitiesOf({ flags }: LineageLevel): LineageCapability[] {
+  return (Object.keys(CAPABILITIES) as LineageCapability[]).filter(
+    (name) => (flags & CAPABILITIES[name]) !== 0,
+  );
 }
 
 /** A lineage as a file of its own: a magic number, a version, the encoded lineage behind its length. */
@@ -230,7 +233,7 @@ export function readLineageFile(bytes: Uint8Array): LineageLevel[] {
   const faults = lineageFaults(lineage);
   if (faults.length > 0) {
     throw new HullError('signing.lineage', `The lineage does not hold: ${faults.join(' ')}`, {
-      remedy: 'Restore the file from a backup, or make it again: hull keys rotate',
+      fix: withTasks`Restore the file from a backup, or make it again: ${task('rotateKey')}`,
     });
   }
   return lineage;

@@ -1,8 +1,8 @@
-import { fromSystemError, HullError, type Place } from '../../../errors.js';
+import { fromSystemError, HullError, type Location, task, withTasks } from '../../../errors.js';
 import { chooseKey, type NamedKey, openIdentity } from '../../../keys/open.js';
 import type { Project } from '../../../project/project.js';
 import { readRegularFile } from '../../../util/files.js';
-import { pointerStep } from '../../../util/json-places.js';
+import { pointerStep } from '../../../util/json-locations.js';
 import { type Lineage, readLineageFile } from './lineage.js';
 import { SCHEME_LEVELS } from './scheme.js';
 import type { SigningPlan } from './sign.js';
@@ -16,10 +16,14 @@ export function isSinceLevel(level: number): boolean {
 }
 
 /** @param written the level as it was given */
-export function badSince(code: 'config.bad-value' | 'cli.usage', written: string, place: Place): HullError {
+export function badSince(
+  code: 'config.bad-value' | 'keys.bad-since',
+  written: string,
+  location: Location,
+): HullError {
   return new HullError(code, `A successor cannot count from API level ${written} on.`, {
-    place,
-    remedy: `Use ${SCHEME_LEVELS.v3}, where devices learnt to read a lineage, or ${SCHEME_LEVELS.v31} and later.`,
+    location,
+    fix: `Use ${SCHEME_LEVELS.v3}, where devices learnt to read a lineage, or ${SCHEME_LEVELS.v31} and later.`,
   });
 }
 
@@ -39,8 +43,8 @@ export function originalKey(project: Project, key: NamedKey): NamedKey {
   while (current.config.succeeds !== undefined) {
     if (seen.has(current.name)) {
       throw new HullError('keys.no-lineage', 'The keys succeed each other in a circle.', {
-        place: project.place(`/keys/${pointerStep(current.name)}/succeeds`),
-        remedy: 'Name in succeeds the key that was used before.',
+        location: project.location(`/keys/${pointerStep(current.name)}/succeeds`),
+        fix: 'Name in succeeds the key that was used before.',
       });
     }
     seen.add(current.name);
@@ -62,11 +66,11 @@ export async function openPlan(
 ): Promise<SigningPlan> {
   const open = async (one: NamedKey) => openIdentity(one.file, one.config.alias, await passwordOf(one));
   if (key.config.succeeds === undefined) return open(key);
-  const place = project.place(`/keys/${pointerStep(key.name)}`);
+  const location = project.location(`/keys/${pointerStep(key.name)}`);
   if (key.config.lineage === undefined) {
     throw new HullError('keys.no-lineage', `The key "${key.name}" succeeds another, and names no lineage.`, {
-      place,
-      remedy: `Make it: hull keys rotate ${key.config.succeeds} ${key.name}`,
+      location,
+      fix: withTasks`Make it: ${task('rotateKey', key.config.succeeds ?? '', key.name)}`,
     });
   }
   const lineage = readLineage(project.resolve(key.config.lineage));
@@ -79,11 +83,11 @@ export async function openPlan(
     !same(lineage.at(-1)?.certificate, newest.certificates[0])
   ) {
     throw new HullError('signing.lineage', 'The lineage does not lead from the first key to this one.', {
-      place,
-      remedy: 'Restore the lineage file that belongs to these keys.',
+      location,
+      fix: 'Restore the lineage file that belongs to these keys.',
     });
   }
   const { since = DEFAULT_SINCE } = key.config;
-  if (!isSinceLevel(since)) throw badSince('config.bad-value', String(since), place);
+  if (!isSinceLevel(since)) throw badSince('config.bad-value', String(since), location);
   return { ...newest, succession: { original, lineage, since } };
 }

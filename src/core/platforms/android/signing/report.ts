@@ -1,4 +1,4 @@
-import type { Capability } from './lineage.js';
+import type { LineageCapability } from './lineage.js';
 
 /** What verifying a package's signatures finds. */
 
@@ -11,7 +11,10 @@ export interface VerifiedSigner {
   /** API levels, for v3 and v3.1. */
   readonly levels?: { readonly min: number; readonly max: number };
   /** The signers before this one, the oldest first, and this one at the end; only where the package names them. */
-  readonly lineage?: readonly { readonly certificate: Uint8Array; readonly keeps: readonly Capability[] }[];
+  readonly lineage?: readonly {
+    readonly certificate: Uint8Array;
+    readonly keeps: readonly LineageCapability[];
+  }[];
 }
 
 export interface SchemeResult {

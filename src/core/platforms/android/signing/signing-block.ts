@@ -75,7 +75,7 @@ export async function readSigningBlock(
       'signing.malformed',
       `The signing block says it has ${stated} bytes, which cannot be.`,
       {
-        place: { offset: directoryOffset - FOOTER },
+        location: { offset: directoryOffset - FOOTER },
       },
     );
   }

@@ -167,7 +167,7 @@ async function copyNew(from: string, to: string): Promise<void> {
  * @returns the size of the signed package in bytes
  * @throws HullError `zip.limit`, `disk.*`, and what `check` throws
  */
-export async function copySigned(
+export async function signInPlace(
   file: string,
   from: string,
   sections: Sections,
@@ -210,8 +210,8 @@ export async function copySigned(
 /** @param at where the bytes go, in bytes from the file's start; default: behind what was written last */
 async function writeWhole(handle: FileHandle, bytes: Uint8Array, at?: number): Promise<void> {
   for (let done = 0; done < bytes.length; ) {
-    const place = at === undefined ? null : at + done;
-    done += (await handle.write(bytes, done, bytes.length - done, place)).bytesWritten;
+    const location = at === undefined ? null : at + done;
+    done += (await handle.write(bytes, done, bytes.length - done, location)).bytesWritten;
   }
 }
 

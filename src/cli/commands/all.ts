@@ -1,0 +1,67 @@
+import type { CommandDefinition } from '../define-command.js';
+import { art } from './art.js';
+import { begin } from './begin.js';
+import { compare } from './compare.js';
+import { completion } from './completion.js';
+import { demo } from './demo.js';
+import { domainsExplain } from './domains-explain.js';
+import { domainsVerify } from './domains-verify.js';
+import { domainsWrite } from './domains-write.js';
+import { drydockDevice } from './drydock-device.js';
+import { drydockVerifier } from './drydock-verifier.js';
+import { inspect } from './inspect.js';
+import { install } from './install.js';
+import { keysCheck } from './keys-check.js';
+import { keysImport } from './keys-import.js';
+import { keysNew } from './keys-new.js';
+import { keysRotate } from './keys-rotate.js';
+import { keysShow } from './keys-show.js';
+import { packAab } from './pack-aab.js';
+import { packAndroidProject } from './pack-android-project.js';
+import { packApk } from './pack-apk.js';
+import { preview } from './preview.js';
+import { refit } from './refit.js';
+import { serve } from './serve.js';
+import { sign } from './sign.js';
+import { survey } from './survey.js';
+import { tags } from './tags.js';
+import { version } from './version.js';
+
+/** Groups of commands, by their first word. */
+export const GROUPS: Readonly<Record<string, string>> = {
+  keys: 'signing identities: make, import, show, check, rotate',
+  pack: 'make signed packages, or a source project',
+  domains: 'links that open in the app: write the association documents, verify them, explain a link',
+  drydock: 'stand-ins on loopback, to try what needs a device',
+};
+
+/** Every command, in the order in which a new user meets them. */
+export const COMMANDS: readonly CommandDefinition[] = [
+  begin,
+  survey,
+  art,
+  tags,
+  preview,
+  keysNew,
+  keysShow,
+  keysImport,
+  keysCheck,
+  keysRotate,
+  sign,
+  packApk,
+  packAab,
+  packAndroidProject,
+  refit,
+  inspect,
+  compare,
+  version,
+  install,
+  domainsWrite,
+  domainsVerify,
+  domainsExplain,
+  serve,
+  drydockDevice,
+  drydockVerifier,
+  demo,
+  completion,
+];

@@ -1,0 +1,229 @@
+import { resolve } from 'node:path';
+import {
+  BEGIN_KEYS,
+  type BeginAnswers,
+  type BeginKey,
+  checkAnswer,
+  type Found,
+  GIVEN,
+  type Proposal,
+} from '../../core/begin/begin.js';
+import { HullError, type Location } from '../../core/errors.js';
+import { CONFIG_FILE } from '../../core/project/config.js';
+import { beginProject, type ProjectDraft } from '../../core/tasks/begin-project.js';
+import { pathFrom } from '../../core/util/files.js';
+import type { OptionsOf } from '../define-command.js';
+import { siteReading } from '../options/site.js';
+import { columns, safe } from '../terminal/format.js';
+import type { Io } from '../terminal/io.js';
+import { emit, jsonPath } from '../terminal/json.js';
+import type { declare } from './begin.js';
+
+type BeginOptions = OptionsOf<typeof declare>;
+
+/** Option that gives each value, for errors about it. */
+const OPTION_OF: Partial<Record<BeginKey, string>> = {
+  'app.id': '--id',
+  'app.name': '--name',
+  'app.short_name': '--short-name',
+  'app.version': '--app-version',
+  'app.build': '--build',
+  'web.url': '--web-url',
+  'web.start': '--start',
+  'look.icon': '--icon',
+  'android.engine': '--engine',
+};
+
+function answersOf(options: BeginOptions, projectDir: string): BeginAnswers {
+  const given: [BeginKey, string | undefined][] = [
+    ['app.id', options.id],
+    ['app.name', options.name],
+    ['app.short_name', options.shortName],
+    ['app.version', options.appVersion],
+    ['app.build', options.build],
+    ['web.url', options.webUrl],
+    ['web.start', options.start],
+    ['look.icon', options.icon && pathFrom(projectDir, options.icon)],
+    ['android.engine', options.engine],
+  ];
+  const answers: BeginAnswers = {};
+  for (const [key, value] of given) {
+    if (value === undefined) continue;
+    checkAnswer(key, value, { option: OPTION_OF[key] ?? key });
+    answers[key] = value;
+  }
+  return answers;
+}
+
+/** Questions about values, each answer checked as it is typed. */
+async function askFor(
+  io: Io,
+  questions: readonly { readonly key: BeginKey; readonly question: string; readonly shown?: string }[],
+): Promise<Map<BeginKey, Found>> {
+  const { input } = await import('@inquirer/prompts');
+  const answers = new Map<BeginKey, Found>();
+  for (const { key, question, shown } of questions) {
+    const value = await input(
+      {
+        message: question,
+        required: true,
+        ...(shown === undefined ? {} : { default: shown }),
+        validate: (text) => faultOf(key, text.trim(), { option: OPTION_OF[key] ?? key }) ?? true,
+      },
+      { output: process.stderr, signal: io.signal },
+    );
+    answers.set(key, { value: value.trim(), origin: 'your answer' });
+  }
+  return answers;
+}
+
+async function askMissing(io: Io, missing: Proposal['missing']): Promise<Map<BeginKey, Found>> {
+  if (missing.length === 0) return new Map();
+  if (!io.interactive) {
+    const options = missing.map(({ key }) => OPTION_OF[key] ?? key);
+    throw new HullError(
+      'cli.missing-answer',
+      `Not found, and not given: ${missing.map((item) => item.question).join('; ')}.`,
+      {
+        location: { option: options.join(', ') },
+        fix: `Give ${options.map((option) => `${option} <value>`).join(' and ')}.`,
+      },
+    );
+  }
+  return askFor(io, missing);
+}
+
+/** Values that a question may change; the folder and the icon are files, given as options. */
+const CHANGEABLE = BEGIN_KEYS.filter((key) => key !== 'web.folder' && key !== 'look.icon');
+
+/** Shows what was found and lets the user change it, as often as wanted. */
+async function confirm(io: Io, given: ProjectDraft): Promise<ProjectDraft> {
+  if (!io.interactive) return given;
+  const { select, checkbox } = await import('@inquirer/prompts');
+  const context = { output: process.stderr, signal: io.signal };
+  let draft = given;
+  for (;;) {
+    io.note(draftTable(io, draft));
+    const choice = await select(
+      {
+        message: 'Write hull.json with these values?',
+        choices: [
+          { name: 'yes', value: 'yes' },
+          { name: 'change some values', value: 'values' },
+          ...(given.permissions.length > 0
+            ? [{ name: 'edit reasons, or leave permissions out', value: 'permissions' }]
+            : []),
+        ],
+      },
+      context,
+    );
+    if (choice === 'yes') return draft;
+    if (choice === 'values') {
+      const keys = await checkbox(
+        {
+          message: 'Which values do you want to change?',
+          choices: CHANGEABLE.map((key) => ({ name: key, value: key })),
+          pageSize: 14,
+        },
+        context,
+      );
+      const answers = await askFor(
+        io,
+        keys.map((key) => {
+          const shown = draft.found.get(key)?.value;
+          return { key, question: key, ...(shown === undefined ? {} : { shown }) };
+        }),
+      );
+      draft = { ...draft, found: new Map([...draft.found, ...answers]) };
+    } else draft = { ...draft, permissions: await askPermissions(io, given.permissions) };
+  }
+}
+
+async function askPermissions(io: Io, proposed: Proposal['permissions']): Promise<Proposal['permissions']> {
+  const { input } = await import('@inquirer/prompts');
+  const kept: { name: string; reason: string; origin: string }[] = [];
+  for (const { name, reason, origin } of proposed) {
+    const text = await input(
+      { message: `Reason that users read for ${name} (a single - leaves it out)`, default: reason },
+      { output: process.stderr, signal: io.signal },
+    );
+    if (text.trim() !== '-') kept.push({ name, reason: text.trim(), origin });
+  }
+  return kept;
+}
+
+function faultOf(key: BeginKey, value: string, location: Location): string | undefined {
+  try {
+    checkAnswer(key, value, location);
+    return undefined;
+  } catch (error) {
+    if (error instanceof HullError) return error.message;
+    throw error;
+  }
+}
+
+export async function run(io: Io, options: BeginOptions, target: string): Promise<void> {
+  const projectDir = resolve(options.project ?? '.');
+  const reading = siteReading(io, options);
+  const { file, draft, notes } = await beginProject({
+    ...reading,
+    project: options.project,
+    target,
+    answers: answersOf(options, projectDir),
+    complete: async (found, missing) => {
+      reading.end();
+      const asked = await askMissing(io, missing);
+      return confirm(io, { ...found, found: new Map([...found.found, ...asked]) });
+    },
+  }).finally(reading.end);
+  const { permissions, links, entries } = draft;
+  if (io.json) {
+    emit(io, 'begin', {
+      file: jsonPath(io, file),
+      values: BEGIN_KEYS.flatMap((key) => {
+        const item = draft.found.get(key);
+        return item ? [{ key, ...item }] : [];
+      }),
+      permissions,
+      links,
+      shortcuts: entries.shortcuts.map(({ name, url }) => ({ name, url })),
+      shareTarget: entries.share?.action ?? null,
+      notes,
+    });
+    return;
+  }
+  const { paint } = io;
+  io.out(`${paint.bold(CONFIG_FILE)} written in ${projectDir}`);
+  io.out(draftTable(io, draft));
+  for (const note of notes) io.note(`${paint.warn('note')} ${safe(note)}`);
+  if (permissions.length > 0) {
+    io.note(`${paint.warn('note')} The reasons are for users to read: say in your own words what they get.`);
+  }
+  io.note(`${paint.dim('next')} hull survey, then hull keys new`);
+}
+
+/** Everything that goes into hull.json, each value with where it came from. */
+function draftTable(io: Io, { found, permissions, links, entries }: ProjectDraft): string {
+  const { paint } = io;
+  const row = (key: string, value: string, origin: string) => [
+    paint.name(key),
+    safe(value),
+    paint.dim(
+      origin === 'default' || origin === GIVEN
+        ? origin
+        : /^(your|the (pages|browser)|hosted)/.test(origin)
+          ? safe(origin)
+          : `from ${safe(origin)}`,
+    ),
+  ];
+  return columns([
+    ...BEGIN_KEYS.flatMap((key) => {
+      const item = found.get(key);
+      return item ? [row(key, item.value, item.origin)] : [];
+    }),
+    ...permissions.map(({ name, reason, origin }) => row(`permissions.${name}`, reason, origin)),
+    ...links.map(({ host, paths, origin }) => row('links', `${host} ${paths.join(' ')}`, origin)),
+    ...entries.shortcuts.map(({ name, url }) => row('shortcuts', `${name} ${url}`, entries.origin)),
+    ...(entries.share ? [row('share_target', entries.share.action, entries.origin)] : []),
+  ]);
+}

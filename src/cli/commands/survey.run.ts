@@ -1,0 +1,296 @@
+import { countBySeverity, type Finding, reaches, SEVERITIES, type Severity } from '../../core/finding.js';
+import { sheets } from '../../core/site/site.js';
+import { FAMILIES, type Family, familyOf, type Rule } from '../../core/survey/rule.js';
+import { RULES } from '../../core/survey/rules/all.js';
+import { BECAUSE, findRule, type SurveyReport } from '../../core/survey/survey.js';
+import { surveyProject } from '../../core/tasks/survey-project.js';
+import { VERSION } from '../../core/util/version.js';
+import type { OptionsOf } from '../define-command.js';
+import { browserOptions, installedBrowser } from '../options/browser.js';
+import { reportForm, writeReport } from '../options/report.js';
+import { siteReading } from '../options/site.js';
+import type { SurveyOutput } from '../outputs.js';
+import { colorOf, findingText } from '../terminal/findings.js';
+import { columns, count, safe, wrap } from '../terminal/format.js';
+import type { Io } from '../terminal/io.js';
+import { emit, jsonFinding, jsonLocation } from '../terminal/json.js';
+import { knownPassword } from '../terminal/passwords.js';
+import { locationText, sayTask } from '../terminal/say-task.js';
+import type { declare } from './survey.js';
+
+type SurveyOptions = OptionsOf<typeof declare>;
+
+/** Findings that are shown of one rule before the rest is counted. */
+const SHOWN = 3;
+
+const HEADINGS: Readonly<Record<Severity, string>> = {
+  error: 'Errors: the app will not work, or stores will refuse it',
+  warning: 'Warnings: users will notice these',
+  suggestion: 'Suggestions',
+};
+
+export async function run(io: Io, options: SurveyOptions, target: string | undefined): Promise<number> {
+  if (options.explain !== undefined) {
+    explain(io, options.explain);
+    return 0;
+  }
+  const form = reportForm(io, options);
+  const executable = options.browser ? installedBrowser(io, '--browser') : undefined;
+  const reading = siteReading(io, options);
+  const report = await surveyProject({
+    ...reading,
+    project: options.project,
+    target,
+    knownPassword: (name) => knownPassword(io, {}, name),
+    ...(executable === undefined ? {} : { browser: browserFor(io, executable, options) }),
+  }).finally(reading.end);
+  const ok = !reaches(report.findings, options.failOn);
+  const print = (inner: Io, text: string | undefined) => {
+    if (text === undefined) emit(inner, 'survey', surveyDocument(inner, report), ok);
+    else inner.out(text);
+  };
+  const other = form === 'sarif' || form === 'html' ? await otherForm(report, form) : undefined;
+  const reportOf = (inner: Io) =>
+    print(inner, form === 'json' ? undefined : (other ?? reportText(inner, report)));
+  if (options.out === undefined) reportOf(io);
+  else {
+    await writeReport(io, options.out, reportOf);
+    if (io.json) print(io, undefined);
+    else io.out(`${closing(io, report)}.`);
+  }
+  return ok ? 0 : 1;
+}
+
+function browserFor(io: Io, executable: string, options: SurveyOptions) {
+  io.note(io.paint.dim(`using ${executable}`));
+  return {
+    ...browserOptions(io, executable, options),
+    ...(io.verbose ? { onStep: (what: string) => io.note(io.paint.dim(`  ${what}`)) } : {}),
+  };
+}
+
+async function otherForm(report: SurveyReport, form: 'sarif' | 'html'): Promise<string> {
+  if (form === 'html') {
+    const { reportHtml } = await import('../../core/survey/report-html.js');
+    return reportHtml(report, sayTask).trimEnd();
+  }
+  const { reportSarif } = await import('../../core/survey/report-sarif.js');
+  return JSON.stringify(reportSarif(report, VERSION, process.cwd(), sayTask), undefined, 2);
+}
+
+/** The report as a document: everything that the terminal shows, and every finding in full. */
+function surveyDocument(io: Io, report: SurveyReport): SurveyOutput {
+  const { site, browser, findings, verdicts, capabilities } = report;
+  const of = (is: string) => verdicts.filter((verdict) => verdict.is === is);
+  const titles = new Map(RULES.map(({ id, title }) => [id as string, title]));
+  return {
+    site: {
+      kind: site.kind,
+      name: site.name,
+      base: site.base.href,
+      start: site.start.href,
+      pages: site.pages.length,
+      scripts: site.scripts.length,
+      styles: sheets(site).length,
+      files: site.folder?.files.length ?? null,
+      manifest: site.manifest?.name ?? null,
+      workers: site.workers.map(({ url, scope }) => ({ url: url?.href ?? null, scope: scope?.href ?? null })),
+    },
+    browser: browser?.browser ?? null,
+    counts: {
+      ...countBySeverity(findings),
+      ignored: of('ignored').length,
+      passed: of('passed').length,
+      notJudged: of('not-judged').length,
+    },
+    findings: findings.map((finding) => ({
+      ...jsonFinding(io, finding),
+      title: titles.get(finding.code) ?? '',
+      family: familyOf(finding.code),
+    })),
+    capabilities: capabilities.map((row) => ({ ...row, location: jsonLocation(io, row.location) })),
+    rules: verdicts.map((verdict) => ({
+      code: verdict.rule.id,
+      verdict: verdict.is,
+      ...('because' in verdict ? { because: verdict.because } : {}),
+      ...('reason' in verdict ? { reason: verdict.reason } : {}),
+    })),
+    ...(browser
+      ? {
+          views: browser.views.map(({ screenshot: _screenshot, ...view }) => view),
+          failures: {
+            offline: browser.offline,
+            notFound: browser.notFound,
+            serverError: browser.serverError,
+          },
+        }
+      : {}),
+  };
+}
+
+function ruleBlock(io: Io, rule: Rule, findings: readonly Finding[]): string {
+  const color = colorOf(io, rule.severity);
+  const shown = io.verbose ? findings : findings.slice(0, SHOWN);
+  const rest = findings.length - shown.length;
+  return [
+    `  ${color(io.paint.bold(rule.title))}  ${io.paint.dim(rule.id)}`,
+    ...shown.map((finding) => findingText(io, finding, '    ')),
+    ...(rest > 0 ? [`    ${io.paint.dim(`and in ${count(rest, 'more place')}; --verbose shows all`)}`] : []),
+  ].join('\n');
+}
+
+function seen({ site, browser }: SurveyReport): string {
+  return [
+    count(site.pages.length, 'page'),
+    count(site.scripts.length, 'script'),
+    count(sheets(site).length, 'style sheet'),
+    site.manifest?.members ? 'a manifest' : site.manifest ? 'a manifest that cannot be read' : 'no manifest',
+    site.workers.length > 0 ? 'a service worker' : 'no service worker',
+    ...(browser ? [`seen in ${browser.browser}`] : []),
+  ].join(', ');
+}
+
+function closing(io: Io, { findings, verdicts }: SurveyReport): string {
+  const counts = countBySeverity(findings);
+  const of = (is: string) => verdicts.filter((verdict) => verdict.is === is).length;
+  const part = (severity: Severity, text: string) =>
+    counts[severity] > 0 ? colorOf(io, severity)(text) : text;
+  const ignored = of('ignored');
+  return [
+    part('error', count(counts.error, 'error')),
+    part('warning', count(counts.warning, 'warning')),
+    part('suggestion', count(counts.suggestion, 'suggestion')),
+    `${count(of('passed'), 'rule')} passed`,
+    ...(ignored > 0 ? [`${ignored} ignored`] : []),
+    ...(of('not-judged') > 0 ? [`${of('not-judged')} not judged`] : []),
+  ].join(', ');
+}
+
+function reportText(io: Io, report: SurveyReport): string {
+  const { findings, verdicts, site } = report;
+  const { paint } = io;
+  const lines = [`${paint.bold(`Survey of ${safe(site.name)}`)}  ${paint.dim(seen(report))}`];
+  for (const severity of SEVERITIES) {
+    const blocks = verdicts.flatMap(({ rule, is }) => {
+      const own =
+        is === 'found' && rule.severity === severity
+          ? findings.filter((finding) => finding.code === rule.id)
+          : [];
+      return own.length > 0 ? [ruleBlock(io, rule, own)] : [];
+    });
+    if (blocks.length > 0) lines.push('', paint.bold(HEADINGS[severity]), blocks.join('\n\n'));
+  }
+  lines.push(...capabilityLines(io, report), ...ignoredLines(io, report), ...notJudgedLines(io, report));
+  lines.push('', `${closing(io, report)}.`, next(io, report));
+  return lines.join('\n');
+}
+
+function capabilityLines(io: Io, { capabilities, project }: SurveyReport): string[] {
+  if (capabilities.length === 0) return [];
+  const rows = capabilities.map(({ name, does, location, uses, declare, declared }) => [
+    io.paint.name(name),
+    does,
+    safe(locationText(location)) + (uses > 1 ? io.paint.dim(` and ${uses - 1} more`) : ''),
+    project
+      ? declared
+        ? io.paint.good('declared')
+        : declare
+          ? io.paint.bad('not declared')
+          : ''
+      : declare
+        ? io.paint.dim('to be declared')
+        : '',
+  ]);
+  return ['', io.paint.bold('What the pages use of the device'), columns(rows)];
+}
+
+function ignoredLines(io: Io, { verdicts }: SurveyReport): string[] {
+  const rows = verdicts.flatMap((verdict) =>
+    verdict.is === 'ignored'
+      ? [[io.paint.name(verdict.rule.id), count(verdict.count, 'finding'), safe(verdict.reason)]]
+      : [],
+  );
+  return rows.length === 0 ? [] : ['', io.paint.bold('Ignored in hull.json'), columns(rows)];
+}
+
+/** Rules that could not be judged, by the reason. */
+function notJudgedLines(io: Io, { verdicts }: SurveyReport): string[] {
+  const groups = new Map<string, string[]>();
+  for (const verdict of verdicts) {
+    if (verdict.is !== 'not-judged') continue;
+    groups.set(verdict.because, [...(groups.get(verdict.because) ?? []), verdict.rule.id]);
+  }
+  if (groups.size === 0) return [];
+  const lines = [...groups].map(([because, ids]) => {
+    const names =
+      io.verbose || ids.length <= 10
+        ? ids.join(', ')
+        : `${ids.slice(0, 10).join(', ')} and ${ids.length - 10} more`;
+    const how = because === BECAUSE.browser ? ': run again with --browser' : '';
+    return `  ${because}${how}\n    ${io.paint.dim(wrap(names, io.width - 4, '    '))}`;
+  });
+  return ['', io.paint.bold('Not judged'), ...lines];
+}
+
+function next(io: Io, { findings, project, site }: SurveyReport): string {
+  const [first] = findings;
+  const command = first
+    ? `hull survey --explain ${first.code}`
+    : project
+      ? 'hull pack apk'
+      : `hull begin ${site.name}`;
+  const more = first && !project && first.severity !== 'error' ? `, or hull begin ${site.name}` : '';
+  return io.paint.dim(`next: ${command}${more}`);
+}
+
+/** A rule as a document has it. */
+const ruleFacts = ({ id, title, severity, needs, platforms, engines, source, why }: Rule) => ({
+  code: id,
+  family: FAMILIES[familyOf(id)],
+  title,
+  severity,
+  needs,
+  platforms,
+  engines,
+  source,
+  why,
+});
+
+function explain(io: Io, id: string): void {
+  const rules = id === 'all' ? RULES : [findRule(id)];
+  if (io.json) {
+    emit(io, 'survey', { rules: rules.map(ruleFacts) });
+    return;
+  }
+  const [rule] = rules;
+  if (id === 'all' || rule === undefined) listRules(io);
+  else explainRule(io, rule);
+}
+
+function explainRule(io: Io, rule: Rule): void {
+  const { paint } = io;
+  io.out(`${paint.bold(rule.id)}  ${colorOf(io, rule.severity)(rule.severity)}`);
+  io.out(`  ${rule.title}`);
+  io.out(`\n  ${wrap(rule.why, io.width - 4, '  ')}\n`);
+  io.out(
+    columns([
+      [paint.dim('family'), FAMILIES[familyOf(rule.id)]],
+      [paint.dim('concerns'), `${rule.platforms.join(', ')}; engine ${rule.engines.join(' and ')}`],
+      [paint.dim('needs'), rule.needs.length === 0 ? 'nothing but the pages' : rule.needs.join(', ')],
+      [paint.dim('source'), wrap(rule.source, io.width - 14, '            ')],
+      [paint.dim('ignore'), `"survey": { "ignore": { "${rule.id}": "<why it is meant>" } } in hull.json`],
+    ]),
+  );
+}
+
+function listRules(io: Io): void {
+  for (const family of Object.keys(FAMILIES) as Family[]) {
+    io.out(io.paint.bold(FAMILIES[family]));
+    const own = RULES.filter((rule) => familyOf(rule.id) === family);
+    io.out(
+      columns(
+        own.map(({ id, severity, title }) => [io.paint.name(id), colorOf(io, severity)(severity), title]),
+      ),
+    );
+  }
+}

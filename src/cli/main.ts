@@ -1,0 +1,56 @@
+import { HullError } from '../core/errors.js';
+import { run } from './program.js';
+
+/** Milliseconds that what is under way has for cleaning up after itself. */
+const GRACE = 700;
+
+const stop = new AbortController();
+let isListening = false;
+
+/**
+ * Ctrl-C: what is under way cleans up after itself, then the program ends as the signal would have ended it.
+ *
+ * The program listens only from the moment that somebody asks for this signal: until then there is nothing to clean up, and
+ * the system ends it at once, also while a large file is being parsed and nothing could be heard.
+ */
+function stopSignal(): AbortSignal {
+  if (!isListening) listenForStop();
+  isListening = true;
+  return stop.signal;
+}
+
+function listenForStop(): void {
+  for (const signal of ['SIGINT', 'SIGTERM'] as const) {
+    process.once(signal, () => {
+      stop.abort(new HullError('cli.cancelled', 'Cancelled.'));
+      process.stderr.write('\nCancelled. No partial files were left.\n');
+      // Give a write under way the moment that it needs to take its temporary file away.
+      const end = () => process.kill(process.pid, signal);
+      setTimeout(end, GRACE).unref();
+      process.once('beforeExit', end);
+    });
+  }
+}
+
+/** A reader such as `head` may close the pipe before everything is said; that is its right, and no fault. */
+function allowClosedPipe(): void {
+  process.stdout.on('error', (error: NodeJS.ErrnoException) => {
+    if (error.code !== 'EPIPE') throw error;
+    process.exit();
+  });
+}
+
+/** Runs the program with the process's own terminal. */
+export async function main(args: readonly string[]): Promise<void> {
+  allowClosedPipe();
+  const { stdout, stderr, stdin, env } = process;
+  const code = await run(args, {
+    stdout,
+    stderr,
+    stdin,
+    env,
+    stopSignal,
+    isStopping: () => stop.signal.aborted,
+  });
+  if (code !== 0) process.exitCode = code;
+}

@@ -1,0 +1,65 @@
+import { findBrowser } from '../../core/browser/find.js';
+import { type BrowserOptions, runsUnconfined } from '../../core/browser/launch.js';
+import type { Io } from '../terminal/io.js';
+import { type AccessOptions, resolutions } from './site.js';
+
+/** Variables that a browser needs to start, find its fonts and draw; none of them is a secret. */
+const NEEDED = [
+  'PATH',
+  'HOME',
+  'USER',
+  'LANG',
+  'LANGUAGE',
+  'LC_ALL',
+  'LC_CTYPE',
+  'TZ',
+  'TMPDIR',
+  'TEMP',
+  'TMP',
+  'DISPLAY',
+  'WAYLAND_DISPLAY',
+  'XAUTHORITY',
+  'XDG_RUNTIME_DIR',
+  'XDG_CONFIG_HOME',
+  'XDG_CACHE_HOME',
+  'FONTCONFIG_PATH',
+  'FONTCONFIG_FILE',
+  'LD_LIBRARY_PATH',
+  'SystemRoot',
+  'SystemDrive',
+  'USERPROFILE',
+  'APPDATA',
+  'LOCALAPPDATA',
+  'ProgramFiles',
+  'ProgramFiles(x86)',
+] as const;
+
+/** The environment that the browser gets. */
+export function browserEnvironment(env: NodeJS.ProcessEnv): Record<string, string> {
+  return Object.fromEntries(
+    NEEDED.flatMap((name): [string, string][] => {
+      const value = env[name];
+      return value === undefined ? [] : [[name, value]];
+    }),
+  );
+}
+
+/** The browser that is installed. Throws `browser.missing`. @param wanted the option that needs one */
+export const installedBrowser = (io: Io, wanted: string): string =>
+  findBrowser(io.env.HULL_BROWSER, io.env.PATH ?? '', wanted);
+
+/** How a browser is started; notes where it runs without its sandbox. */
+export function browserOptions(io: Io, executable: string, access: AccessOptions): BrowserOptions {
+  if (runsUnconfined()) {
+    io.note(
+      `${io.paint.warn('note')} The browser runs without its sandbox, because this is root. Only look at sites that you trust, or run hull as another user.`,
+    );
+  }
+  return {
+    executable,
+    resolve: resolutions(access.resolve),
+    trustCrawled: access.ca !== undefined,
+    environment: browserEnvironment(io.env),
+    signal: io.signal,
+  };
+}

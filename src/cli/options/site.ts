@@ -1,0 +1,97 @@
+import type { Command, OptionValues } from '@commander-js/extra-typings';
+import { fromSystemError, HullError } from '../../core/errors.js';
+import type { HostAccess, SiteReading } from '../../core/tasks/read-site.js';
+import { readRegularFile } from '../../core/util/files.js';
+import type { Arguments } from '../define-command.js';
+import type { Io } from '../terminal/io.js';
+import { openProgress } from '../terminal/progress.js';
+import { Option } from './typed.js';
+
+const again = (value: string, earlier: readonly string[] = []): readonly string[] => [...earlier, value];
+
+/** How hosts are reached that are not public yet. */
+export const access = <A extends Arguments, O extends OptionValues>(command: Command<A, O>) =>
+  command
+    .addOption(
+      new Option(
+        '--resolve <host=address:port>',
+        'where to find a host that is not public yet; may be given again',
+      ).argParser(again),
+    )
+    .option('--ca <file>', 'certificate authority to trust as well, PEM');
+
+/** How much of a web app is read, and how its host is reached. */
+export const site = <A extends Arguments, O extends OptionValues>(command: Command<A, O>) =>
+  access(
+    command
+      .option('--pages <number>', 'pages to read at most (default: 200 of a host, 50000 of a folder)')
+      .option('--depth <number>', 'links to follow from the start page at most (default: 8)'),
+  );
+
+export interface AccessOptions {
+  readonly resolve?: readonly string[] | undefined;
+  readonly ca?: string | undefined;
+}
+
+export interface SiteOptions extends AccessOptions {
+  readonly pages?: string | undefined;
+  readonly depth?: string | undefined;
+}
+
+function wholeNumber(text: string | undefined, option: string): number | undefined {
+  if (text === undefined) return undefined;
+  if (/^[1-9]\d{0,6}$/.test(text)) return Number(text);
+  throw new HullError('survey.bad-option', `"${text}" is not a number of ${option.slice(2)}.`, {
+    location: { option },
+    fix: 'Give a whole number from 1 on.',
+  });
+}
+
+/** `host[:port]=address:port`, as often as given. Throws `survey.bad-option`. */
+export function resolutions(given: readonly string[] | undefined): Map<string, string> {
+  const map = new Map<string, string>();
+  for (const text of given ?? []) {
+    const match = /^([^=:]+)(?::(\d+))?=(\[[^\]]+\]|[^:]+):(\d+)$/.exec(text);
+    if (!match) {
+      throw new HullError('survey.bad-option', `"${text}" does not say where a host is found.`, {
+        location: { option: '--resolve' },
+        fix: 'Write it as --resolve ferry.saltmarsh.example=127.0.0.1:8443 (port 443 unless the host has one: host:80=…)',
+      });
+    }
+    const [, host = '', port = '443', address = '', to = ''] = match;
+    map.set(`${host.toLowerCase()}:${port}`, `${address}:${to}`);
+  }
+  return map;
+}
+
+/** A certificate authority’s PEM. Throws `survey.bad-option`, `file.missing`. */
+function readCa(file: string): string {
+  let text: string;
+  try {
+    text = readRegularFile(file).toString('utf8');
+  } catch (error) {
+    throw fromSystemError(error, file);
+  }
+  if (text.includes('-----BEGIN CERTIFICATE-----')) return text;
+  throw new HullError('survey.bad-option', 'There is no certificate in this file.', {
+    location: { option: '--ca', file },
+    fix: 'Give the authority’s certificate as PEM (-----BEGIN CERTIFICATE-----).',
+  });
+}
+
+/** Throws `survey.bad-option`, `file.missing`. */
+export function hostAccess({ resolve, ca }: AccessOptions): HostAccess {
+  return { resolve: resolutions(resolve), ...(ca === undefined ? {} : { ca: readCa(ca) }) };
+}
+
+/** How a web app is read; shows how far it is. Close the progress after use. */
+export function siteReading(io: Io, options: SiteOptions): SiteReading & { readonly end: () => void } {
+  const progress = openProgress(io, { doing: 'reading', what: 'files', openWhat: 'addresses' });
+  return {
+    ...hostAccess(options),
+    pages: wholeNumber(options.pages, '--pages'),
+    depth: wholeNumber(options.depth, '--depth'),
+    onProgress: progress.update,
+    end: progress.end,
+  };
+}

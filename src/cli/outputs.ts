@@ -1,0 +1,464 @@
+import type { ArtState } from '../core/art/make.js';
+import type { ArtTarget } from '../core/art/plan.js';
+import type { Opener } from '../core/domains/explain.js';
+import type { AppIds, DocumentKind } from '../core/domains/plan.js';
+import type { Signer } from '../core/domains/signers.js';
+import type { CertificateFacts } from '../core/keys/fingerprint.js';
+import type { RefitState } from '../core/packaging/exported-project.js';
+import type { AttachedDevice } from '../core/platforms/android/bridge/bridge.js';
+import type { Change, SizeChange } from '../core/platforms/android/inspect/compare.js';
+import type { PackageFacts } from '../core/platforms/android/inspect/inspect.js';
+import type { ExcludedFile } from '../core/site/folder.js';
+import type { FailureAnswer, PageView } from '../core/survey/browser-facts.js';
+import type { VersionState } from '../core/tasks/set-version.js';
+import type { VerifiedPackage } from '../core/tasks/sign-package.js';
+import type { JsonFinding, JsonLocation } from './terminal/json.js';
+
+/**
+ * The documents of `--json`, without their envelope. The JSON Schemas in `schema/` are made from these types.
+ *
+ * Files are relative to the project, with `/`; sizes are bytes; times are ISO 8601; fingerprints are `AA:BB:…`.
+ */
+export interface Outputs {
+  begin: BeginOutput;
+  survey: SurveyOutput | RulesOutput;
+  art: ArtOutput | ArtPlanOutput;
+  tags: TagsOutput | TaggedOutput;
+  preview: PreviewOutput;
+  'keys new': NewKeyOutput;
+  'keys import': ImportedKeyOutput;
+  'keys show': ShownKeyOutput;
+  'keys check': CheckedKeysOutput;
+  'keys rotate': RotatedKeyOutput;
+  sign: SignedOutput | VerifiedOutput;
+  'pack apk': PackedOutput | PackedBundleOutput | RecordOutput;
+  'pack aab': PackedOutput | RecordOutput;
+  'pack android-project': SourceProjectOutput;
+  refit: RefitOutput;
+  inspect: InspectOutput;
+  compare: CompareOutput;
+  version: VersionOutput;
+  install: InstallOutput;
+  'domains write': WrittenDomainsOutput;
+  'domains verify': VerifiedDomainsOutput;
+  'domains explain': ExplainedOutput;
+  serve: ServeOutput;
+  'drydock device': DeviceOutput;
+  'drydock verifier': VerifierOutput;
+  demo: DemoOutput;
+}
+
+export interface BeginOutput {
+  readonly file: string;
+  readonly values: readonly { readonly key: string; readonly value: string; readonly origin: string }[];
+  readonly permissions: readonly {
+    readonly name: string;
+    readonly reason: string;
+    readonly origin: string;
+  }[];
+  readonly links: readonly {
+    readonly host: string;
+    readonly paths: readonly string[];
+    readonly origin: string;
+  }[];
+  readonly shortcuts: readonly { readonly name: string; readonly url: string }[];
+  /** Address that what is shared is sent to. */
+  readonly shareTarget: string | null;
+  readonly notes: readonly string[];
+}
+
+export interface SurveyOutput {
+  readonly site: {
+    readonly kind: 'folder' | 'hosted';
+    readonly name: string;
+    readonly base: string;
+    readonly start: string;
+    readonly pages: number;
+    readonly scripts: number;
+    readonly styles: number;
+    readonly files: number | null;
+    readonly manifest: string | null;
+    readonly workers: readonly { readonly url: string | null; readonly scope: string | null }[];
+  };
+  /** Name and version of the browser that looked too. */
+  readonly browser: string | null;
+  readonly counts: Readonly<
+    Record<'error' | 'warning' | 'suggestion' | 'ignored' | 'passed' | 'notJudged', number>
+  >;
+  readonly findings: readonly (JsonFinding & { readonly title: string; readonly family: string })[];
+  readonly capabilities: readonly {
+    readonly name: string;
+    readonly does: string;
+    readonly uses: number;
+    readonly location: JsonLocation;
+    readonly declared: boolean;
+    /** Whether an app has to declare it. */
+    readonly declare: boolean;
+  }[];
+  readonly rules: readonly {
+    readonly code: string;
+    readonly verdict: 'found' | 'passed' | 'ignored' | 'not-judged' | 'not-concerned';
+    readonly because?: string;
+    readonly reason?: string;
+  }[];
+  readonly views?: readonly Omit<PageView, 'screenshot'>[];
+  readonly failures?: {
+    readonly offline: FailureAnswer;
+    readonly notFound: FailureAnswer;
+    readonly serverError: FailureAnswer;
+  };
+  /** The report, where it was written into a file. */
+  readonly report?: string;
+}
+
+/** What `--explain` prints. */
+export interface RulesOutput {
+  readonly rules: readonly {
+    readonly code: string;
+    readonly family: string;
+    readonly title: string;
+    readonly severity: JsonFinding['severity'];
+    readonly needs: readonly string[];
+    readonly platforms: readonly string[];
+    readonly engines: readonly string[];
+    readonly source: string;
+    readonly why: string;
+  }[];
+}
+
+interface ImageOutput {
+  readonly file: string;
+  readonly target: ArtTarget;
+  readonly source: string;
+  readonly purpose: string;
+  readonly scheme: 'light' | 'dark';
+  /** px; 0 for drawings. */
+  readonly width: number;
+  readonly height: number;
+  readonly format: string;
+  readonly background: string;
+  /** Share of the side that is kept by every mask. */
+  readonly safe: number;
+  /** Who asks for it. */
+  readonly asks: string;
+}
+
+export interface ArtOutput {
+  readonly planned: number;
+  readonly counts: Readonly<Record<ArtState, number>>;
+  readonly notes: readonly string[];
+  readonly images: readonly (ImageOutput & { readonly state: ArtState; readonly size: number })[];
+  /** What `look.icon` was set to, where it was. */
+  readonly named: string | null;
+}
+
+/** What `--list` prints. */
+export interface ArtPlanOutput {
+  readonly images: readonly ImageOutput[];
+}
+
+export interface TagsOutput {
+  readonly head: readonly string[];
+  readonly style: string;
+  readonly manifest: Readonly<Record<string, unknown>>;
+}
+
+/** What `--write`, `--check` and `--remove` print. */
+export interface TaggedOutput {
+  readonly files: readonly {
+    readonly file: string;
+    readonly state: 'written' | 'unchanged' | 'removed' | 'off';
+  }[];
+}
+
+export interface PreviewOutput {
+  readonly files: readonly { readonly file: string; readonly size: number }[];
+  readonly shots: readonly {
+    readonly file: string;
+    readonly state: 'written' | 'kept';
+    readonly size: number;
+  }[];
+  readonly browser: string | null;
+  /** Why the pages themselves are not shown. */
+  readonly noBrowser: string | null;
+  readonly labels: readonly {
+    readonly on: string;
+    readonly of: string;
+    readonly shown: string;
+    readonly isCut: boolean;
+  }[];
+  readonly screens: readonly {
+    readonly device: string;
+    readonly orientation: 'portrait' | 'landscape';
+    readonly scheme: 'light' | 'dark';
+    readonly start: 'splash' | 'image' | 'white';
+    /** Whether the page itself is shown. */
+    readonly page: boolean;
+    readonly notes: readonly string[];
+  }[];
+  readonly permissions: readonly {
+    readonly name: string;
+    readonly reason: string;
+    readonly android: string;
+    readonly apple: string;
+  }[];
+  readonly findings: readonly JsonFinding[];
+}
+
+export interface NewKeyOutput {
+  readonly name: string;
+  readonly file: string;
+  readonly alias: string;
+  readonly certificate: CertificateFacts;
+}
+
+export interface ImportedKeyOutput extends NewKeyOutput {
+  readonly from: { readonly file: string; readonly kind: string };
+  readonly findings: readonly JsonFinding[];
+}
+
+export interface ShownKeyOutput {
+  readonly name: string | null;
+  readonly file: string;
+  readonly alias: string | null;
+  readonly certificate: CertificateFacts;
+  readonly fingerprints: {
+    readonly sha256: { readonly colons: string; readonly hex: string; readonly base64: string };
+    readonly sha1: string;
+  };
+  readonly findings: readonly JsonFinding[];
+  readonly lineage: readonly { readonly certificate: CertificateFacts; readonly keeps: readonly string[] }[];
+}
+
+export interface CheckedKeysOutput {
+  readonly keys: readonly string[];
+  readonly findings: readonly JsonFinding[];
+  readonly sheet: string | null;
+}
+
+export interface RotatedKeyOutput {
+  readonly file: string;
+  readonly since: number;
+  readonly keeps: readonly string[];
+  readonly lineage: readonly CertificateFacts[];
+}
+
+export interface SignedOutput {
+  readonly file: string;
+  readonly size: number;
+  readonly kind: 'apk' | 'aab';
+  readonly schemes: readonly string[];
+  readonly certificate: string;
+  /** Signature files of others that were replaced. */
+  readonly removed: readonly string[];
+  readonly realigned: readonly string[];
+}
+
+/** What `--verify-only` prints. */
+export type VerifiedOutput = VerifiedPackage;
+
+export interface PackedOutput {
+  readonly file: string;
+  readonly kind: 'apk' | 'aab';
+  readonly size: number;
+  readonly sha256: string;
+  readonly certificate: string;
+  readonly parts: Readonly<Record<'shell' | 'art' | 'web' | 'signature', number>>;
+  readonly files: { readonly packed: number; readonly leftOut: number };
+  readonly excluded: readonly ExcludedFile[];
+  readonly record: string | null;
+  readonly findings: readonly JsonFinding[];
+  readonly milliseconds: number;
+}
+
+/** What `--from` prints. */
+export interface PackedBundleOutput {
+  readonly file: string;
+  readonly size: number;
+  readonly certificate: string;
+  readonly leftOut: readonly string[];
+  readonly skippedValues: number;
+}
+
+/** What `--verify-record` prints. */
+export interface RecordOutput {
+  readonly record: string;
+  readonly same: boolean;
+  readonly files: number;
+  readonly added: readonly string[];
+  readonly removed: readonly string[];
+  readonly changed: readonly string[];
+}
+
+export interface SourceProjectOutput {
+  readonly folder: string;
+  readonly files: readonly string[];
+}
+
+export type RefitOutput =
+  | { readonly schema: 'unchanged' | 'updated' }
+  | {
+      readonly counts: Readonly<Record<RefitState, number>>;
+      /** Files that are not as they were. */
+      readonly files: readonly { readonly path: string; readonly state: RefitState }[];
+    };
+
+export interface InspectOutput extends PackageFacts {
+  /** The page with a map of sizes, where one was written. */
+  readonly page: string | null;
+}
+
+interface ComparedPackage {
+  readonly file: string;
+  readonly id: string;
+  readonly version: string | null;
+  readonly build: number | null;
+  readonly size: number;
+}
+
+export interface CompareOutput {
+  readonly old: ComparedPackage;
+  readonly new: ComparedPackage;
+  readonly updates: boolean;
+  readonly findings: readonly JsonFinding[];
+  readonly changes: readonly Change[];
+  readonly sizes: readonly SizeChange[];
+  readonly files: {
+    readonly added: readonly string[];
+    readonly removed: readonly string[];
+    readonly changed: readonly string[];
+  };
+}
+
+export interface VersionOutput extends VersionState {
+  readonly before: VersionState | null;
+  /** The package that users have, where one was named. */
+  readonly against: {
+    readonly file: string;
+    readonly version: string | null;
+    readonly build: number | null;
+  } | null;
+}
+
+export interface InstallOutput {
+  readonly file: string;
+  readonly size: number;
+  readonly id: string;
+  readonly version: string | null;
+  readonly build: number | null;
+  readonly device: AttachedDevice;
+  readonly sdk: number;
+  readonly started: boolean;
+}
+
+export interface WrittenDomainsOutput {
+  readonly check: boolean;
+  readonly documents: readonly {
+    readonly kind: DocumentKind | 'manifest';
+    readonly hosts: readonly string[];
+    readonly path: string;
+    readonly file: string;
+    readonly state: 'new' | 'changed' | 'same';
+  }[];
+  readonly certificates: readonly Signer[];
+  readonly apps: AppIds;
+  readonly associatedDomains: { readonly release: readonly string[]; readonly developer: readonly string[] };
+}
+
+export interface VerifiedDomainsOutput {
+  readonly verified: boolean;
+  readonly local: boolean;
+  readonly packages: readonly string[];
+  readonly hosts: readonly {
+    readonly host: string;
+    readonly platforms: readonly {
+      readonly platform: DocumentKind;
+      readonly verified: boolean;
+      readonly says: string;
+      readonly findings: readonly JsonFinding[];
+    }[];
+    readonly findings: readonly JsonFinding[];
+  }[];
+}
+
+interface ExplainedPlatform {
+  readonly opens: Opener;
+  readonly rule: string;
+  readonly location: JsonLocation | null;
+  readonly before: { readonly version: string; readonly opens: Opener } | null;
+  readonly steps?: readonly {
+    readonly holds: boolean;
+    readonly text: string;
+    readonly location: JsonLocation | null;
+  }[];
+}
+
+export interface ExplainedOutput {
+  readonly answers: readonly {
+    readonly url: string;
+    readonly android?: ExplainedPlatform;
+    readonly apple?: ExplainedPlatform;
+    readonly web?: ExplainedPlatform;
+  }[];
+}
+
+export interface ServeOutput {
+  readonly folder: string;
+  readonly hosts: readonly string[];
+  readonly http: { readonly url: string; readonly port: number };
+  readonly https: {
+    readonly url: string;
+    readonly port: number;
+    readonly names: readonly string[];
+    /** File of the authority's certificate. */
+    readonly authority: string;
+    readonly pem: string;
+  } | null;
+  readonly fault: string | null;
+}
+
+export interface DeviceOutput {
+  readonly address: string;
+  readonly sdk: number;
+  readonly dir: string;
+}
+
+export interface VerifierOutput {
+  readonly address: string;
+  readonly hosts: readonly string[];
+  readonly token: string;
+}
+
+export interface DemoOutput {
+  readonly folder: string;
+  readonly package: string;
+  /** The document of each step, by its title. */
+  readonly steps: Readonly<Record<string, unknown>>;
+}
+
+/** What every document begins with. */
+interface Envelope<C extends string> {
+  /** Rises where a member changes its meaning or goes away. */
+  readonly format: 1;
+  /** The words of the command. */
+  readonly command: C;
+  /** Whether it exits with 0. */
+  readonly ok: boolean;
+}
+
+/** What a command prints instead when it fails. */
+export interface ErrorDocument {
+  readonly format: 1;
+  readonly command: string;
+  readonly ok: false;
+  readonly error: {
+    /** As in docs/errors.md; `internal` for a fault of the program itself. */
+    readonly code: string;
+    readonly message: string;
+    readonly location: JsonLocation | null;
+    readonly fix: string | null;
+  };
+}
+
+/** Each command's whole document, with its envelope. */
+export type Documents = { readonly [C in keyof Outputs]: (Envelope<C> & Outputs[C]) | ErrorDocument };

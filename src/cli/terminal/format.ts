@@ -1,0 +1,82 @@
+import stringWidth from 'string-width';
+import wrapAnsi from 'wrap-ansi';
+
+/** Rows of text in columns, two spaces apart; columns named in `right` are aligned at their right. */
+export function columns(
+  rows: readonly (readonly string[])[],
+  right: readonly number[] = [],
+  indent = '  ',
+): string {
+  const widths: number[] = [];
+  for (const row of rows) {
+    row.forEach((cell, index) => {
+      widths[index] = Math.max(widths[index] ?? 0, stringWidth(cell));
+    });
+  }
+  return rows
+    .map((row) =>
+      row
+        .map((cell, index) => {
+          const gap = ' '.repeat((widths[index] ?? 0) - stringWidth(cell));
+          return right.includes(index) ? gap + cell : index === row.length - 1 ? cell : cell + gap;
+        })
+        .join('  '),
+    )
+    .map((line) => indent + line.trimEnd())
+    .join('\n');
+}
+
+/** Bytes as people read them: `812 B`, `34.6 KB`, `1.2 MB` (1 KB is 1,000 bytes, as stores count). */
+export function bytes(count: number): string {
+  if (count < 1000) return `${count} B`;
+  if (count < 999_950) return `${(count / 1000).toFixed(1)} KB`;
+  return `${(count / 1_000_000).toFixed(1)} MB`;
+}
+
+export function percent(part: number, whole: number): string {
+  return whole === 0 ? '0 %' : `${((part / whole) * 100).toFixed(1)} %`;
+}
+
+/** `0.84 s`, `12 ms` */
+export function duration(milliseconds: number): string {
+  return milliseconds < 100 ? `${Math.round(milliseconds)} ms` : `${(milliseconds / 1000).toFixed(2)} s`;
+}
+
+/** Control characters (C0, DEL, C1), line separators, and marks that turn the direction of text (UAX #9). */
+const UNSAFE =
+  // biome-ignore lint/suspicious/noControlCharactersInRegex: control characters are what is replaced
+  /[\u0000-\u001f\u007f-\u009f\u061c\u200e\u200f\u2028\u2029\u202a-\u202e\u2066-\u2069\ufeff]/g;
+
+const escaped = (character: string) => `\\u${character.charCodeAt(0).toString(16).padStart(4, '0')}`;
+
+/** Text that cannot move the cursor or turn the terminal's direction, whatever stands in it. */
+export function safe(text: string): string {
+  return text.replaceAll(UNSAFE, escaped);
+}
+
+/** JSON whose strings are as harmless on a terminal as {@link safe} makes text. */
+export function safeJson(value: unknown): string {
+  // Outside of strings JSON has none of these characters but line feeds.
+  return JSON.stringify(value, undefined, 2).replaceAll(UNSAFE, (character) =>
+    character === '\n' ? character : escaped(character),
+  );
+}
+
+/** Long text in lines of at most `width` cells, each behind `indent`; words stay whole, and lines keep their own indent. */
+export function wrap(text: string, width: number, indent: string): string {
+  return text
+    .split('\n')
+    .map((line) => {
+      if (stringWidth(line) <= width) return line;
+      const own = /^ */.exec(line)?.[0] ?? '';
+      return wrapAnsi(line.trimStart(), Math.max(1, width - own.length))
+        .split('\n')
+        .map((part) => own + part)
+        .join('\n');
+    })
+    .join('\n')
+    .replaceAll('\n', `\n${indent}`);
+}
+
+/** A number with its noun: `1 file`, `3 files`. */
+export const count = (n: number, one: string, many = `${one}s`): string => `${n} ${n === 1 ? one : many}`;

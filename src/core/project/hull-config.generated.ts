@@ -1,0 +1,367 @@
+/* Made from schema/hull.schema.json by npm run schemas. */
+
+/**
+ * What a web app becomes as a native app. JSON with comments; paths are relative to this file; never put a secret in it.
+ */
+export interface HullJson {
+  $schema?: string;
+  /**
+   * Who the app is.
+   */
+  app: {
+    /**
+     * App ID in reverse-domain form. It can never change once the app is published.
+     */
+    id: string;
+    /**
+     * Full name, as stores show it.
+     */
+    name: string;
+    /**
+     * Label under the icon; home screens show 10 to 13 characters.
+     */
+    short_name?: string;
+    /**
+     * Names in other languages, by language tag (BCP 47).
+     */
+    translations?: {
+      [k: string]: {
+        name?: string;
+        short_name?: string;
+      };
+    };
+    /**
+     * Version that users read: one to three integers with dots.
+     */
+    version: string;
+    /**
+     * Version code: an integer that only rises.
+     */
+    build: number;
+  };
+  /**
+   * Where the pages come from. At least one of folder and url.
+   */
+  web: {
+    /**
+     * Folder of built files to pack into the app.
+     */
+    folder?: string;
+    /**
+     * Where the app is hosted. Packed pages are served under its origin, and what is not packed is asked of it.
+     */
+    url?: string;
+    /**
+     * First page, relative to the URL or the folder's root.
+     */
+    start?: string;
+    /**
+     * URL patterns (WHATWG) of the pages that stay in the app; all others open in the browser.
+     */
+    inside?: string[];
+    /**
+     * Hosts that may be asked without TLS, each with the reason.
+     */
+    insecure?: {
+      [k: string]: string;
+    };
+    /**
+     * Pack source maps too.
+     */
+    source_maps?: boolean;
+    /**
+     * Who answers when a page cannot be shown: the app's shell, or the page itself.
+     */
+    errors?: {
+      /**
+       * shell, or the path of a packed page, as in /offline.html.
+       */
+      offline?: string;
+      /**
+       * For 404 and 410.
+       */
+      not_found?: 'page' | 'shell';
+      /**
+       * For 5xx.
+       */
+      server?: 'page' | 'shell';
+    };
+  };
+  /**
+   * What users see before and around the pages. Members as in the web app manifest.
+   */
+  look?: {
+    display?: 'standalone' | 'fullscreen' | 'minimal-ui';
+    orientation?:
+      | 'any'
+      | 'natural'
+      | 'portrait'
+      | 'portrait-primary'
+      | 'portrait-secondary'
+      | 'landscape'
+      | 'landscape-primary'
+      | 'landscape-secondary';
+    /**
+     * Behind the status bar.
+     */
+    theme_color?: string;
+    /**
+     * Before the first page is drawn, and behind the icon.
+     */
+    background_color?: string;
+    /**
+     * Colours for the system's dark scheme; without them the light ones stay.
+     */
+    dark?: {
+      /**
+       * Behind the status bar.
+       */
+      theme_color?: string;
+      /**
+       * Before the first page is drawn.
+       */
+      background_color?: string;
+    };
+    /**
+     * SVG or PNG of the icon.
+     */
+    icon?: string;
+    /**
+     * The window around the pages.
+     */
+    window?: {
+      /**
+       * inset: pages keep clear of bars and cutout; cover: they reach the edges, and keep clear with env(safe-area-inset-*).
+       */
+      edges?: 'inset' | 'cover';
+      keep_screen_on?: boolean;
+      /**
+       * Keeps the pages out of screenshots and the list of recent apps.
+       */
+      secure?: boolean;
+      pull_to_refresh?: boolean;
+    };
+    /**
+     * How images are made from the icon.
+     */
+    art?: {
+      /**
+       * Folder of what is not served with the pages.
+       */
+      out?: string;
+      /**
+       * Behind the logo: a colour, linear-gradient(a, b), or a picture.
+       */
+      background?: string;
+      /**
+       * Behind the logo in dark images.
+       */
+      dark_background?: string;
+      /**
+       * Picture for adaptive icons.
+       */
+      foreground?: string;
+      /**
+       * Picture for maskable icons.
+       */
+      maskable?: string;
+      /**
+       * Picture whose shape is tinted.
+       */
+      monochrome?: string;
+      /**
+       * Picture for dark images.
+       */
+      dark?: string;
+      /**
+       * Picture for the start of the app.
+       */
+      splash?: string;
+      /**
+       * Space around what is drawn, by purpose, as a part of the side.
+       */
+      padding?: {
+        [k: string]: number;
+      };
+    };
+  };
+  /**
+   * Capabilities by their W3C names, each with the reason that users read.
+   */
+  permissions?: {
+    [k: string]: string;
+  };
+  /**
+   * Links that open in the app.
+   */
+  links?: {
+    /**
+     * Name of the host; *.example stands for every host below it.
+     */
+    host: string;
+    /**
+     * Paths whose links open in the app, * for any run of characters; !/admin/* leaves some out.
+     */
+    paths?: (
+      | string
+      | {
+          path: string;
+          /**
+           * Names that the query has to have, each with its value; * for any that is not empty.
+           */
+          query?: {
+            [k: string]: string;
+          };
+          /**
+           * What stands behind the number sign.
+           */
+          fragment?: string;
+          /**
+           * Leaves such links out.
+           */
+          exclude?: boolean;
+          /**
+           * For readers of the documents.
+           */
+          comment?: string;
+        }
+    )[];
+    /**
+     * Whether passwords that are kept for the host may be used in the app.
+     */
+    credentials?: boolean;
+    /**
+     * Folder that this host serves, where it is not web.folder.
+     */
+    folder?: string;
+  }[];
+  /**
+   * Entries of the icon's menu, as in the web app manifest.
+   *
+   * @maxItems 15
+   */
+  shortcuts?: {
+    name: string;
+    short_name?: string;
+    description?: string;
+    url: string;
+  }[];
+  /**
+   * What other apps may share with this one, as in the web app manifest.
+   */
+  share_target?: {
+    action: string;
+    method?: 'GET' | 'POST';
+    enctype?: 'application/x-www-form-urlencoded' | 'multipart/form-data';
+    params: {
+      title?: string;
+      text?: string;
+      url?: string;
+      files?: {
+        name: string;
+        /**
+         * @minItems 1
+         */
+        accept: string[];
+      }[];
+    };
+  };
+  /**
+   * How the survey judges.
+   */
+  survey?: {
+    /**
+     * Rules to ignore, each with the reason. Their findings are still counted.
+     */
+    ignore?: {
+      [k: string]: string;
+    };
+  };
+  android?: {
+    /**
+     * What shows the pages: a web view of the app’s own, or the user’s browser in full screen.
+     */
+    engine?: 'webview' | 'browser';
+    /**
+     * Name of the signing key under keys.
+     */
+    key?: string;
+    /**
+     * Name of the key under keys with which the store signs what users get.
+     */
+    store_key?: string;
+    /**
+     * Application ID, where it must differ from app.id.
+     */
+    id?: string;
+    /**
+     * A scheme of the app's own, whose addresses open in it: ferry in ferry://pier.html.
+     */
+    scheme?: string;
+    /**
+     * What the app is offered on.
+     *
+     * @minItems 1
+     */
+    devices?: ('phone' | 'tablet' | 'desktop')[];
+    /**
+     * What shows the pages where no installed browser presents them by itself: a custom tab, the app's own web view, or none of the app's own, which makes the package smaller.
+     */
+    otherwise?: 'tab' | 'webview' | 'none';
+    /**
+     * Oldest API level that the app is installed on, from 24.
+     */
+    min_sdk?: number;
+  };
+  apple?: {
+    /**
+     * Team ID of ten characters.
+     */
+    team?: string;
+    /**
+     * Bundle identifier, where it must differ from app.id.
+     */
+    id?: string;
+    /**
+     * Bundle identifier of the app clip, where there is one.
+     */
+    clip?: string;
+    /**
+     * Oldest version of the system that the app is installed on, as in 15.0.
+     */
+    min_version?: string;
+  };
+  /**
+   * Signing identities by name. Passwords never stand here.
+   */
+  keys?: {
+    [k: string]: {
+      [k: string]: unknown;
+    } & {
+      /**
+       * PKCS#12 keystore.
+       */
+      file?: string;
+      /**
+       * Alias inside it; the only one where there is one.
+       */
+      alias?: string;
+      /**
+       * Certificate of a key that signs elsewhere, as a store's own does: PEM or DER.
+       */
+      certificate?: string;
+      /**
+       * Name of the key that this one succeeded (hull keys rotate).
+       */
+      succeeds?: string;
+      /**
+       * File in which every signer vouches for the next one.
+       */
+      lineage?: string;
+      /**
+       * API level from which this key counts instead of the one before: 28, or 33 and later. Default: 33.
+       */
+      since?: number;
+    };
+  };
+}

@@ -1,0 +1,112 @@
+import { existsSync } from 'node:fs';
+import { resolve } from 'node:path';
+import {
+  type BeginAnswers,
+  type BeginKey,
+  configPath,
+  type Found,
+  type Proposal,
+  proposeProject,
+  renderConfig,
+} from '../begin/begin.js';
+import { HullError } from '../errors.js';
+import { CONFIG_FILE } from '../project/config.js';
+import { SCHEMA_COPY, writeSchemaCopy } from '../project/schema-copy.js';
+import { listWebFolder } from '../site/folder.js';
+import { readFolderSite } from '../site/read-folder.js';
+import type { Site } from '../site/site.js';
+import { FOLDER_ROOT } from '../site/web-source.js';
+import { writeNewFile } from '../util/files.js';
+import { parseUrl } from '../util/url-path.js';
+import { readHost, type SiteReading } from './read-site.js';
+
+/** What a new `hull.json` says, each value with where it came from. */
+export interface ProjectDraft extends Pick<Proposal, 'permissions' | 'links' | 'entries'> {
+  readonly found: ReadonlyMap<BeginKey, Found>;
+}
+
+export interface BeginOptions extends SiteReading {
+  /** Folder that gets the `hull.json`. */
+  readonly project?: string | undefined;
+  /** Folder of built web files, or the address of a hosted app. */
+  readonly target: string;
+  /** Values that are known; they count before what is found. */
+  readonly answers?: BeginAnswers | undefined;
+  /** Gives what could not be found, and may change the rest; without it, missing values are an error. */
+  readonly complete?:
+    | ((draft: ProjectDraft, missing: Proposal['missing']) => Promise<ProjectDraft>)
+    | undefined;
+}
+
+export interface BegunProject {
+  /** The new `hull.json`. */
+  readonly file: string;
+  readonly draft: ProjectDraft;
+  /** Things seen that the user should know of. */
+  readonly notes: readonly string[];
+}
+
+function configExists(file: string): HullError {
+  return new HullError('begin.config-exists', `There is a ${CONFIG_FILE} here already; it was not touched.`, {
+    location: { file },
+    fix: 'Edit it, or begin in another folder.',
+  });
+}
+
+function iconExists(file: string): HullError {
+  return new HullError(
+    'begin.config-exists',
+    'There is an image already where the hosted icon would be saved; it was not touched.',
+    { location: { file }, fix: 'Name it as the icon, or move it away.' },
+  );
+}
+
+async function readTarget(target: string, reading: SiteReading): Promise<Site> {
+  if (!/^https?:\/\//i.test(target)) {
+    const folder = await listWebFolder(target);
+    const { onProgress } = reading;
+    return readFolderSite(folder, { base: FOLDER_ROOT, ...(onProgress ? { onProgress } : {}) });
+  }
+  const address = parseUrl(target);
+  if (address) return readHost(address, reading);
+  throw new HullError('survey.bad-target', `"${target}" is not a web address.`, {
+    fix: 'Write it in full, as in https://ferry.saltmarsh.example/',
+  });
+}
+
+function missingValues(missing: Proposal['missing']): HullError {
+  return new HullError(
+    'begin.missing-value',
+    `Not found, and not given: ${missing.map(({ question }) => question).join('; ')}.`,
+    {
+      location: { option: missing.map(({ key }) => key).join(', ') },
+      fix: `Give ${missing.map(({ key }) => key).join(' and ')}.`,
+    },
+  );
+}
+
+/**
+ * Reads a web app and writes the `hull.json` that describes it. An existing one is never changed.
+ *
+ * @throws HullError `begin.*`, `web.*`, `net.*`, `manifest.*`, `app.*`, `config.bad-value`, `disk.*`
+ */
+export async function beginProject(options: BeginOptions): Promise<BegunProject> {
+  const { target, answers = {}, complete } = options;
+  const dir = resolve(options.project ?? '.');
+  const file = configPath(dir);
+  if (existsSync(file)) throw configExists(file);
+  const site = await readTarget(target, options);
+  const webDir = site.kind === 'hosted' ? undefined : target;
+  const { missing, notes, icon, ...proposed } = proposeProject(site, dir, webDir, answers);
+  if (missing.length > 0 && !complete) throw missingValues(missing);
+  const draft = complete ? await complete(proposed, missing) : proposed;
+  const values = new Map([...draft.found].map(([key, { value }]) => [key, value]));
+  const text = renderConfig(values, `./${SCHEMA_COPY}`, draft);
+  if (icon !== undefined) {
+    const iconFile = resolve(dir, icon.path);
+    await writeNewFile(iconFile, icon.bytes, 0o644, () => iconExists(iconFile));
+  }
+  await writeNewFile(file, new TextEncoder().encode(text), 0o644, () => configExists(file));
+  await writeSchemaCopy(dir);
+  return { file, draft, notes };
+}

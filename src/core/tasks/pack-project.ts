@@ -1,0 +1,225 @@
+import { join } from 'node:path';
+import { type App, resolveApp } from '../app/app.js';
+import { ART_CACHE } from '../art/icon-set.js';
+import { artInputs } from '../art/project-art.js';
+import { fromSystemError, HullError } from '../errors.js';
+import type { Finding } from '../finding.js';
+import { chooseKey } from '../keys/open.js';
+import { findIconSource } from '../platforms/android/app/icon-source.js';
+import { type AndroidOptions, readAndroidOptions } from '../platforms/android/app/options.js';
+import type { PackageKind } from '../platforms/android/inspect/package-kind.js';
+import {
+  type ContentRequest,
+  debugApp,
+  type PackReport,
+  packAndroid,
+  packedFiles,
+} from '../platforms/android/package/pack.js';
+import { compareRecord, readRecord, recordOf } from '../platforms/android/package/record.js';
+import { universalApk } from '../platforms/android/package/universal.js';
+import { jarSignerName } from '../platforms/android/signing/jar-names.js';
+import type { SigningPlan } from '../platforms/android/signing/sign.js';
+import { type Project, readProject } from '../project/project.js';
+import type { ExcludedFile } from '../site/folder.js';
+import { fileSha256, readRegularFile, replaceFile } from '../util/files.js';
+import { VERSION } from '../util/version.js';
+import { checkOrigin } from './check-origin.js';
+import { DEFAULT_OUT } from './gather-domains.js';
+import { openDebugKey } from './key-files.js';
+import { packFindings } from './pack-findings.js';
+import { openSigning, type PasswordOf } from './passwords.js';
+import type { HostAccess } from './read-site.js';
+
+export interface PackOptions extends HostAccess {
+  /** Folder of `hull.json`; by default the working folder. */
+  readonly project?: string | undefined;
+  /** `apk` is installed; `aab` is the bundle that a store makes packages from. */
+  readonly kind?: PackageKind | undefined;
+  /** Folder for the package; by default `out` of the project. */
+  readonly out?: string | undefined;
+  /** Key of `hull.json` to sign with; by default `android.key`. */
+  readonly key?: string | undefined;
+  readonly password: PasswordOf;
+  /** File of the debug key: packs for web inspectors, signed with that key unless another is named. Stores refuse it. */
+  readonly debugKey?: string | undefined;
+  /** Writes a bill of materials (CycloneDX 1.6) beside the package. */
+  readonly record?: boolean | undefined;
+  /** `skip` packs for the browser engine although the host does not name the key yet. */
+  readonly originCheck?: 'skip' | undefined;
+  readonly signal?: AbortSignal | undefined;
+  /** Called with files of the web folder. */
+  readonly onProgress?: ((done: number, total: number) => void) | undefined;
+}
+
+export interface PackedProject extends Omit<PackReport, 'recorded'> {
+  readonly kind: PackageKind;
+  /** SHA-256 of the package, in hexadecimal. */
+  readonly sha256: string;
+  /** The bill of materials, where one was asked for. */
+  readonly record?: string;
+  /** Files of the web folder that were left out, and why. */
+  readonly excluded: readonly ExcludedFile[];
+  /** What users will not get as `hull.json` says. */
+  readonly findings: readonly Finding[];
+  /** What was packed. */
+  readonly app: App;
+  readonly android: AndroidOptions;
+}
+
+async function contentOf(project: Project, kind: PackageKind, debuggable: boolean): Promise<ContentRequest> {
+  const app = await resolveApp(project);
+  return {
+    kind,
+    app,
+    android: readAndroidOptions(project),
+    art: artInputs(project, await findIconSource(project, app.folder)),
+    artCacheDir: join(project.dir, ART_CACHE),
+    debuggable,
+  };
+}
+
+/** Who signs: the key that is named, or for packages that are never released one of their own. */
+async function signerOf(
+  project: Project,
+  { debugKey, key: wanted, password }: PackOptions,
+): Promise<{ readonly signerName: string; readonly plan: Promise<SigningPlan> }> {
+  if (debugKey !== undefined && wanted === undefined) {
+    const plan = openDebugKey(debugKey);
+    plan.catch(() => undefined);
+    return { signerName: 'DEBUG', plan };
+  }
+  const key = chooseKey(project, wanted);
+  const { plan } = await openSigning(project, key, password);
+  return { signerName: jarSignerName(key.config.alias ?? key.name), plan };
+}
+
+async function writeRecord(report: PackReport, app: App, kind: PackageKind): Promise<string> {
+  const file = `${report.file}.cdx.json`;
+  const bom = recordOf(app, kind, report.recorded ?? [], VERSION);
+  await replaceFile(file, new TextEncoder().encode(`${JSON.stringify(bom, undefined, 2)}\n`));
+  return file;
+}
+
+const outDir = (project: Project, out: string | undefined) => out ?? join(project.dir, DEFAULT_OUT);
+
+/**
+ * Makes a signed Android package of a project, and reads it back before it counts.
+ *
+ * @throws HullError `config.*`, `app.*`, `web.*`, `art.*`, `keys.*`, `domains.not-named`, `disk.*`
+ */
+export async function packProject(options: PackOptions): Promise<PackedProject> {
+  const { kind = 'apk' } = options;
+  const project = readProject(options.project ?? '.');
+  const debuggable = options.debugKey !== undefined;
+  // Opening a keystore takes long on purpose; it goes on while the folder is read and compressed.
+  const { signerName, plan: identity } = await signerOf(project, options);
+  const content = await contentOf(project, kind, debuggable);
+  const { android } = content;
+  if (android.engine === 'browser' && !debuggable && options.originCheck !== 'skip') {
+    await checkOrigin(project, content.app, await identity, options);
+  }
+  const report = await packAndroid({
+    ...content,
+    signerName,
+    identity,
+    outDir: outDir(project, options.out),
+    record: options.record ?? false,
+    ...(options.signal ? { signal: options.signal } : {}),
+    ...(options.onProgress ? { onProgress: options.onProgress } : {}),
+  });
+  const { recorded, ...rest } = report;
+  const app = debuggable ? debugApp(content.app) : content.app;
+  return {
+    ...rest,
+    kind,
+    sha256: await fileSha256(report.file),
+    ...(recorded ? { record: await writeRecord(report, content.app, kind) } : {}),
+    excluded: content.app.folder?.leftOut ?? [],
+    findings: await packFindings(project, app, android, debuggable),
+    app,
+    android,
+  };
+}
+
+export interface PackFromOptions {
+  /** Folder of `hull.json`, for the key. */
+  readonly project?: string | undefined;
+  /** An `.aab` file, anyone's. */
+  readonly bundle: string;
+  readonly out?: string | undefined;
+  readonly key?: string | undefined;
+  readonly password: PasswordOf;
+  readonly signal?: AbortSignal | undefined;
+}
+
+export interface PackedBundle {
+  readonly file: string;
+  /** Bytes. */
+  readonly size: number;
+  /** SHA-256 of the signing certificate, with colons. */
+  readonly certificate: string;
+  /** Modules of the bundle that are not in the package: a store delivers them on demand. */
+  readonly leftOut: readonly string[];
+  /** Resource values for kinds of devices that are not distinguished here. */
+  readonly skippedValues: number;
+}
+
+/**
+ * Makes one package of everything in a bundle, for trying it.
+ *
+ * @throws HullError `bundle.malformed`, `package.unknown`, `keys.*`, `disk.*`
+ */
+export async function packFromBundle(options: PackFromOptions): Promise<PackedBundle> {
+  const project = readProject(options.project ?? '.');
+  const key = chooseKey(project, options.key);
+  const { plan } = await openSigning(project, key, options.password);
+  const { passedOver, ...report } = await universalApk({
+    file: options.bundle,
+    outDir: outDir(project, options.out),
+    plan,
+    signerName: jarSignerName(key.config.alias ?? key.name),
+    ...(options.signal ? { signal: options.signal } : {}),
+  });
+  return { ...report, skippedValues: passedOver };
+}
+
+export interface VerifyRecordOptions {
+  readonly project?: string | undefined;
+  readonly kind?: PackageKind | undefined;
+  readonly debuggable?: boolean | undefined;
+  /** A bill of materials that packing wrote. */
+  readonly record: string;
+}
+
+export interface VerifiedRecord {
+  readonly record: string;
+  /** Whether packing today gives the same files. */
+  readonly same: boolean;
+  /** Files that would be packed. */
+  readonly files: number;
+  readonly added: readonly string[];
+  readonly removed: readonly string[];
+  readonly changed: readonly string[];
+}
+
+/**
+ * Rebuilds what would be packed and compares it with a record. Nothing is signed or written.
+ *
+ * @throws HullError `record.malformed`, `file.missing`, and as {@link packProject}
+ */
+export async function verifyRecord(options: VerifyRecordOptions): Promise<VerifiedRecord> {
+  const { record, kind = 'apk', debuggable = false } = options;
+  const project = readProject(options.project ?? '.');
+  let text: string;
+  try {
+    text = readRegularFile(record).toString('utf8');
+  } catch (error) {
+    const known = fromSystemError(error, record);
+    throw known instanceof HullError ? known : error;
+  }
+  const recorded = readRecord(text, record);
+  const files = await packedFiles(await contentOf(project, kind, debuggable));
+  const found = compareRecord(recorded, files);
+  const same = found.added.length + found.removed.length + found.changed.length === 0;
+  return { record, same, files: files.length, ...found };
+}

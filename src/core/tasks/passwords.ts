@@ -1,0 +1,52 @@
+import { type NamedKey, openIdentity, readKeystoreFile } from '../keys/open.js';
+import type { KeystoreEntry } from '../keys/pkcs12.js';
+import { openPlan, originalKey } from '../platforms/android/signing/plan.js';
+import type { SigningPlan } from '../platforms/android/signing/sign.js';
+import type { Project } from '../project/project.js';
+
+/** A keystore whose password is needed. */
+export interface Keystore {
+  /** Name of its key in `hull.json`; `undefined` for a file that is not named there. */
+  readonly name: string | undefined;
+  /** The file, as it was written. */
+  readonly path: string;
+}
+
+/** Gives the password of a keystore: from an environment, a vault, a person. May throw `keys.password-missing`. */
+export type PasswordOf = (keystore: Keystore) => string | Promise<string>;
+
+/** Opens a key's keystore. Throws `keys.*`. */
+export async function openKey(
+  key: Pick<NamedKey, 'path' | 'file'> & {
+    readonly name: string | undefined;
+    readonly alias: string | undefined;
+  },
+  password: PasswordOf,
+): Promise<KeystoreEntry> {
+  // Read before the password is asked for, so that nobody types one for a file that is missing.
+  readKeystoreFile(key.file);
+  return openIdentity(key.file, key.alias, await password({ name: key.name, path: key.path }));
+}
+
+/**
+ * Opens what a key signs with; where it succeeds another, that one too. All passwords are obtained first, and the keystores
+ * are opened afterwards, which takes long on purpose.
+ *
+ * @returns the plan still on its way, so that other work goes on meanwhile
+ */
+export async function openSigning(
+  project: Project,
+  key: NamedKey,
+  password: PasswordOf,
+): Promise<{ readonly plan: Promise<SigningPlan> }> {
+  const first = key.config.succeeds === undefined ? key : originalKey(project, key);
+  const passwords = new Map<string, string>();
+  for (const one of new Set([key, first])) {
+    readKeystoreFile(one.file);
+    passwords.set(one.name, await password({ name: one.name, path: one.path }));
+  }
+  const plan = openPlan(project, key, async ({ name }) => passwords.get(name) ?? '');
+  // It is awaited late; until then a failure is nobody's.
+  plan.catch(() => undefined);
+  return { plan };
+}

@@ -1,0 +1,63 @@
+import type { Project } from '../project/project.js';
+import { crawlSite } from '../site/crawl.js';
+import { scanFolder } from '../site/folder.js';
+import { type ReadFolderOptions, readFolderSite } from '../site/read-folder.js';
+import type { Site } from '../site/site.js';
+import { baseOf, parseUrl } from '../util/url-path.js';
+
+/** How hosts are reached that are not public yet. */
+export interface HostAccess {
+  /** `host:port` → `address:port`. */
+  readonly resolve?: ReadonlyMap<string, string> | undefined;
+  /** PEM of a certificate authority to trust as well. */
+  readonly ca?: string | undefined;
+}
+
+/** How much of a web app is read. */
+export interface SiteReading extends HostAccess {
+  /** Pages to read at most; by default 200 of a host and 50,000 of a folder. */
+  readonly pages?: number | undefined;
+  /** Links to follow from the start page at most; by default 8. */
+  readonly depth?: number | undefined;
+  /** Called as pages or files are read; `total` is infinite where nobody knows it. */
+  readonly onProgress?: ((done: number, total: number) => void) | undefined;
+}
+
+/** Reads a hosted app. Throws HullError `net.*`. */
+export function readHost(
+  address: URL,
+  { pages, depth, ca, resolve, onProgress }: SiteReading,
+): Promise<Site> {
+  return crawlSite(address, {
+    ...(pages === undefined ? {} : { maxPages: pages }),
+    ...(depth === undefined ? {} : { maxDepth: depth }),
+    ...(ca === undefined ? {} : { ca }),
+    resolve: resolve ?? new Map(),
+    ...(onProgress ? { onProgress: (done: number) => onProgress(done, Number.POSITIVE_INFINITY) } : {}),
+  });
+}
+
+/**
+ * Reads a folder as its project serves it; without a project as the root of a host.
+ *
+ * @param dir as it is written: locations in the site begin with it
+ * @throws HullError `web.*`
+ */
+export async function readWebFolder(
+  dir: string,
+  project: Project | undefined,
+  { pages, onProgress, prepare }: SiteReading & Pick<ReadFolderOptions, 'prepare'>,
+): Promise<Site> {
+  const folder = await scanFolder(dir);
+  const { url, start } = project?.settings.web ?? {};
+  const address = url === undefined ? undefined : parseUrl(url);
+  const base = address && baseOf(address);
+  const first = base && start !== undefined ? parseUrl(start, base) : undefined;
+  return readFolderSite(folder, {
+    ...(base ? { base } : {}),
+    ...(first ? { start: first } : {}),
+    ...(pages === undefined ? {} : { maxPages: pages }),
+    ...(prepare ? { prepare } : {}),
+    ...(onProgress ? { onProgress } : {}),
+  });
+}

@@ -1,0 +1,93 @@
+import { existsSync } from 'node:fs';
+import { join } from 'node:path';
+import { resolveApp } from '../app/app.js';
+import { ART_CACHE } from '../art/icon-set.js';
+import { launcherIcon } from '../art/launcher-icon.js';
+import { artInputs } from '../art/project-art.js';
+import type { SayTask } from '../errors.js';
+import { exportProject, projectOf, type RefitResult, refitExported } from '../packaging/exported-project.js';
+import { findIconSource } from '../platforms/android/app/icon-source.js';
+import { appInEngine, readAndroidOptions } from '../platforms/android/app/options.js';
+import { type ProjectFile, projectFiles } from '../platforms/android/project/export.js';
+import { CONFIG_FILE } from '../project/config.js';
+import { type Project, readProject } from '../project/project.js';
+import { isSchemaCurrent, writeSchemaCopy } from '../project/schema-copy.js';
+import { shownPath } from '../util/files.js';
+import { packagedPath } from '../util/packaged.js';
+import { VERSION } from '../util/version.js';
+
+const DEFAULT_FOLDER = 'out/android-project';
+const SHELL_SOURCES = 'shell/android/src/main/java';
+
+export interface SourceProjectOptions {
+  /** Folder of `hull.json`. */
+  readonly project?: string | undefined;
+  /** Folder for the source project; by default `out/android-project` of the project. */
+  readonly out?: string | undefined;
+  readonly signal?: AbortSignal | undefined;
+  /** How tasks are named in its README. */
+  readonly say?: SayTask | undefined;
+}
+
+export interface SourceProject {
+  readonly folder: string;
+  /** Paths below the folder. */
+  readonly files: readonly string[];
+}
+
+async function filesOf(project: Project, say: SayTask | undefined): Promise<ProjectFile[]> {
+  const app = await resolveApp(project);
+  const options = readAndroidOptions(project);
+  const inputs = artInputs(project, await findIconSource(project, app.folder));
+  const icon = await launcherIcon(inputs, join(project.dir, ART_CACHE));
+  return projectFiles(appInEngine(app, options.engine), icon, options, packagedPath(SHELL_SOURCES), say);
+}
+
+/**
+ * Writes the app as a source project that the platform's usual build opens.
+ *
+ * @throws HullError `project.exists`, `project.folder-not-empty`, `config.*`, `app.*`, `web.*`, `art.*`
+ */
+export async function packSourceProject(options: SourceProjectOptions): Promise<SourceProject> {
+  const project = readProject(options.project ?? '.');
+  const folder = options.out ?? shownPath(join(project.dir, DEFAULT_FOLDER));
+  const files = await filesOf(project, options.say);
+  await exportProject({
+    dir: folder,
+    projectDir: project.dir,
+    files,
+    version: VERSION,
+    ...(options.signal ? { signal: options.signal } : {}),
+  });
+  return { folder, files: files.map(({ path }) => path) };
+}
+
+export interface RefitOptions {
+  /** A source project, or the folder of a `hull.json`. */
+  readonly folder?: string | undefined;
+  /** `check` writes nothing. */
+  readonly mode?: 'write' | 'check' | undefined;
+  readonly say?: SayTask | undefined;
+}
+
+export type Refitted =
+  /** A project's own schema copy. */
+  | { readonly of: 'config'; readonly schema: 'unchanged' | 'updated' }
+  | { readonly of: 'source project'; readonly files: readonly RefitResult[] };
+
+/**
+ * Brings an exported project up to date, with edits kept; or the copy of the schema beside a `hull.json`.
+ *
+ * @throws HullError `project.not-exported`, `config.*`, and as {@link packSourceProject}
+ */
+export async function refitProject(options: RefitOptions): Promise<Refitted> {
+  const { folder = '.', mode = 'write' } = options;
+  if (existsSync(join(folder, CONFIG_FILE))) {
+    const { dir } = readProject(folder);
+    const isCurrent = isSchemaCurrent(dir);
+    if (!isCurrent && mode === 'write') await writeSchemaCopy(dir);
+    return { of: 'config', schema: isCurrent ? 'unchanged' : 'updated' };
+  }
+  const files = await filesOf(readProject(projectOf(folder)), options.say);
+  return { of: 'source project', files: await refitExported({ dir: folder, files, version: VERSION, mode }) };
+}

@@ -1,0 +1,123 @@
+import { existsSync } from 'node:fs';
+import { join, resolve } from 'node:path';
+import type { BrowserOptions } from '../browser/launch.js';
+import type { HostVerdict } from '../domains/verify.js';
+import { HullError } from '../errors.js';
+import { CONFIG_FILE } from '../project/config.js';
+import { type Project, readProject } from '../project/project.js';
+import { type SurveyReport, surveySite } from '../survey/survey.js';
+import { baseOf, parseUrl } from '../util/url-path.js';
+import { gatherDomains, judge } from './gather-domains.js';
+import type { PasswordOf } from './passwords.js';
+import { readHost, readWebFolder, type SiteReading } from './read-site.js';
+
+export interface SurveyOptions extends SiteReading {
+  /** Folder of `hull.json`, where there is one. */
+  readonly project?: string | undefined;
+  /** A folder or an address to survey; by default the project's folder, else its address. */
+  readonly target?: string | undefined;
+  /** Looks with a real browser too. */
+  readonly browser?: BrowserOptions | undefined;
+  /** Gives passwords that are known without asking; without one, documents are judged without the project's certificate. */
+  readonly knownPassword?: ((name: string) => string | undefined) | undefined;
+}
+
+/** What is surveyed: the target that was named, else the project’s folder or address. */
+type Target = { readonly project?: Project } & ({ readonly folder: string } | { readonly url: URL });
+
+const projectIn = (dir: string) => (existsSync(join(dir, CONFIG_FILE)) ? readProject(dir) : undefined);
+
+function ownTarget(project: Project, projectDir: string): Target {
+  const { folder, url } = project.settings.web;
+  if (folder !== undefined) return { folder: join(projectDir === '.' ? '' : projectDir, folder), project };
+  const address = url === undefined ? undefined : parseUrl(url);
+  if (address !== undefined) return { url: address, project };
+  throw new HullError(
+    'config.bad-value',
+    'Neither web.folder nor web.url is set: there is nothing to survey.',
+    {
+      location: project.location('/web'),
+      fix: 'Name the folder of built files, or the address where the app is hosted.',
+    },
+  );
+}
+
+/** A target with the project that it belongs to, if it is the project's own. */
+function namedTarget(named: string, project: Project | undefined): Target {
+  const { folder, url } = project?.settings.web ?? {};
+  if (/^https?:\/\//i.test(named)) {
+    const address = parseUrl(named);
+    if (address === undefined) {
+      throw new HullError('survey.bad-target', `"${named}" is not a web address.`, {
+        fix: 'Write it as in https://ferry.saltmarsh.example/',
+      });
+    }
+    const own = url === undefined ? undefined : parseUrl(url);
+    const isOwn = own?.origin === address.origin && address.pathname.startsWith(baseOf(own).pathname);
+    return { url: address, ...(project && isOwn ? { project } : {}) };
+  }
+  const isOwn = project && folder !== undefined && resolve(named) === project.resolve(folder);
+  return { folder: named, ...(isOwn ? { project } : {}) };
+}
+
+function chooseTarget(named: string | undefined, projectDir: string): Target {
+  if (named !== undefined) return namedTarget(named, projectIn(projectDir));
+  // Where hull.json is missing, reading it says so, and how to make one.
+  return ownTarget(readProject(projectDir), projectDir);
+}
+
+/**
+ * What the hosts of the project's links say of the app: of a folder those that serve it, of a hosted app its own.
+ *
+ * @returns `undefined` where there are none, or the project is not complete enough to be compared with
+ */
+async function associationOf(
+  target: Target,
+  options: SurveyOptions,
+): Promise<readonly HostVerdict[] | undefined> {
+  const { project } = target;
+  if (project === undefined || project.settings.links.length === 0) return undefined;
+  const url = 'url' in target ? target.url : undefined;
+  const password: PasswordOf = ({ name }) => (name && options.knownPassword?.(name)) || '';
+  try {
+    const gathered = await gatherDomains({
+      project: project.dir,
+      password,
+      certificates: 'if-known',
+      isKnown: (name) => options.knownPassword?.(name) !== undefined,
+      resolve: options.resolve,
+      ca: options.ca,
+    });
+    const hosts = gathered.plans
+      .map(({ host }) => host)
+      .filter((host) => (url === undefined ? gathered.folderOf(host).served : url.hostname === host));
+    if (hosts.length === 0) return undefined;
+    return await judge(gathered, hosts, {
+      source: url === undefined ? 'folders' : 'hosts',
+      unknownCertificate: 'passes',
+      resolve: options.resolve,
+      ca: options.ca,
+    });
+  } catch (error) {
+    // Whatever is wrong with the project is reported by the task that needs it right.
+    if (error instanceof HullError) return undefined;
+    throw error;
+  }
+}
+
+/**
+ * Says what stands between a web app and a good native app.
+ *
+ * @throws HullError `config.*`, `web.*`, `net.*`, `browser.*`, `survey.bad-target`
+ */
+export async function surveyProject(options: SurveyOptions): Promise<SurveyReport> {
+  const target = chooseTarget(options.target, options.project ?? '.');
+  const site =
+    'url' in target
+      ? await readHost(target.url, options)
+      : await readWebFolder(target.folder, target.project, options);
+  const browser =
+    options.browser && (await (await import('../survey/browser/run.js')).browseSite(site, options.browser));
+  const association = await associationOf(target, options);
+  return surveySite({ site, project: target.project, browser, ...(association ? { association } : {}) });
+}

@@ -1,0 +1,127 @@
+import { readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { fromSystemError, HullError, task, withTasks } from '../errors.js';
+import { type Project, readProject } from '../project/project.js';
+import type { Site } from '../site/site.js';
+import { hasBlock, removeBlock } from '../tags/place.js';
+import { type TagsRequest, taggedManifest, taggedPage, tagsInput } from '../tags/project-tags.js';
+import { blockLines, headTags, manifestMembers, styleRules } from '../tags/tags.js';
+import { replaceFile, shownPath } from '../util/files.js';
+import { readWebFolder, type SiteReading } from './read-site.js';
+
+export interface TagsOptions {
+  /** Folder of `hull.json`. */
+  readonly project?: string | undefined;
+  /** Path that the site is served below; by default that of `web.url`. */
+  readonly base?: string | undefined;
+  /** `off` stops zooming, which low-vision users need. */
+  readonly zoom?: 'free' | 'off' | undefined;
+  readonly onProgress?: SiteReading['onProgress'];
+}
+
+export interface WriteTagsOptions extends TagsOptions {
+  /** Pages or templates; by default all of the web folder. */
+  readonly pages?: readonly string[] | undefined;
+  readonly mode: 'write' | 'check' | 'remove';
+}
+
+export interface TaggedFile {
+  readonly file: string;
+  /** `off`: with `check`, not as it should be. */
+  readonly state: 'written' | 'unchanged' | 'removed' | 'off';
+}
+
+export interface PrintedTags {
+  /** Lines of the head, in the form asked for. */
+  readonly head: readonly string[];
+  /** The styles, without their element. */
+  readonly style: string;
+  /** Both, as they are put between the marks. */
+  readonly block: readonly string[];
+  /** Address of the manifest from the root of the host. */
+  readonly manifest: string;
+  /** Its members. */
+  readonly members: Readonly<Record<string, unknown>>;
+}
+
+async function siteOf(project: Project, onProgress: SiteReading['onProgress']): Promise<Site | undefined> {
+  const { folder } = project.settings.web;
+  if (folder === undefined) return undefined;
+  // Judged as it is without what was put in place: else putting it twice would put less.
+  const reading = { prepare: removeBlock, ...(onProgress ? { onProgress } : {}) };
+  return readWebFolder(shownPath(project.resolve(folder)), project, reading);
+}
+
+async function requestOf(options: TagsOptions): Promise<TagsRequest> {
+  const project = readProject(options.project ?? '.');
+  return {
+    project,
+    site: await siteOf(project, options.onProgress),
+    zoom: options.zoom ?? 'free',
+    ...(options.base === undefined ? {} : { base: options.base }),
+  };
+}
+
+/** The tags, styles and manifest members to paste. Throws HullError `config.*`, `web.*`. */
+export async function printTags(
+  options: TagsOptions & { readonly form?: 'html' | 'jsx' },
+): Promise<PrintedTags> {
+  const request = await requestOf(options);
+  const input = tagsInput(request);
+  const head = headTags(input, request.site);
+  const style = styleRules(request.site);
+  const form = options.form ?? 'html';
+  return {
+    head: blockLines(head, '', form),
+    style,
+    block: blockLines(head, style, form),
+    manifest: join(input.base, input.manifest),
+    members: { ...manifestMembers(input) },
+  };
+}
+
+function read(file: string): string {
+  try {
+    return readFileSync(file, 'utf8');
+  } catch (error) {
+    throw fromSystemError(error, file);
+  }
+}
+
+/** The pages that are meant: those named, else all of the web folder (to check or remove: those with the block). */
+function pagesOf(site: Site | undefined, { pages = [], mode }: WriteTagsOptions): readonly string[] {
+  if (pages.length > 0) return pages;
+  const all = site?.pages.map(({ name }) => name) ?? [];
+  if (all.length === 0) {
+    throw new HullError('tags.no-pages', 'There is no web folder whose pages could be meant.', {
+      location: { option: 'pages' },
+      fix: withTasks`Name the pages or templates: ${task('writeTags', 'app/layout.tsx')}`,
+    });
+  }
+  return mode === 'write' ? all : all.filter((file) => hasBlock(read(file)));
+}
+
+/**
+ * Puts the tags between two marks in each page and adds to the manifest what it lacks; checks them; or removes them.
+ *
+ * @throws HullError `tags.*`, `config.*`, `web.*`, `disk.*`
+ */
+export async function writeTags(options: WriteTagsOptions): Promise<readonly TaggedFile[]> {
+  const { mode } = options;
+  const request = await requestOf(options);
+  const results: TaggedFile[] = [];
+  for (const file of pagesOf(request.site, options)) {
+    const text = read(file);
+    const wanted = mode === 'remove' ? removeBlock(file, text) : taggedPage(request, file, text);
+    const isSame = wanted === text;
+    if (!isSame && mode !== 'check') await replaceFile(file, new TextEncoder().encode(wanted));
+    const changed = ({ write: 'written', check: 'off', remove: 'removed' } as const)[mode];
+    results.push({ file, state: isSame ? 'unchanged' : changed });
+  }
+  const manifest = mode === 'remove' ? undefined : taggedManifest(request);
+  if (manifest) {
+    if (mode === 'write') await replaceFile(manifest.file, new TextEncoder().encode(manifest.after));
+    results.push({ file: shownPath(manifest.file), state: mode === 'write' ? 'written' : 'off' });
+  }
+  return results;
+}
