@@ -1,6 +1,5 @@
-// Builds dist/: the bundled program and library, and the types. Also compiles the JSON Schema into a validator,
+// Builds dist/: the bundled program and library (scripts/types.mjs adds the types). Also compiles the JSON Schema into a validator,
 // because compiling it at each start would take longer than most commands do.
-import { execFileSync } from 'node:child_process';
 import { chmodSync, existsSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -170,9 +169,3 @@ const built = await Promise.all([build(program), build(library)]);
 await toCommonJs(at('dist/cli'));
 chmodSync(at('dist/cli/hull.cjs'), 0o755);
 writeNotices(built.flatMap((result) => Object.keys(result.metafile.inputs)));
-if (!process.argv.includes('--no-types')) {
-  execFileSync(process.execPath, [at('node_modules/typescript/bin/tsc'), '-p', at('tsconfig.build.json')], {
-    cwd: root,
-    stdio: 'inherit',
-  });
-}

@@ -130,7 +130,7 @@ describe('the rules of the house', () => {
       .flatMap((command) => command.options.flatMap(({ long }) => (long ? [long] : [])));
     // The marks around the tags in a page are a format of their own.
     const known = new RegExp(
-      `\\bhull (?:${first})\\b(?!: (?:begin|end) )|(?:${[...new Set(options)].join('|')})(?![\\w-])`,
+      `\\bhull (?:${first})\\b(?!: (?:begin|end))|(?:${[...new Set(options)].join('|')})(?![\\w-])`,
     );
     for (const module of modules.filter(
       (item) => inFolder(item, 'core') && !/errors\.ts$|\.generated\.ts$/.test(item.path),

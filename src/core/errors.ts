@@ -21,6 +21,7 @@ export const ERROR_CODES = {
   'browser.failed': 3,
   'bundle.malformed': 2,
   'browser.missing': 2,
+  'browser.no-driver': 2,
   'cli.cancelled': 2,
   'cli.missing-answer': 2,
   'cli.usage': 2,

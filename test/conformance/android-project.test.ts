@@ -175,7 +175,7 @@ describe('the exported project', () => {
     const nothing = await hull(['refit', 'out/android-project'], { cwd: dir });
     expect([nothing.code, nothing.err]).toEqual([0, '']);
     expect(nothing.out).toBe(
-      '2 your edits kept\n  app/build.gradle.kts\n  app/src/main/java/jollyhull/shell/PageActivity.java\nNothing to do: the project is up to date.\n',
+      '2 files kept with your edits\n  app/build.gradle.kts\n  app/src/main/java/jollyhull/shell/PageActivity.java\nNothing to do: the project is up to date.\n',
     );
     edit(join(dir, 'hull.json'), '"build":7', '"build":8');
     edit(join(dir, 'hull.json'), '"short_name":"@Ferry"', '"short_name":"Boat"');

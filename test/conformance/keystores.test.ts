@@ -66,7 +66,7 @@ describe('keystores that others made', () => {
       const theirs = ask('keytool', '-list', '-v', '-keystore', file, '-storepass', OLD);
       expect(theirs).toContain(said.certificate.sha256);
       expect(newFingerprint(name)).toBe(said.certificate.sha256);
-      expect(statSync(said.file).mode & 0o777).toBe(0o600);
+      expect(statSync(at(said.file)).mode & 0o777).toBe(0o600);
       expect(said.alias).toBe('upload');
       const wrong = await hull(['keys', 'import', file, '--as', 'other'], {
         cwd: dir,

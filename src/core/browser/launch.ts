@@ -1,5 +1,5 @@
 import type { Browser } from 'playwright-core';
-import { HullError } from '../errors.js';
+import { HullError, systemErrorCode } from '../errors.js';
 import type { Site } from '../site/site.js';
 import { serveFolder } from './serve-folder.js';
 
@@ -45,8 +45,26 @@ function trustedKeys(site: Site, { trustCrawled }: BrowserOptions): string[] {
     : [];
 }
 
+/** What drives browsers: an optional package, since not everyone has a browser look. Throws `browser.no-driver`. */
+async function driver(): Promise<typeof import('playwright-core')> {
+  try {
+    return await import('playwright-core');
+  } catch (error) {
+    if (systemErrorCode(error) !== 'ERR_MODULE_NOT_FOUND' && systemErrorCode(error) !== 'MODULE_NOT_FOUND')
+      throw error;
+    throw new HullError(
+      'browser.no-driver',
+      'The package that drives browsers, playwright-core, is not installed.',
+      {
+        fix: 'Install it beside Jolly Hull: npm install playwright-core',
+        cause: error,
+      },
+    );
+  }
+}
+
 async function launch(options: BrowserOptions, more: readonly string[] = []): Promise<Browser> {
-  const { chromium } = await import('playwright-core');
+  const { chromium } = await driver();
   try {
     return await chromium.launch({
       executablePath: options.executable,

@@ -504,7 +504,8 @@ export async function previewApp(request: PreviewRequest): Promise<Preview> {
     try {
       shots = await takeShots(site, plans, browser);
     } catch (error) {
-      if (!(error instanceof HullError) || error.code !== 'browser.failed') throw error;
+      const isBrowser = error instanceof HullError && /^browser\.(failed|no-driver)$/.test(error.code);
+      if (!isBrowser) throw error;
       noBrowser = error.message;
     }
   }

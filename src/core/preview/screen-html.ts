@@ -87,7 +87,7 @@ function frame(layout: ScreenLayout, background: string, label: string, inside: 
 function startFrame(preview: Preview, scene: StartScene): string {
   const { layout, start } = scene;
   const { screen } = layout;
-  const name = `${screen.device.platform} ${screen.device.kind} ${screen.orientation}`;
+  const name = `${screen.device.platform} ${screen.device.kind}, ${screen.orientation}`;
   if (start.is === 'splash') {
     const side = 288;
     return frame(
@@ -116,7 +116,7 @@ function startFrame(preview: Preview, scene: StartScene): string {
 function pageFrame(preview: Preview, scene: StartScene): string {
   const { layout, shot, noShot } = scene;
   const { screen, page, status } = layout;
-  const name = `${screen.device.platform} ${screen.device.kind} ${screen.orientation}`;
+  const name = `${screen.device.platform} ${screen.device.kind}, ${screen.orientation}`;
   const strip =
     status?.color === undefined
       ? ''

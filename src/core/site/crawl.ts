@@ -269,7 +269,7 @@ class Crawler {
   }
 }
 
-/** The first answer: what `hull survey <URL>` cannot do without. Throws `net.*`. */
+/** The first answer: what a crawl cannot do without. Throws `net.*`. */
 async function firstPage(fetcher: Fetcher, address: URL): Promise<Answer> {
   const answer = await fetcher.fetch(address, FILE_LIMIT);
   if (answer.status >= 400) {

@@ -47,7 +47,7 @@ function leaveOut(name: string, options: FolderOptions): LeftOutReason | undefin
   return undefined;
 }
 
-/** Start-up images and screenshots for browsers, as `hull art` and `hull preview` make them: of no use inside an app. */
+/** Start-up images and screenshots for browsers, as `makeArt` and `previewProject` make them: of no use inside an app. */
 const WEB_ONLY = /(^|\/)art\/(start\/\d+x\d+-\dx(-dark)?\.png|shots\/start-(narrow|wide)\.webp)$/;
 
 class Walker {

@@ -84,7 +84,7 @@ describe('documents that are none', () => {
   ])('%s is told as what it is', (_what, bytes, observed) => {
     for (const read of [readAssetLinks, readAppleAssociation, readOriginAssociation]) {
       const [fault] = read(location, bytes).faults;
-      expect(fault).toMatchObject({ weight: 'breaks' });
+      expect(fault).toMatchObject({ severity: 'error' });
       expect(fault?.observed).toContain(observed);
     }
   });

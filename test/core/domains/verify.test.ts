@@ -185,7 +185,7 @@ describe('each fault of a host is told apart', () => {
     ['another certificate', json(list(CD)), /does not list the certificate of the key "release"/],
     ['a SHA-1 fingerprint', json(list(AB.slice(0, 59))), /SHA-1/],
     ['a fingerprint in small letters', json(list(AB.toLowerCase())), /lower-case/],
-    ['an include without TLS', json('[{"include":"http://a.example/"}]'), /no https address/],
+    ['an include without TLS', json('[{"include":"http://a.example/"}]'), /not an https address/],
     ['a connection that is cut', (request) => request.socket.destroy(), /did not answer/],
   ])('%s', async (_what, listener, observed) => {
     const [proof] = await prove({ [HOST]: await serve(documents({ 'assetlinks.json': listener })) });
@@ -255,10 +255,10 @@ describe('what breaks later is told', () => {
     const [proof] = await prove({ [HOST]: address }, facts);
     expect(proof?.platforms.every(({ verified }) => verified)).toBe(true);
     expect(problems(proof, 'android').map((one) => one.slice(0, 44))).toEqual([
-      'warning: Caches may keep the document for 7 da',
-      'warning: The document does not list the certif',
-      'warning: The document does not list the certif',
-      'warning: The document says something else of t',
+      'warning: Caches may keep the document for 7 ',
+      'warning: The document does not list the cert',
+      'warning: The document does not list the cert',
+      'warning: The document says something else of',
     ]);
     expect(proof?.findings[0]?.observed).toMatch(/ends in [23] days/);
   });
@@ -336,7 +336,7 @@ describe('several hosts', () => {
     const facts = expected({ plans: [plan(HOST), plan(OTHER)] });
     const proofs = await prove({ [HOST]: await serve(documents()), [OTHER]: await serve(broken) }, facts);
     expect(proofs.map(({ platforms }) => platforms[0]?.verified)).toEqual([true, false]);
-    expect(proofs[0]?.findings[0]).toMatchObject({ weight: 'note' });
+    expect(proofs[0]?.findings[0]).toMatchObject({ severity: 'suggestion' });
     expect(proofs[0]?.findings[0]?.observed).toContain(OTHER);
   });
 

@@ -93,13 +93,13 @@ describe('warnings stand beside what they concern', () => {
     expect(observed(preview, 'home')).toEqual([
       'The label “Saltmarsh Ferry” is cut to “Saltmarsh…” on: Android phone, 5 columns; Android phone, 4 columns.',
       'The label “Saltmarsh Ferries” is cut to “Saltmarsh F…” on: Apple phone.',
-      'The start page names no touch icon: Apple’s home screen takes a picture of the page instead.',
+      'The start page names no touch icon.',
     ]);
     expect(observed(preview, 'asking')).toEqual([
-      expect.stringMatching(/^The reason for geolocation, “Needs location\.”, says nothing/),
+      expect.stringMatching(/^The reason for geolocation, “Needs location\.”, tells users nothing/),
       'bluetooth is not supported in a web view.',
     ]);
-    expect(observed(preview, 'store')).toEqual([`The name has ${name.length} characters; stores take 30.`]);
+    expect(observed(preview, 'store')).toEqual([`The name has ${name.length} characters; stores accept 30.`]);
     expect(preview.listings.map((one) => one.name)).toEqual([
       'The Saltmarsh Island Ferry Lin',
       'The Saltmarsh Island Ferry Lin',
@@ -132,8 +132,8 @@ describe('warnings stand beside what they concern', () => {
       },
     );
     expect(observed(preview, 'start')).toEqual([
-      expect.stringContaining('stay white'),
-      'On Apple’s home screen the icon opens the browser, not an app: neither manifest nor tags ask for more.',
+      expect.stringContaining('No start-up image fits'),
+      'Neither the manifest nor the tags ask for a window of the app’s own.',
       'The strip behind Android’s status bar is #000000, the pages’ header below it #0b4f6c.',
     ]);
   });

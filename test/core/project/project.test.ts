@@ -68,7 +68,7 @@ describe('hull.json', () => {
 
   it('that is not there is missed with the command that makes it', async () => {
     const error = await refused('config.missing', () => readProject(temporaryFolder()));
-    expect(error.fix).toContain('hull begin');
+    expect(error.fix).toContainEqual({ task: 'beginProject', args: ['<folder or URL>'] });
     const dir = temporaryFolder();
     mkdirSync(join(dir, 'hull.json'));
     await refused('file.not-regular', () => readProject(dir));

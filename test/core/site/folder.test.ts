@@ -1,6 +1,7 @@
 import { mkdirSync, symlinkSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { describe, expect, it } from 'vitest';
+import { formatFix } from '../../../src/core/errors.js';
 import { listWebFolder } from '../../../src/core/site/folder.js';
 import { extensionOf, isCompressed } from '../../../src/core/site/media-types.js';
 import { refused } from '../../support/errors.js';
@@ -60,7 +61,7 @@ describe('a web folder', () => {
     const error = await refused('web.server-side', () =>
       listWebFolder(folder({ 'index.php': '<?php', 'lib.php': '' })),
     );
-    expect(error.fix).toContain('static export');
+    expect(formatFix(error.fix ?? '')).toContain('static export');
     expect(error.location?.file).toContain('index.php');
   });
 

@@ -57,7 +57,7 @@ async function packed(name: string, config: object = {}, key = 'release'): Promi
   });
   const ran = await hull(['pack', 'apk', '--json'], { cwd: dir });
   expect(ran.code, ran.err).toBe(0);
-  return JSON.parse(ran.out).file as string;
+  return join(dir, JSON.parse(ran.out).file);
 }
 
 const build = (number: number) => ({
@@ -169,7 +169,10 @@ describe('hull install on a stand-in device', () => {
     await refused('device.unknown', async () => at(await standIn(), 'R58-nowhere'));
     const port = await standIn();
     await running.at(-1)?.close();
-    expect((await refused('device.no-bridge', () => at(port))).fix).toContain('hull drydock device');
+    expect((await refused('device.no-bridge', () => at(port))).fix).toContainEqual({
+      task: 'startDevice',
+      args: [],
+    });
     await refused('device.port-taken', async () => standIn({ port: await standIn() }));
   });
 

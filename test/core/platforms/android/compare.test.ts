@@ -81,12 +81,12 @@ const link = (pattern: string): PackageFacts['components'] => [
 
 describe('comparing packages', () => {
   it('finds nothing to say against the next build of the same app', () => {
-    expect(comparePackages(facts(), next())).toMatchObject({ updates: true, differences: [] });
+    expect(comparePackages(facts(), next())).toMatchObject({ updates: true, findings: [], changes: [] });
   });
 
   it.each<[string, Partial<PackageFacts>, string]>([
     ['id', { id: 'example.other' }, 'another app'],
-    ['build', { build: 7 }, 'hull version'],
+    ['build', { build: 7 }, 'version code once'],
     ['build', { build: 2_100_000_001 }, 'above'],
     ['signer', { signature: by('two') }, 'Another key'],
     ['signature', { signature: { ...by('one'), verifies: false, verdict: 'unsigned' } }, 'not signed'],

@@ -45,7 +45,7 @@ import {
   TABLE_PATH,
 } from './package-kind.js';
 
-/** Everything that `hull inspect` tells of a package. Sizes in bytes. */
+/** Everything that is known of a package. Sizes in bytes. */
 export interface PackageFacts {
   readonly kind: PackageKind;
   readonly file: string;

@@ -1,0 +1,49 @@
+// Rolls the library's types up into one file, dist/index.d.ts, which refers to no package.
+import { execFileSync } from 'node:child_process';
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { dirname, join } from 'node:path';
+import { fileURLToPath } from 'node:url';
+import { generateDtsBundle } from 'dts-bundle-generator';
+
+const root = dirname(dirname(fileURLToPath(import.meta.url)));
+const at = (...parts) => join(root, ...parts);
+const work = mkdtempSync(join(tmpdir(), 'hull-types-'));
+try {
+  // Types of single modules first: only these know the settings of our own sources.
+  execFileSync(
+    process.execPath,
+    [at('node_modules/typescript/bin/tsc'), '-p', at('tsconfig.build.json'), '--outDir', join(work, 'types')],
+    { cwd: root, stdio: 'inherit' },
+  );
+  // The driver of browsers is in no public type, but its own types would be followed.
+  writeFileSync(
+    join(work, 'driver.d.ts'),
+    ['Browser', 'BrowserContext', 'ConsoleMessage', 'Page', 'Request']
+      .map((name) => `export interface ${name} { readonly is: '${name}' }`)
+      .join('\n'),
+  );
+  writeFileSync(
+    join(work, 'tsconfig.json'),
+    JSON.stringify({
+      extends: at('tsconfig.json'),
+      compilerOptions: {
+        paths: { 'playwright-core': [join(work, 'driver.d.ts')] },
+        typeRoots: [at('node_modules/@types')],
+      },
+    }),
+  );
+  const [text] = generateDtsBundle(
+    [
+      {
+        filePath: join(work, 'types/core/index.d.ts'),
+        output: { noBanner: true, exportReferencedTypes: false, sortNodes: true },
+      },
+    ],
+    { preferredConfigPath: join(work, 'tsconfig.json') },
+  );
+  const { version } = JSON.parse(readFileSync(at('package.json'), 'utf8'));
+  writeFileSync(at('dist/index.d.ts'), `/* jolly-hull ${version} */\n${text}`);
+} finally {
+  rmSync(work, { recursive: true, force: true });
+}
