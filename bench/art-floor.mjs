@@ -3,7 +3,8 @@
 import { readFileSync } from 'node:fs';
 import { availableParallelism } from 'node:os';
 import sharp from 'sharp';
-import { artPlan } from '../dist/core/index.js';
+// Bundled by bench/run.mjs beforehand.
+import { artPlan } from '../node_modules/.cache/hull-art-plan.mjs';
 
 const [, , source] = process.argv;
 const bytes = readFileSync(source);
@@ -12,11 +13,11 @@ let next = 0;
 async function work() {
   for (let row = rows[next++]; row !== undefined; row = rows[next++]) {
     const image = sharp(bytes).resize(row.width, row.height, { fit: 'contain', background: '#f4f1ea' });
-    if (row.ground === 'opaque') image.removeAlpha();
+    if (row.background === 'opaque') image.removeAlpha();
     if (row.format === 'webp') {
       await image
         .webp(
-          row.ground === 'shape'
+          row.background === 'shape'
             ? { lossless: true, effort: 6 }
             : { nearLossless: true, quality: 20, effort: 6 },
         )

@@ -6,6 +6,7 @@ import { createServer } from 'node:net';
 import { availableParallelism, tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { internals } from '../scripts/internals.mjs';
 import { makeAskProject } from './ask-inputs.mjs';
 import { makeLargeFolder } from './large-folder.mjs';
 import { makeManyPages } from './many-pages.mjs';
@@ -18,6 +19,7 @@ const parseFloor = join(root, 'bench/parse-floor.mjs');
 const askFloor = join(root, 'bench/ask-floor.mjs');
 const signFloor = join(root, 'bench/sign-floor.mjs');
 const dex = join(root, 'shell/android/dist/webview.dex');
+await internals('art-plan', { 'art/plan': ['artPlan'] });
 const small = process.argv.includes('--small');
 const env = { ...process.env, HULL_KEY_PASSWORD: 'only-for-the-bench', NO_COLOR: '1' };
 

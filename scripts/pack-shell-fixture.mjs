@@ -5,6 +5,7 @@ import { existsSync, mkdirSync, readdirSync, rmSync, writeFileSync } from 'node:
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { webServerAnswers } from './ask-web-server.mjs';
+import { internals } from './internals.mjs';
 
 const root = dirname(dirname(fileURLToPath(import.meta.url)));
 const shell = join(root, 'shell/android');
@@ -29,10 +30,13 @@ const [apk] = readdirSync(out).filter((name) => name.endsWith('.apk'));
  * and from then on, and whether the shell lets it in.
  */
 async function linkVerdicts() {
-  const { LinkResolver, inspectPackage, readApp, readProject } = await import(
-    join(root, 'dist/core/index.js')
-  );
-  const app = await readApp(readProject(project));
+  const { LinkResolver, inspectPackage, resolveApp, readProject } = await internals('shell-fixture', {
+    'domains/explain': ['LinkResolver'],
+    'platforms/android/inspect/inspect': ['inspectPackage'],
+    'app/app': ['resolveApp'],
+    'project/project': ['readProject'],
+  });
+  const app = await resolveApp(readProject(project));
   const { linkFilters } = await inspectPackage(join(out, apk));
   const asker = new LinkResolver({
     android: {

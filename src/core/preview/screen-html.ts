@@ -1,5 +1,5 @@
 import { toHex } from '../project/color.js';
-import { html } from '../util/html-page.js';
+import { type Html, html } from '../util/html.js';
 import type { ScreenLayout } from './layout.js';
 import type { Preview, StartScene } from './preview.js';
 
@@ -17,74 +17,74 @@ function box(layout: ScreenLayout, x: number, y: number, width: number, height: 
 }
 
 /** Clock, signal and battery: plain shapes. */
-function statusSymbols(layout: ScreenLayout): string {
+function statusSymbols(layout: ScreenLayout): Html {
   const { screen, status } = layout;
-  if (!status) return '';
+  if (!status) return html``;
   const height = screen.insets.top;
   const color = status.symbols === 'dark' ? '#101314' : '#ffffff';
   const middle = height / 2 + (height > 40 ? 3 : 0);
   const side = Math.max(16, screen.device.corner * 0.62);
   const { width } = screen;
   const right = width - side;
-  return `<svg class="over" style="${box(layout, 0, 0, width, height)}" viewBox="0 0 ${width} ${height}" fill="${color}" aria-hidden="true"><text x="${side}" y="${middle + 5}" font-size="14" font-weight="600" font-family="Roboto,system-ui,sans-serif">14:07</text><path d="M${right - 50} ${middle + 5}h3v-4h-3zm5 0h3v-7h-3zm5 0h3v-10h-3z"/><rect x="${right - 24}" y="${middle - 5}" width="22" height="10" rx="2.5" fill="none" stroke="${color}" stroke-width="1.4"/><rect x="${right - 22}" y="${middle - 3}" width="13" height="6" rx="1"/></svg>`;
+  return html`<svg class="over" style="${box(layout, 0, 0, width, height)}" viewBox="0 0 ${width} ${height}" fill="${color}" aria-hidden="true"><text x="${side}" y="${middle + 5}" font-size="14" font-weight="600" font-family="Roboto,system-ui,sans-serif">14:07</text><path d="M${right - 50} ${middle + 5}h3v-4h-3zm5 0h3v-7h-3zm5 0h3v-10h-3z"/><rect x="${right - 24}" y="${middle - 5}" width="22" height="10" rx="2.5" fill="none" stroke="${color}" stroke-width="1.4"/><rect x="${right - 22}" y="${middle - 3}" width="13" height="6" rx="1"/></svg>`;
 }
 
 /** The bar of `minimal-ui`: a page back, the page's name, reload. */
-function pageBar(layout: ScreenLayout, name: string): string {
+function pageBar(layout: ScreenLayout, name: string): Html {
   const { screen, bar, status, page } = layout;
-  if (bar === undefined || status?.color === undefined) return '';
+  if (bar === undefined || status?.color === undefined) return html``;
   const color = status.symbols === 'dark' ? '#1c2326' : '#ffffff';
   const middle = bar / 2;
-  const text = `<text x="${bar}" y="${middle + 6}" font-size="16" font-weight="700" font-family="Roboto,system-ui,sans-serif" fill="${color}">${html(name)}</text>`;
-  const line = `fill="none" stroke="${color}" stroke-width="2"`;
-  const back = `<path d="M${middle + 10} ${middle}h-20m8 -8l-8 8l8 8" ${line} opacity=".4"/>`;
+  const text = html`<text x="${bar}" y="${middle + 6}" font-size="16" font-weight="700" font-family="Roboto,system-ui,sans-serif" fill="${color}">${name}</text>`;
+  const line = html`fill="none" stroke="${color}" stroke-width="2"`;
+  const back = html`<path d="M${middle + 10} ${middle}h-20m8 -8l-8 8l8 8" ${line} opacity=".4"/>`;
   const end = page.width - middle;
-  const reload = `<path d="M${end + 10} ${middle}a10 10 0 1 1 -5 -8.66m0.8 -3.4v4.4h-4.8" ${line}/>`;
-  return `<span class="over" style="${box(layout, 0, page.y - bar, screen.width, bar)};background:${toHex(status.color)}"></span><svg class="over" style="${box(layout, page.x, page.y - bar, page.width, bar)}" viewBox="0 0 ${page.width} ${bar}" aria-hidden="true">${back}${text}${reload}</svg>`;
+  const reload = html`<path d="M${end + 10} ${middle}a10 10 0 1 1 -5 -8.66m0.8 -3.4v4.4h-4.8" ${line}/>`;
+  return html`<span class="over" style="${box(layout, 0, page.y - bar, screen.width, bar)};background:${toHex(status.color)}"></span><svg class="over" style="${box(layout, page.x, page.y - bar, page.width, bar)}" viewBox="0 0 ${page.width} ${bar}" aria-hidden="true">${back}${text}${reload}</svg>`;
 }
 
-function cutoutShape(layout: ScreenLayout): string {
+function cutoutShape(layout: ScreenLayout): Html {
   const { device, orientation, width, height } = layout.screen;
   const { cutout } = device;
-  if (!cutout) return '';
+  if (!cutout) return html``;
   const [w, h] = orientation === 'portrait' ? [cutout.width, cutout.height] : [cutout.height, cutout.width];
   const [x, y] = orientation === 'portrait' ? [width / 2, cutout.y] : [cutout.y, height / 2];
-  return `<span class="cutout" style="${box(layout, x - w / 2, y - h / 2, w, h)}"></span>`;
+  return html`<span class="cutout" style="${box(layout, x - w / 2, y - h / 2, w, h)}"></span>`;
 }
 
-function gestureBar(layout: ScreenLayout): string {
+function gestureBar(layout: ScreenLayout): Html {
   const { screen, gesture } = layout;
-  if (!gesture) return '';
+  if (!gesture) return html``;
   const { width, height, insets } = screen;
   const line = Math.min(150, width * 0.34);
   const strip = gesture.color
-    ? `<span class="over" style="${box(layout, 0, height - insets.bottom, width, insets.bottom)};background:${toHex(gesture.color)}"></span>`
+    ? html`<span class="over" style="${box(layout, 0, height - insets.bottom, width, insets.bottom)};background:${toHex(gesture.color)}"></span>`
     : '';
   const color = gesture.symbols === 'dark' ? '#101314' : '#ffffff';
-  return `${strip}<span class="over" style="${box(layout, (width - line) / 2, height - insets.bottom / 2 - 2.5, line, 5)};background:${color};border-radius:9px;opacity:.8"></span>`;
+  return html`${strip}<span class="over" style="${box(layout, (width - line) / 2, height - insets.bottom / 2 - 2.5, line, 5)};background:${color};border-radius:9px;opacity:.8"></span>`;
 }
 
 /** The parts of a screen that the system covers; shown where the reader asks for it. */
-function safeAreas(layout: ScreenLayout): string {
+function safeAreas(layout: ScreenLayout): Html {
   const { width, height, insets } = layout.screen;
   const part = (x: number, y: number, w: number, h: number) =>
-    w > 0 && h > 0 ? `<span class="safe" style="${box(layout, x, y, w, h)}"></span>` : '';
-  return [
+    w > 0 && h > 0 ? html`<span class="safe" style="${box(layout, x, y, w, h)}"></span>` : '';
+  return html`${[
     part(0, 0, width, insets.top),
     part(0, height - insets.bottom, width, insets.bottom),
     part(0, insets.top, insets.left, height - insets.top - insets.bottom),
     part(width - insets.right, insets.top, insets.right, height - insets.top - insets.bottom),
-  ].join('');
+  ]}`;
 }
 
-function frame(layout: ScreenLayout, background: string, label: string, inside: string): string {
+function frame(layout: ScreenLayout, background: string, label: string, inside: Html): Html {
   const { screen } = layout;
   const shown = shownWidth(layout);
   const radius = (screen.device.corner / screen.width) * shown;
-  return `<div class="device" role="img" aria-label="${html(label)}" style="width:${shown}px;aspect-ratio:${screen.width}/${screen.height};border-radius:${radius.toFixed(1)}px;background:${background}">${inside}</div>`;
+  return html`<div class="device" role="img" aria-label="${label}" style="width:${shown}px;aspect-ratio:${screen.width}/${screen.height};border-radius:${radius.toFixed(1)}px;background:${background}">${inside}</div>`;
 }
 
-function startFrame(preview: Preview, scene: StartScene): string {
+function startFrame(preview: Preview, scene: StartScene): Html {
   const { layout, start } = scene;
   const { screen } = layout;
   const name = `${screen.device.platform} ${screen.device.kind}, ${screen.orientation}`;
@@ -94,7 +94,7 @@ function startFrame(preview: Preview, scene: StartScene): string {
       layout,
       toHex(preview.backgroundColor),
       `Splash screen, ${name}: the icon on ${toHex(preview.backgroundColor)}`,
-      `<span class="over splash" style="${box(layout, (screen.width - side) / 2, (screen.height - side) / 2, side, side)}"></span>${cutoutShape(layout)}`,
+      html`<span class="over splash" style="${box(layout, (screen.width - side) / 2, (screen.height - side) / 2, side, side)}"></span>${cutoutShape(layout)}`,
     );
   }
   if (start.is === 'image') {
@@ -102,45 +102,45 @@ function startFrame(preview: Preview, scene: StartScene): string {
       layout,
       '#fff',
       `Start-up image, ${name}`,
-      `<img class="over" alt="" style="${box(layout, 0, 0, screen.width, screen.height)}" src="${start.data}">${cutoutShape(layout)}`,
+      html`<img class="over" alt="" style="${box(layout, 0, 0, screen.width, screen.height)}" src="${start.data}">${cutoutShape(layout)}`,
     );
   }
   return frame(
     layout,
     '#fff',
     `White screen, ${name}: ${start.why}`,
-    `<span class="blank">white until the page is drawn</span>${cutoutShape(layout)}`,
+    html`<span class="blank">white until the page is drawn</span>${cutoutShape(layout)}`,
   );
 }
 
-function pageFrame(preview: Preview, scene: StartScene): string {
+function pageFrame(preview: Preview, scene: StartScene): Html {
   const { layout, shot, noShot } = scene;
   const { screen, page, status } = layout;
   const name = `${screen.device.platform} ${screen.device.kind}, ${screen.orientation}`;
   const strip =
     status?.color === undefined
       ? ''
-      : `<span class="over" style="${box(layout, 0, 0, screen.width, screen.insets.top)};background:${toHex(status.color)}"></span>`;
+      : html`<span class="over" style="${box(layout, 0, 0, screen.width, screen.insets.top)};background:${toHex(status.color)}"></span>`;
   const content = shot
-    ? `<img class="over" alt="" style="${box(layout, page.x, page.y, page.width, page.height)}" src="data:image/jpeg;base64,${Buffer.from(shot).toString('base64')}">`
-    : `<span class="over unseen" style="${box(layout, page.x, page.y, page.width, page.height)};background:${toHex(preview.backgroundColor)}"><span>${html(noShot ?? preview.noBrowser ?? 'The page was not looked at.')}</span></span>`;
+    ? html`<img class="over" alt="" style="${box(layout, page.x, page.y, page.width, page.height)}" src="data:image/jpeg;base64,${Buffer.from(shot).toString('base64')}">`
+    : html`<span class="over unseen" style="${box(layout, page.x, page.y, page.width, page.height)};background:${toHex(preview.backgroundColor)}"><span>${noShot ?? preview.noBrowser ?? 'The page was not looked at.'}</span></span>`;
   return frame(
     layout,
     toHex(layout.around),
     shot ? `The start page, ${name}` : `The start page, ${name}, not shown`,
-    `${strip}${pageBar(layout, preview.name)}${content}${gestureBar(layout)}${statusSymbols(layout)}${cutoutShape(layout)}${safeAreas(layout)}`,
+    html`${strip}${pageBar(layout, preview.name)}${content}${gestureBar(layout)}${statusSymbols(layout)}${cutoutShape(layout)}${safeAreas(layout)}`,
   );
 }
 
 /** Start and first page of one scene, side by side. */
-export function sceneFigure(preview: Preview, scene: StartScene): string {
+export function sceneFigure(preview: Preview, scene: StartScene): Html {
   const { screen } = scene.layout;
   const platform = screen.device.platform === 'android' ? 'Android app' : 'Web app on Apple’s home screen';
-  const notes = scene.notes.map((note) => `<li>${html(note)}</li>`).join('');
+  const notes = scene.notes.map((note) => html`<li>${note}</li>`);
   const size = `${screen.width} × ${screen.height}`;
   if (!scene.turns) {
-    return `<figure class="scene"><figcaption><b>${platform}</b><br>Held ${screen.orientation}, the app does not turn: look.orientation says so.</figcaption></figure>`;
+    return html`<figure class="scene"><figcaption><b>${platform}</b><br>Held ${screen.orientation}, the app does not turn: look.orientation says so.</figcaption></figure>`;
   }
-  return `<figure class="scene"><div class="pair">${startFrame(preview, scene)}${pageFrame(preview, scene)}</div>
-<figcaption><b>${platform}</b> <span class="soft">${size}: at the start, then the page</span>${notes ? `<ul class="warn">${notes}</ul>` : ''}</figcaption></figure>`;
+  return html`<figure class="scene"><div class="pair">${startFrame(preview, scene)}${pageFrame(preview, scene)}</div>
+<figcaption><b>${platform}</b> <span class="soft">${size}: at the start, then the page</span>${notes.length > 0 ? html`<ul class="warn">${notes}</ul>` : ''}</figcaption></figure>`;
 }

@@ -1,5 +1,6 @@
 import { hierarchy, treemap, treemapSquarify } from 'd3-hierarchy';
-import { html, PAGE_STYLE } from '../../../util/html-page.js';
+import { type Html, type HtmlPart, html, page } from '../../../util/html.js';
+import { formatBytes, formatShare } from '../../../util/sizes.js';
 import type { PackageFacts } from './inspect.js';
 
 /** One page with a map of a package's sizes: every file an area, folders around them; no script, no request. */
@@ -60,13 +61,7 @@ function tone(path: string): string {
   return `--hue:${hue};--saturation:${saturation}%`;
 }
 
-/** Bytes as people read them: KB of 1000 bytes, as everywhere here. */
-function bytes(count: number): string {
-  if (count < 1000) return `${count} B`;
-  return count < 1_000_000 ? `${(count / 1000).toFixed(1)} KB` : `${(count / 1_000_000).toFixed(1)} MB`;
-}
-
-function map(facts: PackageFacts): string {
+function map(facts: PackageFacts): Html {
   const root = hierarchy(tree(facts.files), (one) => [...one.children.values()])
     .sum((one) => one.packed)
     .sort((a, b) => (b.value ?? 0) - (a.value ?? 0));
@@ -85,54 +80,42 @@ function map(facts: PackageFacts): string {
     const [width, height] = [x1 - x0, y1 - y0];
     if (depth === 0 || width < 1 || height < 1) return [];
     const isFile = data.children.size === 0;
-    const says = `${data.path}: ${bytes(one.value ?? 0)}${isFile && data.size !== data.packed ? `, ${bytes(data.size)} unpacked` : ''}`;
+    const says = `${data.path}: ${formatBytes(one.value ?? 0)}${isFile && data.size !== data.packed ? `, ${formatBytes(data.size)} unpacked` : ''}`;
     const hasName = isFile
       ? width >= NAME_FROM.width && height >= NAME_FROM.height
       : height > 34 && width > 60;
-    const name = hasName ? fits(isFile ? data.name : `${data.name}  ${bytes(one.value ?? 0)}`, width) : '';
-    const second = isFile && name !== '' && height >= 34 ? bytes(data.packed) : '';
+    const name = hasName
+      ? fits(isFile ? data.name : `${data.name}  ${formatBytes(one.value ?? 0)}`, width)
+      : '';
+    const second = isFile && name !== '' && height >= 34 ? formatBytes(data.packed) : '';
     return [
-      `<g transform="translate(${x0} ${y0})"><title>${html(says)}</title><rect width="${width}" height="${height}" class="${isFile ? 'file' : 'folder'}" style="${tone(data.path)}"/>${name === '' ? '' : `<text x="5" y="12">${html(name)}</text>`}${second === '' ? '' : `<text x="5" y="27" class="second">${second}</text>`}</g>`,
+      html`<g transform="translate(${x0} ${y0})"><title>${says}</title><rect width="${width}" height="${height}" class="${isFile ? 'file' : 'folder'}" style="${tone(data.path)}"/>${name === '' ? '' : html`<text x="5" y="12">${name}</text>`}${second === '' ? '' : html`<text x="5" y="27" class="second">${second}</text>`}</g>`,
     ];
   });
-  return `<svg viewBox="0 0 ${MAP.width} ${MAP.height}" role="img" aria-label="Map of sizes; the table below says the same">${areas.join('')}</svg>`;
+  return html`<svg viewBox="0 0 ${MAP.width} ${MAP.height}" role="img" aria-label="Map of sizes; the table below says the same">${areas}</svg>`;
 }
 
-const row = (cells: readonly string[]) => `<tr>${cells.map((cell) => `<td>${cell}</td>`).join('')}</tr>`;
+const row = (cells: readonly HtmlPart[]) => html`<tr>${cells.map((cell) => html`<td>${cell}</td>`)}</tr>`;
 
 /** The page. Everything out of the package is escaped. */
 export function sizePage(facts: PackageFacts): string {
   const largest = [...facts.files].sort((a, b) => b.packed - a.packed).slice(0, LISTED);
-  const share = (packed: number) => `${((100 * packed) / facts.size).toFixed(1)} %`;
   const twice = facts.duplicates
     .slice(0, LISTED)
-    .map(({ size, paths }) => row([bytes(size * (paths.length - 1)), html(paths.join(', '))]));
+    .map(({ size, paths }) => row([formatBytes(size * (paths.length - 1)), paths.join(', ')]));
   const title = `${facts.label ?? facts.id} ${facts.version ?? ''}, build ${facts.build ?? '?'}`;
-  return `<!doctype html>
-<html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width, initial-scale=1">
-<title>${html(title)}: sizes</title><style>${PAGE_STYLE}
-svg { display: block; width: 100%; height: auto; margin: 20px 0 6px; background: var(--line); border-radius: 6px; }
-svg text { font: 11px system-ui, sans-serif; fill: var(--ink); pointer-events: none; }
-svg .second { fill: var(--soft); }
-.file { fill: hsl(var(--hue) var(--saturation) 84%); } .folder { fill: hsl(var(--hue) var(--saturation) 74%); }
-@media (prefers-color-scheme: dark) { .file { fill: hsl(var(--hue) calc(var(--saturation) * .6) 27%); } .folder { fill: hsl(var(--hue) calc(var(--saturation) * .6) 19%); } }
-.file:hover { stroke: var(--ink); stroke-width: 2; }
-.wide { overflow-x: auto; }
-table { border-collapse: collapse; width: 100%; background: var(--card); border-radius: 6px; }
-td, th { text-align: left; padding: 5px 12px; border-bottom: 1px solid var(--line); font-size: .92rem; overflow-wrap: anywhere; }
-td:first-child, th:first-child { white-space: nowrap; text-align: right; font-variant-numeric: tabular-nums; width: 7em; }
-.key { display: flex; gap: 18px; flex-wrap: wrap; font-size: .9rem; color: var(--soft); }
-.key i { display: inline-block; width: 12px; height: 12px; border-radius: 3px; background: hsl(var(--hue) var(--saturation) 66%); margin-right: 6px; vertical-align: -1px; }
-</style></head><body>
-<h1>${html(title)}</h1>
-<p class="soft">${html(facts.id)}, ${facts.kind === 'aab' ? 'store bundle' : 'package'} of ${bytes(facts.size)} with ${facts.entries.count} files. Areas are what files take in it, compressed.</p>
+  return page(
+    `${title}: sizes`,
+    ['sizes'],
+    html`<h1>${title}</h1>
+<p class="soft">${facts.id}, ${facts.kind === 'aab' ? 'store bundle' : 'package'} of ${formatBytes(facts.size)} with ${facts.entries.count} files. Areas are what files take in it, compressed.</p>
 ${map(facts)}
-<p class="key">${KINDS.map(([, name, hue, saturation]) => `<span><i style="--hue:${hue};--saturation:${saturation}%"></i>${name}</span>`).join('')}</p>
+<p class="key">${KINDS.map(([, name, hue, saturation]) => html`<span><i style="--hue:${hue};--saturation:${saturation}%"></i>${name}</span>`)}</p>
 <h2>What devices download</h2><p>${facts.kind === 'aab' ? 'An estimate: the store divides the bundle by screen density and processor, and compresses a little better.' : 'Every device gets the whole package.'}</p>
-<div class="wide"><table>${facts.downloads.map(({ device, bytes: count }) => row([bytes(count), html(device)])).join('')}</table></div>
+<div class="wide"><table>${facts.downloads.map(({ device, bytes: count }) => row([formatBytes(count), device]))}</table></div>
 <h2>The largest files</h2><p>Of ${facts.files.length}.</p>
-<div class="wide"><table><tr><th>packed</th><th>share</th><th>file</th></tr>${largest.map(({ path, packed }) => row([bytes(packed), share(packed), html(path)])).join('')}</table></div>
-${twice.length === 0 ? '' : `<h2>Content that is there twice</h2><p>What is saved by keeping it once.</p><div class="wide"><table>${twice.join('')}</table></div>`}
-</body></html>
-`;
+<div class="wide"><table><tr><th>packed</th><th>share</th><th>file</th></tr>${largest.map(({ path, packed }) => row([formatBytes(packed), formatShare(packed, facts.size), path]))}</table></div>
+${twice.length === 0 ? '' : html`<h2>Content that is there twice</h2><p>What is saved by keeping it once.</p><div class="wide"><table>${twice}</table></div>`}
+`,
+  );
 }

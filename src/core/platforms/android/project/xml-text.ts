@@ -1,7 +1,7 @@
 import type { ResourceTable } from '../../../formats/arsc/types.js';
 import { ANDROID_NAMESPACE, type XmlAttribute, type XmlElement } from '../../../formats/axml/types.js';
 import type { ResourceValue } from '../../../formats/string-pool/value.js';
-import { html } from '../../../util/html-page.js';
+import { escapeHtml } from '../../../util/html.js';
 import { CONFIG_CHANGES, PLATFORM_STYLES } from '../app/attributes.js';
 
 /** Names of numbers that the platform's build wants as words (`R.attr`, enumerations and flags). */
@@ -74,7 +74,7 @@ export function resourceText(text: string): string {
     .replaceAll("'", "\\'")
     .replaceAll('"', '\\"')
     .replaceAll('\n', '\\n');
-  return html(/^[@?]/.test(inner) ? `\\${inner}` : inner).replaceAll('&quot;', '"');
+  return escapeHtml(/^[@?]/.test(inner) ? `\\${inner}` : inner).replaceAll('&quot;', '"');
 }
 
 function attributeText({ namespace, name, value }: XmlAttribute, names: ReadonlyMap<number, string>): string {
@@ -82,7 +82,7 @@ function attributeText({ namespace, name, value }: XmlAttribute, names: Readonly
   const raw = valueText(name, value, names);
   // A literal backslash or a leading sign would be read as an escape or a reference.
   const shown = value.type === 'string' ? raw.replaceAll('\\', '\\\\').replace(/^[@?]/, '\\$&') : raw;
-  return `${prefix}${name}="${html(shown)}"`;
+  return `${prefix}${name}="${escapeHtml(shown)}"`;
 }
 
 /** An element as an XML document (XML 1.0), indented; no two platforms write it differently. */
@@ -94,7 +94,7 @@ export function xmlText(root: XmlElement, names: ReadonlyMap<number, string>): s
     if (indent === '') own.unshift(`xmlns:android="${ANDROID_NAMESPACE}"`);
     const inLine = own.length <= 1;
     const open = `${indent}<${name}${own.map((item) => (inLine ? ` ${item}` : `\n${indent}    ${item}`)).join('')}`;
-    if (text !== undefined) lines.push(`${open}>${html(text)}</${name}>`);
+    if (text !== undefined) lines.push(`${open}>${escapeHtml(text)}</${name}>`);
     else if (children.length === 0) lines.push(`${open} />`);
     else {
       lines.push(`${open}>`);
