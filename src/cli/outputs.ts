@@ -1,13 +1,13 @@
 import type { ArtState } from '../core/art/make.js';
 import type { ArtTarget } from '../core/art/plan.js';
-import type { Opener } from '../core/domains/explain.js';
+import type { Opener } from '../core/domains/explain-types.js';
 import type { AppIds, DocumentKind } from '../core/domains/plan.js';
 import type { Signer } from '../core/domains/signers.js';
 import type { CertificateFacts } from '../core/keys/fingerprint.js';
 import type { RefitState } from '../core/packaging/exported-project.js';
 import type { AttachedDevice } from '../core/platforms/android/bridge/bridge.js';
 import type { Change, SizeChange } from '../core/platforms/android/inspect/compare.js';
-import type { PackageFacts } from '../core/platforms/android/inspect/inspect.js';
+import type { PackageFacts } from '../core/platforms/android/inspect/facts.js';
 import type { ExcludedFile } from '../core/site/folder.js';
 import type { FailureAnswer, PageView } from '../core/survey/browser-facts.js';
 import type { VersionState } from '../core/tasks/set-version.js';

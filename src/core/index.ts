@@ -14,10 +14,10 @@
 export type { App } from './app/app.js';
 export type { ArtResult, ArtState } from './art/make.js';
 export type { ArtRow, ArtTarget } from './art/plan.js';
-export type { BeginAnswers, BeginKey, Found } from './begin/begin.js';
+export type { BeginAnswers, BeginKey, Found } from './begin/values.js';
 export { findBrowser } from './browser/find.js';
 export type { BrowserOptions } from './browser/launch.js';
-export type { PlatformAnswer, UrlAnswer } from './domains/explain.js';
+export type { PlatformAnswer, UrlAnswer } from './domains/explain-types.js';
 export type { HostVerdict, PlatformVerdict } from './domains/verify.js';
 export {
   ERROR_CODES,
@@ -37,9 +37,10 @@ export type { CertificateFacts } from './keys/fingerprint.js';
 export type { AndroidOptions } from './platforms/android/app/options.js';
 export type { BridgeAddress } from './platforms/android/bridge/bridge.js';
 export type { Change, Comparison } from './platforms/android/inspect/compare.js';
-export { inspectPackage, type PackageFacts } from './platforms/android/inspect/inspect.js';
+export type { PackageFacts } from './platforms/android/inspect/facts.js';
+export { inspectPackage } from './platforms/android/inspect/inspect.js';
 export type { PackageKind } from './platforms/android/inspect/package-kind.js';
-export type { Preview } from './preview/preview.js';
+export type { Preview } from './preview/types.js';
 export type { HullConfig } from './project/config.js';
 export { type Project, readProject } from './project/project.js';
 export type { Site } from './site/site.js';

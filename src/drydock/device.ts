@@ -5,7 +5,8 @@ import { join } from 'node:path';
 import { HullError, systemErrorCode } from '../core/errors.js';
 import { isAppId, isClassName } from '../core/platforms/android/bridge/names.js';
 import { ByteStream } from '../core/platforms/android/bridge/stream.js';
-import { inspectPackage, type PackageFacts } from '../core/platforms/android/inspect/inspect.js';
+import type { PackageFacts } from '../core/platforms/android/inspect/facts.js';
+import { inspectPackage } from '../core/platforms/android/inspect/inspect.js';
 import { replaceFile } from '../core/util/files.js';
 
 /** A device that is not one: it speaks the debug bridge's protocol, and checks packages as a device would. */

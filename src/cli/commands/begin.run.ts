@@ -1,4 +1,5 @@
 import { resolve } from 'node:path';
+import type { Proposal } from '../../core/begin/begin.js';
 import {
   BEGIN_KEYS,
   type BeginAnswers,
@@ -6,8 +7,7 @@ import {
   checkAnswer,
   type Found,
   GIVEN,
-  type Proposal,
-} from '../../core/begin/begin.js';
+} from '../../core/begin/values.js';
 import { HullError, type Location } from '../../core/errors.js';
 import { CONFIG_FILE } from '../../core/project/config.js';
 import { beginProject, type ProjectDraft } from '../../core/tasks/begin-project.js';

@@ -1,6 +1,6 @@
 import type { Finding, Severity } from '../../core/finding.js';
 import type { Comparison } from '../../core/platforms/android/inspect/compare.js';
-import type { PackageFacts } from '../../core/platforms/android/inspect/inspect.js';
+import type { PackageFacts } from '../../core/platforms/android/inspect/facts.js';
 import { type ComparedFiles, compareFiles } from '../../core/tasks/compare-files.js';
 import type { OptionsOf } from '../define-command.js';
 import { reportForm, writeReport } from '../options/report.js';

@@ -1,5 +1,5 @@
 import { readFileSync } from 'node:fs';
-import type { Opener, PlatformAnswer, UrlAnswer } from '../../core/domains/explain.js';
+import type { Opener, PlatformAnswer, UrlAnswer } from '../../core/domains/explain-types.js';
 import type { DocumentKind } from '../../core/domains/plan.js';
 import { fromSystemError } from '../../core/errors.js';
 import { type AskedUrl, explainLinks } from '../../core/tasks/explain-links.js';

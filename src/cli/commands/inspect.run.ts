@@ -1,8 +1,5 @@
-import {
-  type ComponentFacts,
-  inspectPackage,
-  type PackageFacts,
-} from '../../core/platforms/android/inspect/inspect.js';
+import type { ComponentFacts, PackageFacts } from '../../core/platforms/android/inspect/facts.js';
+import { inspectPackage } from '../../core/platforms/android/inspect/inspect.js';
 import { replaceFile } from '../../core/util/files.js';
 import type { OptionsOf } from '../define-command.js';
 import { bytes, columns, percent, safe, wrap } from '../terminal/format.js';

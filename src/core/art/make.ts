@@ -2,6 +2,7 @@ import { createHash } from 'node:crypto';
 import { readFileSync, statSync } from 'node:fs';
 import { availableParallelism } from 'node:os';
 import { join, resolve } from 'node:path';
+import pMap from 'p-map';
 import { fromSystemError, HullError, systemErrorCode } from '../errors.js';
 import { pathFrom, replaceFile } from '../util/files.js';
 import { ART_CACHE, type ArtInputs, cachedRow, inputsKey, prepareIconSet } from './icon-set.js';
@@ -145,20 +146,16 @@ export async function drawPlan(request: ArtRequest): Promise<ArtReport> {
   const { icons, notes, hasDrawing } = await prepareIconSet(inputs);
   const rows = wanted.filter(({ format }) => format !== 'svg' || hasDrawing);
   const results: ArtResult[] = new Array(rows.length);
-  let next = 0;
   let done = 0;
-  const work = async (): Promise<void> => {
-    for (let index = next++; index < rows.length; index = next++) {
-      request.signal?.throwIfAborted();
-      const row = rows[index] as ArtRow;
-      const bytes = await cachedRow(row, icons, join(dir, ART_CACHE));
-      results[index] = await settle(row, fileOf(row), bytes, images, request);
-      done += 1;
-      request.onProgress?.(done, rows.length);
-    }
+  const draw = async (row: ArtRow): Promise<void> => {
+    request.signal?.throwIfAborted();
+    const bytes = await cachedRow(row, icons, join(dir, ART_CACHE));
+    results[rows.indexOf(row)] = await writeOrKeep(row, fileOf(row), bytes, images, request);
+    done += 1;
+    request.onProgress?.(done, rows.length);
   };
   try {
-    await Promise.all(Array.from({ length: availableParallelism() }, work));
+    await pMap(rows, draw, { concurrency: availableParallelism() });
   } finally {
     // Also after a full disk: what was written is known as ours the next time.
     if (mode === 'write') {
@@ -195,7 +192,7 @@ function unchangedRows(
   return results;
 }
 
-async function settle(
+async function writeOrKeep(
   row: ArtRow,
   file: string,
   bytes: Uint8Array,

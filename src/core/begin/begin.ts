@@ -1,11 +1,9 @@
 import { basename, join } from 'node:path';
 import { formatLocation, HullError, type Location } from '../errors.js';
-import { appIdFromHost, checkAppId } from '../project/app-id.js';
+import { appIdFromHost } from '../project/app-id.js';
 import { parseColor, toHex } from '../project/color.js';
-import { CONFIG_FILE, DISPLAY_MODES, type HullConfig, ORIENTATIONS } from '../project/config.js';
-import { checkLabel } from '../project/label.js';
+import { DISPLAY_MODES, ORIENTATIONS } from '../project/config.js';
 import { checkApart } from '../project/project.js';
-import { checkVersion } from '../project/version.js';
 import { capability } from '../site/capabilities.js';
 import type { Site } from '../site/site.js';
 import { type FirstLook, linkedIcon, manifestIcon, siteLook } from '../site/start-page.js';
@@ -14,34 +12,7 @@ import { surveySite } from '../survey/survey.js';
 import { pathFrom } from '../util/files.js';
 import { baseOf, decodePath, parseUrl } from '../util/url-path.js';
 import { type ProposedEntries, proposeEntries } from './entries.js';
-
-/** What a new `hull.json` is filled with, in the order in which it is told. */
-export const BEGIN_KEYS = [
-  'app.id',
-  'app.name',
-  'app.short_name',
-  'app.version',
-  'app.build',
-  'web.folder',
-  'web.url',
-  'web.start',
-  'look.display',
-  'look.orientation',
-  'look.theme_color',
-  'look.background_color',
-  'look.icon',
-  'android.engine',
-] as const;
-/** Origin of values that were given. */
-export const GIVEN = 'given';
-
-export type BeginKey = (typeof BEGIN_KEYS)[number];
-
-/** A value and where it came from, in words a user can follow. */
-export interface Found {
-  readonly value: string;
-  readonly origin: string;
-}
+import { BEGIN_KEYS, type BeginAnswers, type BeginKey, checkFound, type Found, GIVEN } from './values.js';
 
 export interface Proposal {
   readonly found: ReadonlyMap<BeginKey, Found>;
@@ -66,9 +37,6 @@ export interface Proposal {
   /** What the manifest has for the icon's menu, and for what others share. */
   readonly entries: ProposedEntries;
 }
-
-/** Values that are given. */
-export type BeginAnswers = Partial<Record<BeginKey, string>>;
 
 /** Values that there must be, and how they are asked for. */
 const NEEDED = {
@@ -339,92 +307,4 @@ function chooseEngine(site: Site): Found {
   return broken.length === 0
     ? { value: 'browser', origin: 'hosted, and everything that the browser engine demands holds' }
     : { value: 'webview', origin: `the browser engine demands ${broken.join(', ')}` };
-}
-
-/** Checks one value as it would stand in `hull.json`. Throws `app.*` or `config.bad-value`. */
-export function checkAnswer(key: BeginKey, value: string, location: Location): void {
-  if (key === 'app.id') checkAppId(value, location);
-  if (key === 'app.name' || key === 'app.short_name') checkLabel(value, location);
-  if (key === 'app.version') checkVersion(value, location);
-  const choices =
-    key === 'android.engine'
-      ? ['webview', 'browser']
-      : key === 'look.display'
-        ? DISPLAY_MODES
-        : key === 'look.orientation'
-          ? ORIENTATIONS
-          : undefined;
-  if (choices && !(choices as readonly string[]).includes(value)) {
-    throw new HullError('config.bad-value', `"${value}" is not one of the values known here.`, {
-      location,
-      fix: `One of: ${choices.join(', ')}.`,
-    });
-  }
-  if ((key === 'look.theme_color' || key === 'look.background_color') && parseColor(value)?.a !== 255) {
-    throw new HullError('config.bad-value', `"${value}" is no opaque colour.`, {
-      location,
-      fix: 'Write it as in #0b4f6c.',
-    });
-  }
-  if (key === 'web.url' && !/^https?:\/\/[^/]/i.test(value)) {
-    throw new HullError('config.bad-value', `"${value}" is not a web address.`, {
-      location,
-      fix: 'Write it in full, as in https://ferry.saltmarsh.example/',
-    });
-  }
-  if (key === 'app.build' && !(/^[1-9][0-9]*$/.test(value) && Number(value) <= 2_100_000_000)) {
-    throw new HullError('config.bad-value', `"${value}" is not a build number.`, {
-      location,
-      fix: 'Give a whole number from 1 to 2100000000; each release needs a larger one.',
-    });
-  }
-}
-
-function checkFound(found: ReadonlyMap<BeginKey, Found>): void {
-  for (const [key, { value, origin }] of found) {
-    checkAnswer(key, value, origin === GIVEN ? { option: `${key}` } : { file: origin });
-  }
-}
-
-/** A new `hull.json`: the values found, in the file's own order. */
-export function renderConfig(
-  values: ReadonlyMap<BeginKey, string>,
-  schema: string,
-  {
-    permissions = [],
-    links = [],
-    entries,
-  }: Partial<Pick<Proposal, 'permissions' | 'links' | 'entries'>> = {},
-): string {
-  const take = (section: string, name: string): string | undefined =>
-    values.get(`${section}.${name}` as BeginKey);
-  const part = (section: string, names: readonly string[]) =>
-    Object.fromEntries(
-      names.flatMap((name) => (take(section, name) === undefined ? [] : [[name, take(section, name)]])),
-    );
-  const config: HullConfig = {
-    $schema: schema,
-    app: {
-      ...(part('app', ['id', 'name', 'short_name', 'version']) as Pick<
-        HullConfig['app'],
-        'id' | 'name' | 'short_name' | 'version'
-      >),
-      build: Number(take('app', 'build') ?? 1),
-    },
-    web: part('web', ['folder', 'url', 'start']),
-    look: part('look', ['display', 'orientation', 'theme_color', 'background_color', 'icon']),
-    ...(permissions.length === 0
-      ? {}
-      : { permissions: Object.fromEntries(permissions.map(({ name, reason }) => [name, reason])) }),
-    ...(links.length === 0 ? {} : { links: links.map(({ host, paths }) => ({ host, paths })) }),
-    ...(entries === undefined || entries.shortcuts.length === 0 ? {} : { shortcuts: entries.shortcuts }),
-    ...(entries?.share ? { share_target: entries.share } : {}),
-    android: { engine: take('android', 'engine') === 'browser' ? 'browser' : 'webview' },
-  };
-  return `${JSON.stringify(config, undefined, 2)}\n`;
-}
-
-/** Where `hull.json` goes. */
-export function configPath(projectDir: string): string {
-  return join(projectDir, CONFIG_FILE);
 }

@@ -155,22 +155,3 @@ export class VerifierFetcher implements DocumentSource {
     }
   }
 }
-
-/** Runs over a list with a bounded number under way: a slow one holds up its own place alone. */
-export async function inParallel<T, R>(
-  items: readonly T[],
-  atOnce: number,
-  run: (item: T) => Promise<R>,
-): Promise<R[]> {
-  const results: R[] = [];
-  let next = 0;
-  const worker = async () => {
-    while (next < items.length) {
-      const index = next;
-      next += 1;
-      results[index] = await run(items[index] as T);
-    }
-  };
-  await Promise.all(Array.from({ length: Math.min(atOnce, items.length) }, worker));
-  return results;
-}

@@ -4,7 +4,8 @@ import { task, withTasks } from '../errors.js';
 import type { Finding } from '../finding.js';
 import { buildLinkFilter } from '../platforms/android/app/intents.js';
 import { readAndroidOptions } from '../platforms/android/app/options.js';
-import { inspectPackage, type PackageFacts } from '../platforms/android/inspect/inspect.js';
+import type { PackageFacts } from '../platforms/android/inspect/facts.js';
+import { inspectPackage } from '../platforms/android/inspect/inspect.js';
 import type { Project } from '../project/project.js';
 import { patternMatches } from '../project/url-pattern.js';
 import { isInside, newestFirst, pathFrom } from '../util/files.js';
@@ -12,12 +13,12 @@ import { readAppleAssociation } from './documents/apple-association.js';
 import { type AssetLinks, readAssetLinks } from './documents/asset-links.js';
 import { readOriginAssociation } from './documents/origin-association.js';
 import { DOCUMENT_IMPACT } from './documents/read-json.js';
-import type { AskFacts, LoadedDocument } from './explain.js';
+import type { AskFacts, LoadedDocument } from './explain-types.js';
 import type { DocumentSource, FetchedDocument } from './fetch-documents.js';
+import { type Expectation, type PackageSide, withIncludes } from './judge-documents.js';
 import { type DocumentKind, type HostPlan, wantsOlderForm } from './plan.js';
 import { type HostFolder, readIfThere } from './put.js';
 import type { Signer } from './signers.js';
-import { type Expectation, type PackageSide, withIncludes } from './verify.js';
 import type { WebApp } from './web-app.js';
 
 /** Certificates that a device sees: of the newest scheme that holds, and of those that vouched for it. */

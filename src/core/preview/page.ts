@@ -2,16 +2,10 @@ import { formatFix, type SayTask } from '../errors.js';
 import { toHex } from '../project/color.js';
 import { type Html, html, lines, page, trusted } from '../util/html.js';
 import type { CutLabel } from './label.js';
+import { LIST_ROOM, LIST_SIZE } from './listings.js';
 import { ANDROID_MASKS, APPLE_MASK, cssPolygon } from './masks.js';
-import {
-  type AndroidDialog,
-  LIST_ROOM,
-  LIST_SIZE,
-  type Preview,
-  type PreviewQuestion,
-  type StoreListing,
-} from './preview.js';
 import { sceneFigure } from './screen-html.js';
+import type { AndroidDialog, Preview, PreviewQuestion, StoreListing } from './types.js';
 import { type Wallpaper, wallpapers } from './wallpapers.js';
 
 /** Parts of the page; the family of a finding's code says which one it belongs to. */

@@ -1,7 +1,7 @@
 import { toHex } from '../project/color.js';
 import { type Html, html } from '../util/html.js';
 import type { ScreenLayout } from './layout.js';
-import type { Preview, StartScene } from './preview.js';
+import type { Preview, StartScene } from './types.js';
 
 /** Drawn width of a screen on the page, px. */
 function shownWidth({ screen: { device, orientation } }: ScreenLayout): number {

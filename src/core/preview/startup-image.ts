@@ -1,4 +1,4 @@
-import type { Reference } from '../site/page.js';
+import type { Reference } from '../site/page-facts.js';
 import { resolveReference, type SitePage } from '../site/site.js';
 import type { HeldScreen } from './screens.js';
 

@@ -1,16 +1,4 @@
-/** Levenshtein distance, in single-character edits. */
-function distance(a: string, b: string): number {
-  let row = Array.from({ length: b.length + 1 }, (_, i) => i);
-  for (let i = 1; i <= a.length; i += 1) {
-    const next = [i];
-    for (let j = 1; j <= b.length; j += 1) {
-      const substitute = (row[j - 1] as number) + (a[i - 1] === b[j - 1] ? 0 : 1);
-      next.push(Math.min(substitute, (row[j] as number) + 1, (next[j - 1] as number) + 1));
-    }
-    row = next;
-  }
-  return row[b.length] as number;
-}
+import { distance } from 'fastest-levenshtein';
 
 /** The candidate that a mistyped word most likely meant, or `undefined` where none is near. */
 export function nearest(word: string, candidates: readonly string[]): string | undefined {

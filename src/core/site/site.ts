@@ -3,10 +3,10 @@ import type { ResponseFacts } from '../net/response.js';
 import type { LocatedJson } from '../util/json-locations.js';
 import { decodePath, parseUrl } from '../util/url-path.js';
 import type { LeftOutReason, WebFile } from './folder.js';
-import type { PageFacts, Reference } from './page.js';
+import type { PageFacts, Reference } from './page-facts.js';
 import type { Picture } from './picture.js';
 import { type Position, within } from './positions.js';
-import type { ScriptFacts } from './script.js';
+import type { ScriptFacts } from './script-facts.js';
 import type { StyleFacts } from './style.js';
 
 /** A file of a site that was read, by its address and by the name that places show. */

@@ -1,6 +1,6 @@
 import { HullError } from '../errors.js';
 import { parseUrl } from '../util/url-path.js';
-import type { PageHead } from './page.js';
+import type { PageHead } from './page-facts.js';
 import type { Site } from './site.js';
 import { bestIcon, parseWebManifest, type WebManifest } from './web-manifest.js';
 import type { SourceText, WebSource } from './web-source.js';

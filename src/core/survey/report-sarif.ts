@@ -1,5 +1,6 @@
 import { isAbsolute, relative, sep } from 'node:path';
 import { pathToFileURL } from 'node:url';
+import type { Log, Location as SarifLocation } from 'sarif';
 import { formatFix, type Location, type SayTask } from '../errors.js';
 import type { Severity } from '../finding.js';
 import { FAMILIES, familyOf } from './rule.js';
@@ -14,7 +15,7 @@ const LEVEL: Readonly<Record<Severity, 'error' | 'warning' | 'note'>> = {
 };
 
 /** A place as a SARIF location (section 3.28): a file below the working folder is told from there. */
-function location(location: Location, from: string): object {
+function sarifLocation(location: Location, from: string): SarifLocation {
   const { file, url, line, column, pointer, entry } = location;
   const uri = file !== undefined && !/^https?:\/\//.test(file) ? fileUri(file, from) : (url ?? file);
   if (uri === undefined)
@@ -42,7 +43,7 @@ function fileUri(file: string, from: string): string {
  * @param version of this program
  * @param from folder that relative places are told from, absolute
  */
-export function reportSarif(report: SurveyReport, version: string, from: string, say?: SayTask): object {
+export function reportSarif(report: SurveyReport, version: string, from: string, say?: SayTask): Log {
   const ids = RULES.map(({ id }) => id as string);
   const ignored = report.verdicts.filter((verdict) => verdict.is === 'ignored').map(({ rule }) => rule.id);
   const notJudged = report.verdicts.flatMap((verdict) => (verdict.is === 'not-judged' ? [verdict] : []));
@@ -76,12 +77,12 @@ export function reportSarif(report: SurveyReport, version: string, from: string,
             // A rule that was not run has not passed: each is told (section 3.20.21).
             toolExecutionNotifications: [
               ...notJudged.map(({ rule, because }) => ({
-                level: 'note',
+                level: 'note' as const,
                 message: { text: `${rule.id} could not be judged: ${because}.` },
                 associatedRule: { id: rule.id, index: ids.indexOf(rule.id) },
               })),
               ...ignored.map((id) => ({
-                level: 'note',
+                level: 'note' as const,
                 message: { text: `${id} is ignored in hull.json.` },
                 associatedRule: { id, index: ids.indexOf(id) },
               })),
@@ -93,7 +94,7 @@ export function reportSarif(report: SurveyReport, version: string, from: string,
           ruleIndex: ids.indexOf(finding.code),
           level: LEVEL[finding.severity],
           message: { text: `${finding.observed}. ${finding.impact} Fix: ${formatFix(finding.fix, say)}` },
-          locations: [location(finding.location, from)],
+          locations: [sarifLocation(finding.location, from)],
           ...(finding.more ? { occurrenceCount: finding.more + 1 } : {}),
         })),
       },

@@ -1,4 +1,4 @@
-import type { ElementFacts } from '../site/page.js';
+import type { ElementFacts } from '../site/page-facts.js';
 
 /** The last part of a selector, as far as it can be held against an element without its tree. */
 export interface Subject {

@@ -1,14 +1,8 @@
 import { existsSync } from 'node:fs';
 import { resolve } from 'node:path';
-import {
-  type BeginAnswers,
-  type BeginKey,
-  configPath,
-  type Found,
-  type Proposal,
-  proposeProject,
-  renderConfig,
-} from '../begin/begin.js';
+import { type Proposal, proposeProject } from '../begin/begin.js';
+import { configPath, renderConfig } from '../begin/render.js';
+import type { BeginAnswers, BeginKey, Found } from '../begin/values.js';
 import { HullError } from '../errors.js';
 import { CONFIG_FILE } from '../project/config.js';
 import { SCHEMA_COPY, writeSchemaCopy } from '../project/schema-copy.js';

@@ -1,5 +1,6 @@
 import { type Comparison, comparePackages } from '../platforms/android/inspect/compare.js';
-import { inspectPackage, type PackageFacts } from '../platforms/android/inspect/inspect.js';
+import type { PackageFacts } from '../platforms/android/inspect/facts.js';
+import { inspectPackage } from '../platforms/android/inspect/inspect.js';
 
 export interface ComparedFiles extends Comparison {
   readonly old: PackageFacts;

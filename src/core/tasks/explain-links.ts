@@ -1,4 +1,5 @@
-import { LinkResolver, type UrlAnswer } from '../domains/explain.js';
+import { LinkResolver } from '../domains/explain.js';
+import type { UrlAnswer } from '../domains/explain-types.js';
 import { VerifierFetcher } from '../domains/fetch-documents.js';
 import { askFactsOf, PlannedSource } from '../domains/gather.js';
 import { sitemapAddresses } from '../domains/sitemap.js';

@@ -1,12 +1,9 @@
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { resolveApp } from '../../../src/core/app/app.js';
-import {
-  type BeginAnswers,
-  type BeginKey,
-  proposeProject,
-  renderConfig,
-} from '../../../src/core/begin/begin.js';
+import { proposeProject } from '../../../src/core/begin/begin.js';
+import { renderConfig } from '../../../src/core/begin/render.js';
+import type { BeginAnswers, BeginKey } from '../../../src/core/begin/values.js';
 import { readProject } from '../../../src/core/project/project.js';
 import { crawlSite } from '../../../src/core/site/crawl.js';
 import { listWebFolder } from '../../../src/core/site/folder.js';

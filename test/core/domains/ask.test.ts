@@ -2,7 +2,8 @@ import { describe, expect, it } from 'vitest';
 import { readAppleAssociation } from '../../../src/core/domains/documents/apple-association.js';
 import { readAssetLinks } from '../../../src/core/domains/documents/asset-links.js';
 import { readOriginAssociation } from '../../../src/core/domains/documents/origin-association.js';
-import { type AskFacts, LinkResolver } from '../../../src/core/domains/explain.js';
+import { LinkResolver } from '../../../src/core/domains/explain.js';
+import type { AskFacts } from '../../../src/core/domains/explain-types.js';
 import type { LinkFilter } from '../../../src/core/links/intent-filter.js';
 
 const ID = 'example.saltmarsh.ferry';

@@ -6,8 +6,9 @@ import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { mergeAppleAssociation } from '../../../src/core/domains/documents/apple-association.js';
 import { mergeAssetLinks } from '../../../src/core/domains/documents/asset-links.js';
 import { VerifierFetcher } from '../../../src/core/domains/fetch-documents.js';
+import type { Expectation } from '../../../src/core/domains/judge-documents.js';
 import type { HostPlan } from '../../../src/core/domains/plan.js';
-import { type Expectation, type HostVerdict, judgeHosts } from '../../../src/core/domains/verify.js';
+import { type HostVerdict, judgeHosts } from '../../../src/core/domains/verify.js';
 import { formatFix } from '../../../src/core/errors.js';
 import { type ThrowAwayAuthority, throwAwayAuthority } from '../../../src/drydock/authority.js';
 

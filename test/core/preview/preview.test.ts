@@ -8,9 +8,10 @@ import { projectLogo } from '../../../src/core/platforms/android/app/icon-source
 import { androidLayout, appleLayout, webClipOf } from '../../../src/core/preview/layout.js';
 import { ANDROID_MASKS, APPLE_MASK, maskSvg } from '../../../src/core/preview/masks.js';
 import { previewHtml } from '../../../src/core/preview/page.js';
-import { type Preview, previewApp } from '../../../src/core/preview/preview.js';
+import { previewApp } from '../../../src/core/preview/preview.js';
 import { heldScreens } from '../../../src/core/preview/screens.js';
 import { mediaHolds } from '../../../src/core/preview/startup-image.js';
+import type { Preview } from '../../../src/core/preview/types.js';
 import { readProject } from '../../../src/core/project/project.js';
 import { scanFolder } from '../../../src/core/site/folder.js';
 import { readFolderSite } from '../../../src/core/site/read-folder.js';

@@ -1,6 +1,7 @@
 import type { Rule } from '../rule.js';
-import { FEEL_RULES, FIT_RULES } from './feel.js';
+import { FEEL_RULES } from './feel.js';
 import { FILES_RULES } from './files.js';
+import { FIT_RULES } from './fit.js';
 import { LINK_RULES } from './link.js';
 import { MANIFEST_RULES } from './manifest.js';
 import { OFFLINE_RULES } from './offline.js';

@@ -1,6 +1,6 @@
 import { parseUrl } from '../../util/url-path.js';
 import { type Rule, rule } from '../rule.js';
-import { pageLocation } from './feel.js';
+import { pageLocation } from './pages.js';
 
 export const RUN_RULES: readonly Rule[] = [
   rule({

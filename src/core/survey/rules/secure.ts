@@ -1,4 +1,4 @@
-import type { ReferenceKind } from '../../site/page.js';
+import type { ReferenceKind } from '../../site/page-facts.js';
 import { locationIn, resolveReference, type Site, unitLocation } from '../../site/site.js';
 import { parseUrl } from '../../util/url-path.js';
 import { type Rule, type RuleFinding, rule, type SurveyContext } from '../rule.js';

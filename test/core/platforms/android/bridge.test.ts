@@ -14,7 +14,8 @@ import {
   installOnDevice,
 } from '../../../../src/core/platforms/android/bridge/install.js';
 import { refusalOf } from '../../../../src/core/platforms/android/bridge/refusals.js';
-import { inspectPackage, type PackageFacts } from '../../../../src/core/platforms/android/inspect/inspect.js';
+import type { PackageFacts } from '../../../../src/core/platforms/android/inspect/facts.js';
+import { inspectPackage } from '../../../../src/core/platforms/android/inspect/inspect.js';
 import { type StandIn, startStandIn } from '../../../../src/drydock/device.js';
 import { refused } from '../../../support/errors.js';
 import { hull, run } from '../../../support/hull.js';

@@ -1,7 +1,7 @@
 import { describe, expect, it } from 'vitest';
 import type { CertificateFacts } from '../../../../src/core/keys/fingerprint.js';
 import { comparePackages } from '../../../../src/core/platforms/android/inspect/compare.js';
-import type { PackageFacts } from '../../../../src/core/platforms/android/inspect/inspect.js';
+import type { PackageFacts } from '../../../../src/core/platforms/android/inspect/facts.js';
 
 const certificate = (name: string): CertificateFacts => ({
   subject: `CN=${name}`,

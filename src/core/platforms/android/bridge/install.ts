@@ -1,5 +1,5 @@
 import { HullError } from '../../../errors.js';
-import type { PackageFacts } from '../inspect/inspect.js';
+import type { PackageFacts } from '../inspect/facts.js';
 import {
   type AttachedDevice,
   type BridgeAddress,

@@ -1,7 +1,7 @@
 import { type Location, task, withTasks } from '../../../errors.js';
 import { bySeverity, type Finding, type Severity } from '../../../finding.js';
 import { permissionMeaning } from '../app/permissions.js';
-import type { PackageFacts, SizeShare } from './inspect.js';
+import type { PackageFacts, SizeShare } from './facts.js';
 
 /** Whether one package would be taken as an update of another, by a store and by a device; and what changed. */
 

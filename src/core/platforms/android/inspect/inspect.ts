@@ -1,5 +1,4 @@
 import { fromSystemError, HullError } from '../../../errors.js';
-import type { BundleSettings } from '../../../formats/aab/config.js';
 import { ResourceLookup } from '../../../formats/arsc/lookup.js';
 import { readResourceTable } from '../../../formats/arsc/reader.js';
 import { ANY_DENSITY } from '../../../formats/arsc/types.js';
@@ -8,24 +7,15 @@ import type { XmlElement } from '../../../formats/axml/types.js';
 import { FileSource } from '../../../formats/bytes/source.js';
 import { readEntry, readZip } from '../../../formats/zip/reader.js';
 import type { ZipEntry, ZipLayout } from '../../../formats/zip/types.js';
-import { type CertificateFacts, readableFacts } from '../../../keys/fingerprint.js';
 import { type FilterPart, type LinkFilter, partText } from '../../../links/intent-filter.js';
 import { GROUPS_SINCE } from '../../../links/levels.js';
 import { STORED_ALIGNMENT } from '../app/attributes.js';
 import { permissionMeaning } from '../app/permissions.js';
 import { SETTINGS_PATH } from '../app/shell-settings.js';
-import type { LineageCapability } from '../signing/lineage.js';
-import type { SchemeResult, SignatureReport } from '../signing/report.js';
 import { verifyBundle, verifySignatures } from '../signing/verify.js';
 import { LIBRARY_ALIGNMENT } from './alignment.js';
-import {
-  type ContentFile,
-  type Download,
-  type Duplicate,
-  downloads,
-  duplicates,
-  limitFaults,
-} from './contents.js';
+import { type ContentFile, downloads, duplicates, limitFaults } from './contents.js';
+import type { ComponentFacts, NetworkFacts, PackageFacts, PermissionFacts, SizeShare } from './facts.js';
 import { apiLevels } from './levels.js';
 import { readLinkFilter } from './link-filters.js';
 import {
@@ -44,133 +34,7 @@ import {
   packageKind,
   TABLE_PATH,
 } from './package-kind.js';
-
-/** Everything that is known of a package. Sizes in bytes. */
-export interface PackageFacts {
-  readonly kind: PackageKind;
-  readonly file: string;
-  readonly size: number;
-  readonly id: string;
-  readonly version: string | undefined;
-  readonly build: number | undefined;
-  readonly label: string | undefined;
-  readonly launcherLabel: string | undefined;
-  readonly sdk: { readonly min: number; readonly target: number; readonly max?: number };
-  readonly debuggable: boolean;
-  readonly permissions: readonly PermissionFacts[];
-  readonly features: readonly { readonly name: string; readonly required: boolean }[];
-  readonly components: readonly ComponentFacts[];
-  /** Filters for links of the web, over all components. */
-  readonly linkFilters: readonly LinkFilter[];
-  /** Hosts that the app says it belongs to (Digital Asset Links, "asset_statements"). */
-  readonly belongsTo: readonly string[];
-  readonly network: NetworkFacts;
-  readonly icons: readonly { readonly path: string; readonly density: string; readonly size: number }[];
-  readonly sizes: readonly SizeShare[];
-  readonly entries: {
-    readonly count: number;
-    readonly largest: readonly { path: string; size: number; packed: number }[];
-  };
-  readonly alignment: {
-    readonly resourceTable: 'aligned' | 'misaligned' | 'compressed' | 'none';
-    readonly misaligned: readonly string[];
-  };
-  /** Files with the same content. */
-  readonly duplicates: readonly Duplicate[];
-  /** What kinds of devices download, by estimate. */
-  readonly downloads: readonly Download[];
-  /** What the store would say to the size. */
-  readonly limits: readonly string[];
-  /** Only of bundles. */
-  readonly bundle?: {
-    readonly modules: readonly { readonly name: string; readonly files: number; readonly packed: number }[];
-    readonly splits: BundleSettings['splits'];
-    readonly uncompressed: readonly string[];
-  };
-  /** Every file, for a map of sizes. */
-  readonly files: readonly {
-    readonly path: string;
-    readonly size: number;
-    readonly packed: number;
-    readonly crc32: number;
-  }[];
-  readonly signature: SignatureFacts;
-}
-
-export interface PermissionFacts {
-  readonly name: string;
-  readonly maxSdk?: number;
-  readonly meaning: string | undefined;
-  readonly granted: 'install' | 'asked' | 'special' | undefined;
-  /** What the app says before the system asks, in packages of ours. */
-  readonly reason?: string;
-}
-
-export interface ComponentFacts {
-  readonly kind: 'activity' | 'activity-alias' | 'service' | 'receiver' | 'provider';
-  readonly name: string;
-  readonly exported: boolean;
-  readonly launcher: boolean;
-  /** Links that open this component, as `scheme://host/path` patterns. */
-  readonly links: readonly {
-    readonly pattern: string;
-    readonly verified: boolean;
-    /** Left out rather than opened. */
-    readonly excluded?: true;
-    /** API level from which the platform knows it. */
-    readonly since?: number;
-    /** API level from which it counts no more. */
-    readonly before?: number;
-  }[];
-  readonly actions: readonly string[];
-}
-
-export interface NetworkFacts {
-  /** Whether plain http is allowed where no exception says otherwise. */
-  readonly cleartext: boolean;
-  readonly exceptions: readonly {
-    readonly host: string;
-    readonly subdomains: boolean;
-    readonly cleartext: boolean;
-    readonly reason?: string;
-  }[];
-}
-
-export interface SizeShare {
-  readonly part:
-    | 'code'
-    | 'libraries'
-    | 'resources'
-    | 'assets'
-    | 'manifest'
-    | 'signature'
-    | 'other'
-    | 'structure';
-  readonly packed: number;
-  readonly unpacked: number;
-  readonly files: number;
-}
-
-export interface SignatureFacts {
-  readonly verifies: boolean;
-  readonly verdict: SignatureReport['verdict'];
-  readonly gaps: readonly string[];
-  readonly schemes: readonly {
-    readonly scheme: SchemeResult['scheme'];
-    readonly state: SchemeResult['state'];
-    readonly faults: readonly string[];
-    readonly signers: readonly {
-      readonly algorithms: readonly string[];
-      readonly levels?: { readonly min: number; readonly max: number };
-      readonly certificate: CertificateFacts | undefined;
-      /** The signers before, the oldest first. */
-      readonly lineage?: readonly {
-        readonly certificate: CertificateFacts | undefined;
-        readonly keeps: readonly LineageCapability[];
-      }[];
-    }[];
-  }[];
-}
+import { signatureFacts } from './signature-facts.js';
 
 /** A resource file or manifest larger than this is not read. */
 const XML_LIMIT = 16 * 1024 * 1024;
@@ -550,32 +414,6 @@ function partOf(path: string): SizeShare['part'] {
   if (path.startsWith('assets/')) return 'assets';
   if (/^META-INF\/([^/]+\.(RSA|DSA|EC|SF)|MANIFEST\.MF)$/.test(path)) return 'signature';
   return 'other';
-}
-
-function signatureFacts(report: SignatureReport): SignatureFacts {
-  return {
-    verifies: report.verifies,
-    verdict: report.verdict,
-    gaps: report.gaps,
-    schemes: report.schemes.map((scheme) => ({
-      scheme: scheme.scheme,
-      state: scheme.state,
-      faults: scheme.faults,
-      signers: scheme.signers.map((signer) => ({
-        algorithms: signer.algorithms,
-        ...(signer.levels ? { levels: signer.levels } : {}),
-        certificate: readableFacts(signer.certificates[0]),
-        ...(signer.lineage
-          ? {
-              lineage: signer.lineage.slice(0, -1).map(({ certificate, keeps }) => ({
-                certificate: readableFacts(certificate),
-                keeps,
-              })),
-            }
-          : {}),
-      })),
-    })),
-  };
 }
 
 /**

@@ -1,7 +1,7 @@
 import { hierarchy, treemap, treemapSquarify } from 'd3-hierarchy';
 import { type Html, type HtmlPart, html, page } from '../../../util/html.js';
 import { formatBytes, formatShare } from '../../../util/sizes.js';
-import type { PackageFacts } from './inspect.js';
+import type { PackageFacts } from './facts.js';
 
 /** One page with a map of a package's sizes: every file an area, folders around them; no script, no request. */
 

@@ -1,0 +1,58 @@
+import { HullError } from '../errors.js';
+import type { Answer, Fetcher } from '../net/fetcher.js';
+import { baseOf, parseUrl } from '../util/url-path.js';
+import { type Crawler, type CrawlOptions, FILE_LIMIT, withoutBytes } from './crawler.js';
+import { type HostProbes, NO_SUCH_PAGE, type Site } from './site.js';
+import { decodeText } from './text.js';
+
+const ASSOCIATION = ['/.well-known/assetlinks.json', '/.well-known/apple-app-site-association'];
+
+/** The address below which a hosted app lies: its manifest's scope, where that holds, else the start page's folder. */
+export function scopeOf(start: URL, manifest: Site['manifest']): URL {
+  const own = baseOf(start);
+  const { scope, start_url } = manifest?.members ?? {};
+  const from = manifest && new URL(manifest.url);
+  const named = typeof scope === 'string' ? parseUrl(scope, from) : undefined;
+  if (named && named.origin === start.origin && start.pathname.startsWith(named.pathname))
+    return baseOf(named);
+  const first = typeof start_url === 'string' ? parseUrl(start_url, from) : undefined;
+  const elsewhere = first?.origin === own.origin && !first.pathname.startsWith(own.pathname);
+  return elsewhere ? new URL('/', own) : own;
+}
+
+/** Asks how the host fails and redirects; what cannot be asked stays unknown. */
+export async function probe(
+  crawler: Crawler,
+  fetcher: Fetcher,
+  start: URL,
+  options: CrawlOptions,
+): Promise<HostProbes> {
+  const quietly = async (url: URL): Promise<Answer | undefined> => {
+    try {
+      return await fetcher.fetch(url, FILE_LIMIT);
+    } catch (error) {
+      if (error instanceof HullError && !options.signal?.aborted) return undefined;
+      throw error;
+    }
+  };
+  const missing = await quietly(new URL(NO_SUCH_PAGE, crawler.base));
+  const association = new Map<string, number>();
+  for (const path of ASSOCIATION) {
+    const answer = await quietly(new URL(path, start));
+    if (answer) association.set(path, /html/i.test(answer.type) ? 404 : answer.status);
+  }
+  let plainHttp: HostProbes['plainHttp'];
+  if (start.protocol === 'https:' && start.port === '') {
+    const plain = new URL(start);
+    plain.protocol = 'http:';
+    const answer = await quietly(plain);
+    plainHttp = answer ? { answered: true, end: answer.at.href, status: answer.status } : { answered: false };
+  }
+  return {
+    ...(missing
+      ? { notFound: { ...withoutBytes(missing), text: decodeText(missing.bytes, missing.type) } }
+      : {}),
+    ...(plainHttp ? { plainHttp } : {}),
+    association,
+  };
+}

@@ -1,0 +1,96 @@
+import { unitLocation } from '../../site/site.js';
+import { type Rule, rule } from '../rule.js';
+import { at, onPages, pageLocation, VIEWPORT, viewport } from './pages.js';
+import { isFrame } from './touch.js';
+
+const MIN_FIXED = 480;
+
+export const FIT_RULES: readonly Rule[] = [
+  rule({
+    id: 'fit.fixed-width',
+    title: 'The layout has a fixed width',
+    severity: 'warning',
+    source: `${VIEWPORT}; CSS Sizing`,
+    why: 'A page laid out for one width is cut or shrunk on every other.',
+    *check({ site }) {
+      yield* onPages(site, (page) => {
+        const found = viewport(page);
+        const width = found?.members.get('width') ?? '';
+        if (!found || !/^\d+$/.test(width)) return undefined;
+        return {
+          location: at(site, page, found.meta),
+          observed: `content="${found.meta.content}"`,
+          impact: `Every device shows the page as if it were ${width} px wide.`,
+          fix: '<meta name="viewport" content="width=device-width, initial-scale=1, viewport-fit=cover">',
+        };
+      });
+      for (const unit of site.styles) {
+        for (const item of unit.facts.rules) {
+          if (item.conditions.some((text) => /width|print/.test(text))) continue;
+          const width = item.declarations.find(({ property, value }) => {
+            const px = /^(\d+(?:\.\d+)?)px$/.exec(value)?.[1];
+            return (
+              (property === 'width' || property === 'min-width') && px !== undefined && Number(px) > MIN_FIXED
+            );
+          });
+          const limited = item.declarations.some(
+            ({ property }) => property === 'max-width' && width?.property === 'width',
+          );
+          if (!width || limited || !isFrame(site, item)) continue;
+          yield {
+            location: unitLocation(site, unit, width),
+            observed: `${item.selectors[0]} { ${width.property}: ${width.value} }`,
+            impact: 'On phones the page is wider than the screen, and scrolls sideways.',
+            fix: `max-width: ${width.value}; width: 100%;`,
+          };
+        }
+      }
+    },
+  }),
+  rule({
+    id: 'fit.overflow',
+    title: 'A page scrolls sideways',
+    severity: 'warning',
+    needs: ['browser'],
+    source: 'WCAG 2.2, success criterion 1.4.10; measured at phone and tablet size, portrait and landscape',
+    why: 'One element that is wider than the screen makes the whole page slip sideways under the finger.',
+    *check({ site, browser }) {
+      const seen = new Set<string>();
+      for (const { url, device, scrollWidth, wide } of browser?.views ?? []) {
+        if (scrollWidth <= device.width + 1 || seen.has(url)) continue;
+        seen.add(url);
+        const [first] = wide;
+        yield {
+          location: pageLocation(site, url),
+          observed: `${scrollWidth} px wide on ${device.name} (${device.width} px)${first ? `: ${first.element} reaches to ${Math.round(first.x + first.width)} px` : ''}`,
+          impact: 'The page slips sideways under the finger.',
+          fix: `${first?.element ?? 'the element'} { max-width: 100%; min-width: 0; overflow-wrap: anywhere; }`,
+        };
+      }
+    },
+  }),
+  rule({
+    id: 'fit.tap-target',
+    title: 'Controls are too small for a finger',
+    severity: 'warning',
+    needs: ['browser'],
+    source: 'WCAG 2.2, success criterion 2.5.8 (24 px); platform guidelines (44 to 48)',
+    why: 'A control below 24 px is missed, and the one beside it is hit.',
+    *check({ site, browser }) {
+      const seen = new Set<string>();
+      for (const { url, small } of browser?.views ?? []) {
+        const fresh = small.filter(({ element, text }) => !seen.has(`${element} ${text}`));
+        for (const { element, text } of fresh) seen.add(`${element} ${text}`);
+        const [first] = fresh;
+        if (!first) continue;
+        yield {
+          location: pageLocation(site, url),
+          observed: `${first.element} “${first.text}” is ${Math.round(first.width)} × ${Math.round(first.height)} px`,
+          impact: 'Fingers miss it.',
+          fix: `${first.element} { min-width: 44px; min-height: 44px; }`,
+          ...(fresh.length > 1 ? { more: fresh.length - 1 } : {}),
+        };
+      }
+    },
+  }),
+];

@@ -1,0 +1,96 @@
+import type { Meta } from '../../site/page-facts.js';
+import { locationIn, type Site, type SitePage, type StyleGroup, unitLocation } from '../../site/site.js';
+import type { Declaration, StyleRule } from '../../site/style.js';
+import type { Bar } from '../bars.js';
+import { groupStyles } from '../bars.js';
+import type { RuleFinding } from '../rule.js';
+
+export const VIEWPORT = 'CSS Viewport Module, "viewport meta element"';
+export const INSETS =
+  'CSS Environment Variables, "safe area insets"; Android edge-to-edge (enforced from API 35)';
+
+/** The members of a viewport's content, by name. */
+export function viewport(
+  page: SitePage,
+): { readonly meta: Meta; readonly members: ReadonlyMap<string, string> } | undefined {
+  const meta = page.facts.metas.find(({ name }) => name === 'viewport');
+  if (!meta) return undefined;
+  const members = new Map(
+    meta.content
+      .toLowerCase()
+      .split(/[,;]/)
+      .map((part) => part.split('=').map((text) => text.trim()) as [string, string]),
+  );
+  return { meta, members };
+}
+
+export const at = (site: Site, page: SitePage, { line, column }: { line: number; column: number }) =>
+  locationIn(site.kind, page.name, { line, column });
+
+/** Says the same of many pages once: at the first, with the number of the others. */
+export function* onPages(
+  site: Site,
+  judge: (page: SitePage) => Omit<RuleFinding, 'more'> | undefined,
+): Generator<RuleFinding> {
+  const groups = new Map<string, { first: RuleFinding; more: number }>();
+  for (const page of site.pages) {
+    const finding = judge(page);
+    if (!finding) continue;
+    const known = groups.get(finding.observed);
+    if (known) known.more += 1;
+    else groups.set(finding.observed, { first: finding, more: 0 });
+  }
+  for (const { first, more } of groups.values()) yield more === 0 ? first : { ...first, more };
+}
+
+/** Where a style that is missing would go: the beginning of a look's first sheet, or its page's head. */
+function styleHome(site: Site, group: StyleGroup): RuleFinding['location'] {
+  const [unit] = group.styles;
+  return unit
+    ? unitLocation(site, unit, { line: 1, column: 1 })
+    : at(site, group.page, group.page.facts.headPosition);
+}
+
+/** Says of looks that something is in none of their styles; once a style sheet. */
+export function* wherever(
+  site: Site,
+  lacks: (group: StyleGroup) => Omit<RuleFinding, 'location' | 'more'> | undefined,
+): Generator<RuleFinding> {
+  const seen = new Set<string>();
+  for (const group of site.styleGroups) {
+    const finding = group.unread > 0 ? undefined : lacks(group);
+    if (!finding) continue;
+    const location = styleHome(site, group);
+    const key = JSON.stringify(location);
+    if (seen.has(key)) continue;
+    seen.add(key);
+    yield { location, ...finding };
+  }
+}
+
+export const some = (group: StyleGroup, test: (declaration: Declaration, rule: StyleRule) => boolean) =>
+  group.styles.some(({ facts }) =>
+    facts.rules.some((item) => item.declarations.some((one) => test(one, item))),
+  );
+
+export const hasControls = ({ facts }: SitePage) =>
+  ['a', 'button', 'input', 'select'].some((tag) => facts.tags.has(tag));
+
+/** Every bar of the site once, with the look it was first seen in. */
+export function* allBars(site: Site): Generator<{ readonly bar: Bar; readonly group: StyleGroup }> {
+  const seen = new Set<string>();
+  for (const group of site.styleGroups) {
+    for (const bar of groupStyles(group).bars) {
+      const key = JSON.stringify(unitLocation(site, bar.position.unit, bar.position));
+      if (seen.has(key)) continue;
+      seen.add(key);
+      yield { bar, group };
+    }
+  }
+}
+
+/** Where a page is told, by its address. */
+export function pageLocation(site: Site, url: string): RuleFinding['location'] {
+  const page = site.pages.find((item) => item.url === url);
+  return page ? locationIn(site.kind, page.name, { line: 1, column: 1 }) : { url };
+}

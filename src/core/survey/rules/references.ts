@@ -1,0 +1,103 @@
+import type { Location } from '../../errors.js';
+import type { ReferenceKind } from '../../site/page-facts.js';
+import {
+  fileUrl,
+  locationIn,
+  resolveReference,
+  type Site,
+  type Standing,
+  unitLocation,
+} from '../../site/site.js';
+import { parseUrl } from '../../util/url-path.js';
+import type { SurveyContext } from '../rule.js';
+
+const FILES: ReadonlySet<ReferenceKind> = new Set([
+  'script',
+  'module',
+  'style',
+  'image',
+  'media',
+  'frame',
+  'icon',
+  'touch-icon',
+  'startup-image',
+  'preload',
+]);
+const LINKS: ReadonlySet<ReferenceKind> = new Set(['link', 'form']);
+
+interface Pointer {
+  readonly url: URL;
+  readonly standing: Standing;
+  readonly location: Location;
+  readonly text: string;
+  readonly kind: string;
+}
+
+interface BrokenReference extends Pointer {
+  readonly more: number;
+}
+
+const computed = new WeakMap<Site, Map<'files' | 'links', readonly BrokenReference[]>>();
+
+/** Addresses of the site's own that stand badly, once each, with the number of further places; computed once a site. */
+export function brokenReferences(
+  { site }: SurveyContext,
+  wanted: 'files' | 'links',
+): readonly BrokenReference[] {
+  const known = computed.get(site) ?? new Map<'files' | 'links', readonly BrokenReference[]>();
+  computed.set(site, known);
+  const there = known.get(wanted) ?? lookUpAddresses(site, wanted);
+  known.set(wanted, there);
+  return there;
+}
+
+function lookUpAddresses(site: Site, wanted: 'files' | 'links'): BrokenReference[] {
+  const kinds = wanted === 'files' ? FILES : LINKS;
+  const found = new Map<string, { first: Pointer; more: number }>();
+  const standings = new Map<string, Standing>();
+  const add = (url: URL, key: string, text: string, kind: string, location: () => Location) => {
+    let standing = standings.get(key);
+    if (standing === undefined) {
+      standing = site.standing(url);
+      standings.set(key, standing);
+    }
+    if (standing.is === 'there' || standing.is === 'foreign' || standing.is === 'unknown') return;
+    const known = found.get(key);
+    if (known) known.more += 1;
+    else found.set(key, { first: { url, standing, location: location(), text, kind }, more: 0 });
+  };
+  const resolved = new Map<string, { url: URL; key: string } | undefined>();
+  for (const page of site.pages) {
+    for (const reference of page.facts.references) {
+      const { kind, text, line, column } = reference;
+      if (!kinds.has(kind) || text === '' || text.startsWith('#')) continue;
+      // Absolute paths mean the same on every page; resolving them again for each costs most of the time.
+      const key = text.startsWith('/') && page.facts.base === undefined ? text : `${page.url} ${text}`;
+      let target = resolved.get(key);
+      if (target === undefined && !resolved.has(key)) {
+        const url = resolveReference(page, reference);
+        target = url && { url, key: fileUrl(url) };
+        if (text.startsWith('/')) resolved.set(key, target);
+      }
+      if (target)
+        add(target.url, target.key, text, kind, () => locationIn(site.kind, page.name, { line, column }));
+    }
+  }
+  if (wanted === 'files') {
+    for (const unit of site.styles) {
+      for (const address of unit.facts.addresses) {
+        const url = parseUrl(address.text, new URL(unit.url));
+        if (url) add(url, fileUrl(url), address.text, address.kind, () => unitLocation(site, unit, address));
+      }
+    }
+    for (const unit of site.scripts) {
+      for (const one of unit.facts.imports) {
+        // Bare names are resolved by import maps or bundlers.
+        if (!one.complete || !/^(\.{0,2}\/|https?:)/.test(one.text)) continue;
+        const url = parseUrl(one.text, new URL(unit.url));
+        if (url) add(url, fileUrl(url), one.text, 'import', () => unitLocation(site, unit, one));
+      }
+    }
+  }
+  return [...found.values()].map(({ first, more }) => ({ ...first, more }));
+}
