@@ -3,6 +3,7 @@ import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { HullError, type Location } from '../errors.js';
 import { contrast, parseColor, type Rgba, toHex } from '../project/color.js';
+import { debug } from '../util/debug.js';
 import { keepInCache } from '../util/files.js';
 import { type BackgroundPaint, drawRow, type IconSet } from './draw.js';
 import { chooseGround, type Logo, type PictureSource, readLogo, VANISHES } from './logo.js';
@@ -174,6 +175,7 @@ export async function cachedRow(
     const kept = fromCache(file);
     if (kept) return kept;
   }
+  debug('drawing %s: not in the cache', row.path);
   const bytes = await drawRow(row, icons);
   if (file !== undefined) {
     keepInCache(file, Buffer.concat([createHash('sha256').update(bytes).digest(), bytes]));

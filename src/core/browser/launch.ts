@@ -1,6 +1,7 @@
 import type { Browser } from 'playwright-core';
 import { HullError, systemErrorCode } from '../errors.js';
 import type { Site } from '../site/site.js';
+import { debug } from '../util/debug.js';
 import { serveFolder } from './serve-folder.js';
 
 export interface BrowserOptions {
@@ -65,6 +66,7 @@ async function driver(): Promise<typeof import('playwright-core')> {
 
 async function launch(options: BrowserOptions, more: readonly string[] = []): Promise<Browser> {
   const { chromium } = await driver();
+  debug('starting %s', options.executable);
   try {
     return await chromium.launch({
       executablePath: options.executable,

@@ -1,6 +1,7 @@
 import { fromSystemError, HullError, systemErrorCode, task, withTasks } from '../errors.js';
 import type { KeyConfig } from '../project/config.js';
 import type { Project } from '../project/project.js';
+import { debug } from '../util/debug.js';
 import { readRegularFile } from '../util/files.js';
 import { pointerStep } from '../util/json-locations.js';
 import { type KeystoreEntry, readPkcs12 } from './pkcs12.js';
@@ -107,6 +108,7 @@ export async function openIdentity(
   password: string,
 ): Promise<KeystoreEntry> {
   const bytes = readKeystoreFile(file);
+  debug('opening keystore %s', file);
   let entries: KeystoreEntry[];
   try {
     entries = await readPkcs12(bytes, password);

@@ -12,6 +12,7 @@ import {
 } from 'node:tls';
 import { createBrotliDecompress, createGunzip, createInflate } from 'node:zlib';
 import { HullError, systemErrorCode } from '../errors.js';
+import { debug } from '../util/debug.js';
 import { parseUrl } from '../util/url-path.js';
 import type { ResponseFacts } from './response.js';
 
@@ -240,6 +241,7 @@ export class Fetcher {
         seen.add(at.href);
         const { message, tls } = await this.#send(at, method, signal);
         const status = message.statusCode ?? 0;
+        debug('%s %s: %d after %d ms', method, at.href, status, Math.round(performance.now() - started));
         const { location } = message.headers;
         const stops = this.#options.atRedirect === 'stop';
         if (status >= 300 && status < 400 && location !== undefined && !stops) {

@@ -13,6 +13,7 @@ import { readEntry, readZip } from '../../../formats/zip/reader.js';
 import { CENTRAL_RECORD_SIZE, type ZipEntry, type ZipLayout } from '../../../formats/zip/types.js';
 import { writeEntries } from '../../../formats/zip/writer.js';
 import { fingerprint } from '../../../keys/fingerprint.js';
+import { debug } from '../../../util/debug.js';
 import { isInside, makeFolder } from '../../../util/files.js';
 import { packagedPath } from '../../../util/packaged.js';
 import { SDK, STORED_ALIGNMENT } from '../app/attributes.js';
@@ -252,6 +253,7 @@ export async function packAndroid(request: PackRequest): Promise<PackReport> {
   const [{ app, entries }] = await Promise.all([contentsOf(request), makeFolder(request.outDir)]);
   const webFiles = app.folder?.files.length ?? 0;
   const file = join(request.outDir, packageName(app, kind));
+  debug('packing %d entries into %s', entries.length, file);
   const written = await writeSignedPackage(file, entries, identity, {
     signal,
     ...(request.record ? { digest: 'sha256' } : {}),
