@@ -5,7 +5,9 @@ import { dirname, join, resolve } from 'node:path';
 import { fileURLToPath } from 'node:url';
 
 // The project's own compiler has no interface for scripts; the one that makes the schemas has.
-const { default: ts } = await import(createRequire(import.meta.resolve('ts-json-schema-generator')).resolve('typescript'));
+const { default: ts } = await import(
+  createRequire(import.meta.resolve('ts-json-schema-generator')).resolve('typescript')
+);
 
 const root = dirname(dirname(fileURLToPath(import.meta.url)));
 const index = join(root, 'src/core/index.ts');
