@@ -1,5 +1,4 @@
 import { createReadStream } from 'node:fs';
-import { createServer, type ServerResponse } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { mayBeRoute } from '../site/files-for-path.js';
 import type { WebFile } from '../site/folder.js';
@@ -12,39 +11,34 @@ export interface ServedFolder {
   close(): Promise<void>;
 }
 
-/** Serves listed files on loopback, answering as the shell does on a device. Nothing outside the list can be asked for. */
+/** Serves listed files on loopback, answering as the shell does on a device. Nothing outside the list can be requested. */
 export async function serveFolder(base: URL, files: readonly WebFile[]): Promise<ServedFolder> {
   const index = new FolderIndex(base, files);
-  const send = (response: ServerResponse, file: WebFile, status: number) => {
-    const type = MEDIA_TYPES[extensionOf(file.path)] ?? 'application/octet-stream';
-    response.writeHead(status, {
-      'content-type': type,
-      'content-length': file.size,
-      'cache-control': 'no-cache',
-    });
-    createReadStream(file.file)
-      .on('error', () => response.destroy())
-      .pipe(response);
-  };
-  const server = createServer((request, response) => {
-    const url = parseUrl(request.url ?? '/', new URL(base.origin));
+  const named = (name: string) => files.find(({ path }) => path === name);
+  const find = (url: URL | undefined): { readonly file: WebFile; readonly status: number } | undefined => {
     const found = url && index.file(url);
-    if (found) return send(response, found, 200);
-    const lost = files.find(({ path }) => path === '404.html');
-    if (lost) return send(response, lost, 404);
-    const start = files.find(({ path }) => path === 'index.html');
-    if (start && url && mayBeRoute(url.pathname)) return send(response, start, 200);
-    response.writeHead(404, { 'content-type': 'text/plain' }).end('There is no such file.');
+    if (found) return { file: found, status: 200 };
+    const lost = named('404.html');
+    if (lost) return { file: lost, status: 404 };
+    const start = named('index.html');
+    return start && url && mayBeRoute(url.pathname) ? { file: start, status: 200 } : undefined;
+  };
+  const { fastify } = await import('fastify');
+  const server = fastify({ logger: false, forceCloseConnections: true, exposeHeadRoutes: true });
+  server.get('/*', (request, reply) => {
+    const found = find(parseUrl(request.url, new URL(base.origin)));
+    if (!found) return reply.code(404).type('text/plain').send('There is no such file.');
+    const { file, status } = found;
+    return reply
+      .code(status)
+      .type(MEDIA_TYPES[extensionOf(file.path)] ?? 'application/octet-stream')
+      .header('content-length', file.size)
+      .header('cache-control', 'no-cache')
+      .send(createReadStream(file.file));
   });
-  await new Promise<void>((resolve, reject) => {
-    server.once('error', reject).listen(0, '127.0.0.1', resolve);
-  });
+  await server.listen({ host: '127.0.0.1', port: 0 });
   return {
-    origin: `http://127.0.0.1:${(server.address() as AddressInfo).port}`,
-    close: () =>
-      new Promise((resolve) => {
-        server.closeAllConnections();
-        server.close(() => resolve());
-      }),
+    origin: `http://127.0.0.1:${(server.server.address() as AddressInfo).port}`,
+    close: () => server.close(),
   };
 }

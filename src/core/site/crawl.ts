@@ -4,7 +4,7 @@ import { Assembler, assembleManifest, manifestLink } from './assemble.js';
 import { Crawler, type CrawlOptions, firstPage } from './crawler.js';
 import { probe, scopeOf } from './probe-host.js';
 import { namedPictures } from './read-folder.js';
-import { fileUrl, type Site, type SitePage, type Standing } from './site.js';
+import { type AddressStatus, fileUrl, type Site, type SitePage } from './site.js';
 import { decodeText } from './text.js';
 
 /**
@@ -48,7 +48,7 @@ export async function crawlSite(address: URL, options: CrawlOptions = {}): Promi
       folder: undefined,
       limits: crawler.limits,
       faults: crawler.faults,
-      standing: (url) => standing(crawler, url),
+      resolveStatus: (url) => resolveStatus(crawler, url),
       bytes: (url) => kept.get(fileUrl(url)),
     };
     const pictures = await namedPictures(site, async (url) => {
@@ -85,7 +85,7 @@ async function checkManifestPages(crawler: Crawler, site: Site): Promise<void> {
   }
 }
 
-function standing(crawler: Crawler, url: URL): Standing {
+function resolveStatus(crawler: Crawler, url: URL): AddressStatus {
   if (url.origin !== crawler.base.origin) return { is: 'foreign' };
   const answer = crawler.responses.get(url.href) ?? crawler.responses.get(fileUrl(url));
   if (answer === undefined) return { is: 'unknown' };

@@ -1,6 +1,6 @@
 import { filesForPath, mayBeRoute } from './files-for-path.js';
 import type { WebFile } from './folder.js';
-import { pathBelow, type Standing } from './site.js';
+import { type AddressStatus, pathBelow } from './site.js';
 
 /** Looks addresses up among the files of a folder, as the shell does on the device. */
 export class FolderIndex {
@@ -31,7 +31,7 @@ export class FolderIndex {
     return undefined;
   }
 
-  standing(url: URL): Standing {
+  resolveStatus(url: URL): AddressStatus {
     if (url.origin !== this.#base.origin) return { is: 'foreign' };
     const path = pathBelow(this.#base, url);
     if (path === undefined) {

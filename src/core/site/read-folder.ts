@@ -221,7 +221,7 @@ export async function readFolderSite(
     } satisfies FolderFacts,
     limits: reader.limits,
     faults: reader.faults,
-    standing: (url: URL) => lookup.standing(url),
+    resolveStatus: (url: URL) => lookup.resolveStatus(url),
     bytes: (url: URL) => {
       const file = lookup.file(url);
       return file && reader.bytes(file);

@@ -104,7 +104,7 @@ export interface HostProbes {
 }
 
 /** How an address of the site's own stands. */
-export type Standing =
+export type AddressStatus =
   | { readonly is: 'there' }
   | { readonly is: 'missing' }
   /** Another file differs only in capital letters. */
@@ -153,7 +153,7 @@ export interface Site {
   readonly limits: readonly LimitReached[];
   readonly faults: readonly ReadFault[];
   /** How an address stands. */
-  standing(url: URL): Standing;
+  resolveStatus(url: URL): AddressStatus;
   /** Bytes of a file of a folder, or of a picture that the manifest or a page’s head names. */
   bytes(url: URL): Uint8Array | undefined;
 }

@@ -45,12 +45,8 @@ export interface GroupStyles {
 
 const DARK = /prefers-color-scheme\s*:\s*dark/i;
 
-const known = new WeakMap<StyleGroup, GroupStyles>();
-
-/** What a look's style sheets say, put together; computed once a look. */
+/** What a group's style sheets say, put together. It takes a while: rules ask {@link Derived} for it. */
 export function groupStyles(group: StyleGroup): GroupStyles {
-  const there = known.get(group);
-  if (there) return there;
   const variables = new Map<string, string>();
   const inDark = new Map<string, string>();
   const merged = new Map<string, Merged>();
@@ -60,13 +56,11 @@ export function groupStyles(group: StyleGroup): GroupStyles {
     }
   }
   for (const unit of group.styles) addDescendants(merged, unit);
-  const styles = {
+  return {
     variables,
     merged,
     bars: findBars(group.page, merged, variables, new Map([...variables, ...inDark])),
   };
-  known.set(group, styles);
-  return styles;
 }
 
 function addRule(

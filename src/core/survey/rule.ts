@@ -4,6 +4,7 @@ import type { Engine } from '../project/config.js';
 import type { Project } from '../project/project.js';
 import type { Site } from '../site/site.js';
 import type { BrowserFacts } from './browser-facts.js';
+import type { Derived } from './derived.js';
 
 /** Subjects, in the order in which a report tells them. */
 export const FAMILIES = {
@@ -46,6 +47,11 @@ export interface SurveyContext {
   readonly association?: readonly HostVerdict[];
 }
 
+/** What a rule is given. */
+export interface RuleContext extends SurveyContext {
+  readonly derived: Derived;
+}
+
 /** One rule of the survey. */
 export interface Rule {
   /** `family.name`, stable. */
@@ -60,7 +66,7 @@ export interface Rule {
   readonly source: string;
   /** The whole reasoning. */
   readonly why: string;
-  check(context: SurveyContext): Iterable<RuleFinding>;
+  check(context: RuleContext): Iterable<RuleFinding>;
 }
 
 export const ALL_PLATFORMS: readonly Platform[] = ['android', 'apple', 'web'];

@@ -7,6 +7,7 @@ import { capability } from '../site/capabilities.js';
 import type { Site } from '../site/site.js';
 import { pointerStep } from '../util/json-locations.js';
 import type { BrowserFacts } from './browser-facts.js';
+import { Derived } from './derived.js';
 import { FAMILIES, type Family, familyOf, type Need, type Rule, type SurveyContext } from './rule.js';
 import { RULES } from './rules/all.js';
 import { usesOf } from './rules/permission.js';
@@ -137,6 +138,7 @@ export function surveySite(context: SurveyContext): SurveyReport {
   const { project } = context;
   const engine = engineOf(project);
   const reasons = ignored(project);
+  const given = { ...context, derived: new Derived(context.site) };
   const findings: Finding[] = [];
   const verdicts = RULES.map((rule): Verdict => {
     if (engine !== undefined && !rule.engines.includes(engine)) {
@@ -152,7 +154,7 @@ export function surveySite(context: SurveyContext): SurveyReport {
     // Without a manifest at all, the rule that says so has said everything.
     const [first] = missing;
     if (first !== undefined) return { rule, is: 'not-judged', because: BECAUSE[first] };
-    const found = [...rule.check(context)].map((item) => ({
+    const found = [...rule.check(given)].map((item) => ({
       code: rule.id,
       severity: rule.severity,
       ...item,

@@ -87,29 +87,41 @@ export function tagsInput({ project, site, base, zoom }: TagsRequest): TagsInput
   };
 }
 
+/** What all pages of a project get, computed once. */
+export interface TagsPlan extends Pick<TagsRequest, 'project' | 'site'> {
+  readonly input: TagsInput;
+  readonly head: readonly HeadTag[];
+  readonly style: string;
+}
+
+/** Throws `config.bad-value`. */
+export function planTags(request: TagsRequest): TagsPlan {
+  const { project, site } = request;
+  const input = tagsInput(request);
+  return { project, site, input, head: headTags(input, site), style: styleRules(site) };
+}
+
 /** Start-up images are shown where the app starts; other pages need not name them all. */
 function forPage(tags: readonly HeadTag[], isStart: boolean): HeadTag[] {
   return tags.filter(({ key }) => isStart || key !== 'link apple-touch-startup-image');
 }
 
 /** The block for one page or template: what it lacks, put between the marks. Throws `tags.*`. */
-export function taggedPage(request: TagsRequest, file: string, text: string): string {
-  const { site } = request;
+export function taggedPage({ site, head, style }: TagsPlan, file: string, text: string): string {
   const bare = removeBlock(file, text);
   const isStart =
     formOf(file) === 'jsx' || site?.startPage === undefined || sameFile(site.startPage.name, file);
-  const tags = neededTags(forPage(headTags(tagsInput(request), site), isStart), bare);
-  return putBlock(file, text, blockLines(tags, styleRules(site), formOf(file)));
+  const tags = neededTags(forPage(head, isStart), bare);
+  return putBlock(file, text, blockLines(tags, style, formOf(file)));
 }
 
 const sameFile = (one: string, other: string) =>
   one.replaceAll('\\', '/').endsWith(other.replaceAll('\\', '/').replace(/^\.\//, ''));
 
 /** The manifest as it should be; `undefined` where nothing is lacking, or it cannot be read. */
-export function taggedManifest(request: TagsRequest): PlannedText | undefined {
-  const { site, project } = request;
+export function taggedManifest({ site, project, input }: TagsPlan): PlannedText | undefined {
   if (!site?.folder) return undefined;
-  const members = manifestMembers(tagsInput(request));
+  const members = manifestMembers(input);
   if (site.manifest?.text === undefined) {
     const file = join(project.resolve(project.settings.web.folder ?? '.'), NEW_MANIFEST);
     const before = existsSync(file) ? readFileSync(file, 'utf8') : undefined;
@@ -117,7 +129,7 @@ export function taggedManifest(request: TagsRequest): PlannedText | undefined {
   }
   if (site.manifest.members === undefined) return undefined;
   // Sources of icons are relative to the manifest.
-  const up = '../'.repeat(tagsInput(request).manifest.split('/').length - 1);
+  const up = '../'.repeat(input.manifest.split('/').length - 1);
   const above = (list: unknown) => (list as { src: string }[]).map((one) => ({ ...one, src: up + one.src }));
   const after = mergeManifest(site.manifest.text, {
     ...members,

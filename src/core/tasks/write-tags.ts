@@ -4,8 +4,8 @@ import { fromSystemError, HullError, task, withTasks } from '../errors.js';
 import { type Project, readProject } from '../project/project.js';
 import type { Site } from '../site/site.js';
 import { hasBlock, removeBlock } from '../tags/place.js';
-import { type TagsRequest, taggedManifest, taggedPage, tagsInput } from '../tags/project-tags.js';
-import { blockLines, headTags, manifestMembers, styleRules } from '../tags/tags.js';
+import { planTags, type TagsRequest, taggedManifest, taggedPage } from '../tags/project-tags.js';
+import { blockLines, manifestMembers } from '../tags/tags.js';
 import { replaceFile, shownPath } from '../util/files.js';
 import { readWebFolder, type SiteReading } from './read-site.js';
 
@@ -66,10 +66,7 @@ async function requestOf(options: TagsOptions): Promise<TagsRequest> {
 export async function printTags(
   options: TagsOptions & { readonly form?: 'html' | 'jsx' },
 ): Promise<PrintedTags> {
-  const request = await requestOf(options);
-  const input = tagsInput(request);
-  const head = headTags(input, request.site);
-  const style = styleRules(request.site);
+  const { input, head, style } = planTags(await requestOf(options));
   const form = options.form ?? 'html';
   return {
     head: blockLines(head, '', form),
@@ -108,17 +105,17 @@ function pagesOf(site: Site | undefined, { pages = [], mode }: WriteTagsOptions)
  */
 export async function writeTags(options: WriteTagsOptions): Promise<readonly TaggedFile[]> {
   const { mode } = options;
-  const request = await requestOf(options);
+  const plan = planTags(await requestOf(options));
   const results: TaggedFile[] = [];
-  for (const file of pagesOf(request.site, options)) {
+  for (const file of pagesOf(plan.site, options)) {
     const text = read(file);
-    const wanted = mode === 'remove' ? removeBlock(file, text) : taggedPage(request, file, text);
+    const wanted = mode === 'remove' ? removeBlock(file, text) : taggedPage(plan, file, text);
     const isSame = wanted === text;
     if (!isSame && mode !== 'check') await replaceFile(file, new TextEncoder().encode(wanted));
     const changed = ({ write: 'written', check: 'off', remove: 'removed' } as const)[mode];
     results.push({ file, state: isSame ? 'unchanged' : changed });
   }
-  const manifest = mode === 'remove' ? undefined : taggedManifest(request);
+  const manifest = mode === 'remove' ? undefined : taggedManifest(plan);
   if (manifest) {
     if (mode === 'write') await replaceFile(manifest.file, new TextEncoder().encode(manifest.after));
     results.push({ file: shownPath(manifest.file), state: mode === 'write' ? 'written' : 'off' });

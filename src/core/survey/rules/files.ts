@@ -4,9 +4,8 @@ import { SERVER_SIDE } from '../../site/folder.js';
 import { extensionOf } from '../../site/media-types.js';
 import { pathBelow, type Site } from '../../site/site.js';
 import { type Rule, type RuleFinding, rule } from '../rule.js';
-import { brokenReferences } from './references.js';
 
-const plural = (more: number) => (more > 0 ? { more } : {});
+const withCount = (more: number) => (more > 0 ? { more } : {});
 
 /** Findings from what listing a folder would refuse. */
 function* fromFaults(
@@ -137,7 +136,7 @@ export const FILES_RULES: readonly Rule[] = [
         observed: `${found.length} file${found.length > 1 ? 's' : ''} that only a server can run, such as ${first.path}`,
         impact: 'They do nothing in the app, and everyone who has it can read them.',
         fix: 'Leave them out of the folder; what they answer has to be asked of the hosted app.',
-        ...plural(found.length - 1),
+        ...withCount(found.length - 1),
       };
     },
   }),
@@ -149,8 +148,8 @@ export const FILES_RULES: readonly Rule[] = [
     why: 'An app that is served below a path (https://host/ferry/) does not own what stands above it: an address that begins with a slash leaves the app.',
     *check(context) {
       for (const wanted of ['files', 'links'] as const) {
-        for (const { standing, location, text, more } of brokenReferences(context, wanted)) {
-          if (standing.is !== 'outside' || !standing.meant) continue;
+        for (const { status, location, text, more } of context.derived.brokenReferences(wanted)) {
+          if (status.is !== 'outside' || !status.meant) continue;
           yield {
             location,
             observed: `${text}, while the app lies at ${context.site.base.pathname}`,
@@ -159,7 +158,7 @@ export const FILES_RULES: readonly Rule[] = [
                 ? 'The file is not found: the page looks broken.'
                 : 'The link leaves the app.',
             fix: `${context.site.base.pathname}${text.replace(/^\//, '')}   (or an address relative to the page)`,
-            ...plural(more),
+            ...withCount(more),
           };
         }
       }
@@ -174,14 +173,14 @@ export const FILES_RULES: readonly Rule[] = [
     why: 'Many desktop disks do not tell capital letters apart; servers and packages do. What works on the developer’s machine is missing on the phone.',
     *check(context) {
       for (const wanted of ['files', 'links'] as const) {
-        for (const { standing, location, text, more } of brokenReferences(context, wanted)) {
-          if (standing.is !== 'case') continue;
+        for (const { status, location, text, more } of context.derived.brokenReferences(wanted)) {
+          if (status.is !== 'case') continue;
           yield {
             location,
-            observed: `${text}, while the file is ${standing.other}`,
+            observed: `${text}, while the file is ${status.other}`,
             impact: 'On phones it is not found.',
-            fix: `/${standing.other}`,
-            ...plural(more),
+            fix: `/${status.other}`,
+            ...withCount(more),
           };
         }
       }
@@ -194,8 +193,8 @@ export const FILES_RULES: readonly Rule[] = [
     source: 'HTML Standard, "fetching resources"',
     why: 'A script, style or picture that is not there leaves a hole, and inside an app there is no reload button to try again.',
     *check(context) {
-      for (const { standing, location, text, kind, more, url } of brokenReferences(context, 'files')) {
-        if (standing.is !== 'missing') continue;
+      for (const { status, location, text, kind, more, url } of context.derived.brokenReferences('files')) {
+        if (status.is !== 'missing') continue;
         yield {
           location,
           observed: `${kind} ${text}: nothing is there`,
@@ -204,7 +203,7 @@ export const FILES_RULES: readonly Rule[] = [
               ? 'Part of the app does not work.'
               : 'Part of the page is missing.',
           fix: `Put the file at ${url.pathname}, or correct the address.`,
-          ...plural(more),
+          ...withCount(more),
         };
       }
     },
@@ -216,15 +215,15 @@ export const FILES_RULES: readonly Rule[] = [
     source: 'HTML Standard, "following hyperlinks"',
     why: 'A link to a page that is not there ends in an error page without an address bar.',
     *check(context) {
-      for (const { standing, location, text, more, url } of brokenReferences(context, 'links')) {
-        if (standing.is !== 'missing') continue;
+      for (const { status, location, text, more, url } of context.derived.brokenReferences('links')) {
+        if (status.is !== 'missing') continue;
         const near = nearestPage(context.site, url);
         yield {
           location,
           observed: `${text}: nothing is there`,
           impact: 'The tap ends in an error page.',
           fix: near === undefined ? 'Correct the link, or add the page.' : `/${near}`,
-          ...plural(more),
+          ...withCount(more),
         };
       }
     },
@@ -318,7 +317,7 @@ export const FILES_RULES: readonly Rule[] = [
           observed: `${what}: ${count} file${count > 1 ? 's' : ''}, ${megabytes(size)}`,
           impact: 'Everyone who has the app can read them.',
           fix: 'Leave them out of the folder of built files.',
-          ...plural(count - 1),
+          ...withCount(count - 1),
         };
       }
     },

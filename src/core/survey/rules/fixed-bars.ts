@@ -1,6 +1,6 @@
 import { contrast, luminance, parseColor, toHex } from '../../project/color.js';
 import { unitLocation } from '../../site/site.js';
-import { groupStyles, roomAt } from '../bars.js';
+import { roomAt } from '../bars.js';
 import { type Rule, rule } from '../rule.js';
 import { fits } from '../selectors.js';
 import { allBars, at, INSETS, onPages, pageLocation, some } from './pages.js';
@@ -12,9 +12,10 @@ export const BAR_RULES: readonly Rule[] = [
     severity: 'warning',
     source: INSETS,
     why: 'Pages reach under status bar, notch and gesture bar. What is fixed to an edge has to make room for them itself, or its texts and buttons lie beneath.',
-    *check({ site, browser }) {
+    *check(context) {
+      const { site, browser } = context;
       let told = false;
-      for (const { bar } of allBars(site)) {
+      for (const { bar } of allBars(context)) {
         if (bar.usesInset) continue;
         told = true;
         const { edge, merged, position } = bar;
@@ -49,12 +50,13 @@ export const BAR_RULES: readonly Rule[] = [
     severity: 'warning',
     source: 'CSS Positioned Layout, "fixed positioning"',
     why: 'A fixed bar takes no room of its own: the first or last lines of the page lie beneath it, and cannot be scrolled into sight.',
-    *check({ site, browser }) {
+    *check(context) {
+      const { site, browser } = context;
       let told = false;
       const seen = new Set<string>();
-      for (const { bar, group } of allBars(site)) {
+      for (const { bar, group } of allBars(context)) {
         if (bar.kind !== 'fixed' || seen.has(bar.edge)) continue;
-        const room = roomAt(group.page, groupStyles(group), bar.edge);
+        const room = roomAt(group.page, context.derived.stylesOf(group), bar.edge);
         const need = bar.height ?? 24;
         if (room === undefined || room >= need * 0.8) continue;
         seen.add(bar.edge);
@@ -86,13 +88,14 @@ export const BAR_RULES: readonly Rule[] = [
     needs: ['styles'],
     source: 'Platform conventions: the top bar of an app does not scroll away',
     why: 'In an app the bar with title and actions stays where it is; a header that scrolls away with the text is what makes a page feel like a page.',
-    *check({ site }) {
+    *check(context) {
+      const { site } = context;
       yield* onPages(site, (page) => {
         const { banner } = page.facts;
         const group = site.styleGroups.find((item) => item.page === page);
         if (!banner || !group || group.unread > 0) return undefined;
         const elements = [banner, ...banner.around];
-        const stays = [...groupStyles(group).merged.values()].some(
+        const stays = [...context.derived.stylesOf(group).merged.values()].some(
           ({ subject, plain }) =>
             /fixed|sticky/.test(plain.get('position')?.value ?? '') &&
             elements.some((element) => fits(subject, element)),
@@ -123,13 +126,15 @@ export const BAR_RULES: readonly Rule[] = [
     needs: ['start-page'],
     source: 'HTML Standard, "theme-color"',
     why: 'The status bar takes the page’s theme colour; without it there is a black or white band over a coloured header.',
-    *check({ site }) {
+    *check(context) {
+      const { site } = context;
       const { startPage } = site;
       if (!startPage) return;
       const meta = startPage.facts.metas.find(({ name }) => name === 'theme-color');
       if (meta && parseColor(meta.content)) return;
       const bar =
-        site.styleGroups[0] && groupStyles(site.styleGroups[0]).bars.find(({ edge }) => edge === 'top');
+        site.styleGroups[0] &&
+        context.derived.stylesOf(site.styleGroups[0]).bars.find(({ edge }) => edge === 'top');
       yield {
         location: at(site, startPage, meta ?? startPage.facts.headPosition),
         observed: meta ? `content="${meta.content}" is no colour` : 'no <meta name="theme-color">',
@@ -145,11 +150,12 @@ export const BAR_RULES: readonly Rule[] = [
     needs: ['start-page'],
     source: 'HTML Standard, "theme-color"; Apple status bar style of web apps; WCAG 2.2, contrast ratio',
     why: 'The status bar’s band has the theme colour. Where the header has another the band is seen as a stripe, and with a see-through status bar white symbols stand on a light header.',
-    *check({ site }) {
+    *check(context) {
+      const { site } = context;
       const { startPage } = site;
       const [group] = site.styleGroups;
       if (!startPage || !group || group.page !== startPage) return;
-      const bar = groupStyles(group).bars.find(({ edge, color }) => edge === 'top' && color);
+      const bar = context.derived.stylesOf(group).bars.find(({ edge, color }) => edge === 'top' && color);
       if (!bar?.color) return;
       const meta = startPage.facts.metas.find(
         ({ name, media }) => name === 'theme-color' && (media === undefined || /light/.test(media)),

@@ -69,9 +69,9 @@ export function manifestRule(
 
 /** Whether an address of the site can be opened, and how it stands where not. */
 export function notThere(site: Site, url: URL): string | undefined {
-  const standing = site.standing(url);
-  if (standing.is === 'missing') return 'nothing is there';
-  if (standing.is === 'case') return `only ${standing.other} is there: capital letters count`;
+  const status = site.resolveStatus(url);
+  if (status.is === 'missing') return 'nothing is there';
+  if (status.is === 'case') return `only ${status.other} is there: capital letters count`;
   const response = site.responses.get(url.href) ?? site.responses.get(fileUrl(url));
   if (response && response.status >= 400) return `the host answers with status ${response.status}`;
   return undefined;

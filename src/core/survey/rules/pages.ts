@@ -2,8 +2,7 @@ import type { Meta } from '../../site/page-facts.js';
 import { locationIn, type Site, type SitePage, type StyleGroup, unitLocation } from '../../site/site.js';
 import type { Declaration, StyleRule } from '../../site/style.js';
 import type { Bar } from '../bars.js';
-import { groupStyles } from '../bars.js';
-import type { RuleFinding } from '../rule.js';
+import type { RuleContext, RuleFinding } from '../rule.js';
 
 export const VIEWPORT = 'CSS Viewport Module, "viewport meta element"';
 export const INSETS =
@@ -77,10 +76,13 @@ export const hasControls = ({ facts }: SitePage) =>
   ['a', 'button', 'input', 'select'].some((tag) => facts.tags.has(tag));
 
 /** Every bar of the site once, with the look it was first seen in. */
-export function* allBars(site: Site): Generator<{ readonly bar: Bar; readonly group: StyleGroup }> {
+export function* allBars({
+  site,
+  derived,
+}: RuleContext): Generator<{ readonly bar: Bar; readonly group: StyleGroup }> {
   const seen = new Set<string>();
   for (const group of site.styleGroups) {
-    for (const bar of groupStyles(group).bars) {
+    for (const bar of derived.stylesOf(group).bars) {
       const key = JSON.stringify(unitLocation(site, bar.position.unit, bar.position));
       if (seen.has(key)) continue;
       seen.add(key);

@@ -1,15 +1,14 @@
-import type { Location } from '../../errors.js';
-import type { ReferenceKind } from '../../site/page-facts.js';
+import type { Location } from '../errors.js';
+import type { ReferenceKind } from '../site/page-facts.js';
 import {
+  type AddressStatus,
   fileUrl,
   locationIn,
   resolveReference,
   type Site,
-  type Standing,
   unitLocation,
-} from '../../site/site.js';
-import { parseUrl } from '../../util/url-path.js';
-import type { SurveyContext } from '../rule.js';
+} from '../site/site.js';
+import { parseUrl } from '../util/url-path.js';
 
 const FILES: ReadonlySet<ReferenceKind> = new Set([
   'script',
@@ -27,44 +26,31 @@ const LINKS: ReadonlySet<ReferenceKind> = new Set(['link', 'form']);
 
 interface Pointer {
   readonly url: URL;
-  readonly standing: Standing;
+  readonly status: AddressStatus;
   readonly location: Location;
   readonly text: string;
   readonly kind: string;
 }
 
-interface BrokenReference extends Pointer {
+export interface BrokenReference extends Pointer {
   readonly more: number;
 }
 
-const computed = new WeakMap<Site, Map<'files' | 'links', readonly BrokenReference[]>>();
-
-/** Addresses of the site's own that stand badly, once each, with the number of further places; computed once a site. */
-export function brokenReferences(
-  { site }: SurveyContext,
-  wanted: 'files' | 'links',
-): readonly BrokenReference[] {
-  const known = computed.get(site) ?? new Map<'files' | 'links', readonly BrokenReference[]>();
-  computed.set(site, known);
-  const there = known.get(wanted) ?? lookUpAddresses(site, wanted);
-  known.set(wanted, there);
-  return there;
-}
-
-function lookUpAddresses(site: Site, wanted: 'files' | 'links'): BrokenReference[] {
+/** Addresses of the site's own that lead nowhere, once each, with the number of further locations. */
+export function findBrokenReferences(site: Site, wanted: 'files' | 'links'): BrokenReference[] {
   const kinds = wanted === 'files' ? FILES : LINKS;
   const found = new Map<string, { first: Pointer; more: number }>();
-  const standings = new Map<string, Standing>();
+  const statuses = new Map<string, AddressStatus>();
   const add = (url: URL, key: string, text: string, kind: string, location: () => Location) => {
-    let standing = standings.get(key);
-    if (standing === undefined) {
-      standing = site.standing(url);
-      standings.set(key, standing);
+    let status = statuses.get(key);
+    if (status === undefined) {
+      status = site.resolveStatus(url);
+      statuses.set(key, status);
     }
-    if (standing.is === 'there' || standing.is === 'foreign' || standing.is === 'unknown') return;
+    if (status.is === 'there' || status.is === 'foreign' || status.is === 'unknown') return;
     const known = found.get(key);
     if (known) known.more += 1;
-    else found.set(key, { first: { url, standing, location: location(), text, kind }, more: 0 });
+    else found.set(key, { first: { url, status, location: location(), text, kind }, more: 0 });
   };
   const resolved = new Map<string, { url: URL; key: string } | undefined>();
   for (const page of site.pages) {

@@ -1,0 +1,149 @@
+import { existsSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { describe, expect, it } from 'vitest';
+import { converse, HULL, hull, hullProcess, PASSWORD, run } from '../support/hull.js';
+import { ID, PAGE, readyProject, refusedWith } from '../support/ready-project.js';
+import { temporaryFolder, writeFiles } from '../support/temporary.js';
+
+describe('the program', () => {
+  it('keeps its compiled code in the user’s cache, and runs as well where that is damaged or not to be had', async () => {
+    const dir = await readyProject();
+    const cache = join(dir, 'cache');
+    const pack = () => hullProcess(['pack', 'apk', '--json'], { cwd: dir, env: { XDG_CACHE_HOME: cache } });
+    const first = JSON.parse((await pack()).out).sha256;
+    const kept = readdirSync(join(cache, 'jolly-hull'), { recursive: true, withFileTypes: true }).filter(
+      (item) => item.isFile(),
+    );
+    expect(kept.length).toBeGreaterThan(3);
+    expect(JSON.parse((await pack()).out).sha256).toBe(first);
+    for (const item of kept) {
+      const file = join(item.parentPath, item.name);
+      const bytes = readFileSync(file);
+      bytes.fill(0x5a, Math.floor(bytes.length / 3), Math.floor(bytes.length / 2));
+      writeFileSync(file, bytes);
+    }
+    expect(JSON.parse((await pack()).out).sha256).toBe(first);
+    writeFileSync(join(dir, 'taken'), '');
+    const without = await hullProcess(['pack', 'apk', '--json'], {
+      cwd: dir,
+      env: { XDG_CACHE_HOME: join(dir, 'taken') },
+    });
+    expect(JSON.parse(without.out).sha256).toBe(first);
+    expect(without.err).toBe('');
+  });
+
+  it('prints its version and its help', async () => {
+    const version = await hullProcess(['--version']);
+    expect(version.out.trim()).toMatch(/^\d+\.\d+\.\d+$/);
+    const help = await hull(['--help']);
+    expect(help.code).toBe(0);
+    expect(help.out).toContain('Typical workflow:');
+    expect((await hull(['help', 'pack'])).out).toContain('apk');
+    expect((await hull(['begin', '--help'])).out).toContain('--app-version');
+  });
+
+  it('explains wrong usage with exit code 2', async () => {
+    refusedWith(await hull(['pakc']), 'cli.usage');
+    refusedWith(await hull(['pack', 'apk', '--colour']), 'cli.usage');
+    refusedWith(await hull(['inspect']), 'cli.usage');
+    expect((await hull(['keys'])).code).toBe(2);
+    refusedWith(
+      await hull(['keys', 'new', 'Bad Name', '--yes'], { cwd: await readyProject() }),
+      'keys.bad-name',
+    );
+    refusedWith(await hull(['pack', 'apk'], { cwd: temporaryFolder() }), 'config.missing');
+    refusedWith(await hull(['inspect', 'gone.apk']), 'file.missing');
+  });
+
+  it('takes a password only where others cannot read it, and only a fit one', async () => {
+    const dir = temporaryFolder();
+    writeFiles(dir, { 'site/index.html': PAGE });
+    await hull(['begin', 'site', '--id', ID, '--yes'], { cwd: dir });
+    refusedWith(await hull(['keys', 'new', '--yes', '--password', 'x'], { cwd: dir }), 'cli.usage');
+    refusedWith(
+      await hull(['keys', 'new', '--yes'], { cwd: dir, env: { HULL_KEY_PASSWORD: 'short' } }),
+      'keys.password-unfit',
+    );
+    refusedWith(await hull(['keys', 'new', '--yes', '--years', '20'], { cwd: dir }), 'keys.bad-subject');
+    expect(existsSync(join(dir, 'keys'))).toBe(false);
+  });
+
+  it('asks on a terminal for what it could not find, and hides a password typed twice', async () => {
+    const dir = temporaryFolder();
+    writeFiles(dir, { 'site/index.html': PAGE });
+    const typed = (command: string, answers: readonly (readonly [shown: string, answer: string])[]) =>
+      converse(command, dir, answers);
+    // An ID with a fault, one without; then “change some”: the name, and at last “yes”.
+    const down = '\x1b[B';
+    const clear = '\x15';
+    const asked = await typed('begin site', [
+      ['App ID', 'ferry\r'],
+      ['It has one segment', `${clear}example.saltmarsh.ferry\r`],
+      ['Write hull.json with these values?', `${down}\r`],
+      ['Which values', `${down} \r`],
+      ['app.name', `${clear}Ferry times\r`],
+      ['Write hull.json with these values?', '\r'],
+    ]);
+    expect(asked.out).toContain('Write hull.json with these values?');
+    expect(asked.out).toContain('App ID');
+    expect(asked.out).toContain('It has one segment');
+    const { app } = JSON.parse(readFileSync(join(dir, 'hull.json'), 'utf8'));
+    expect(app).toMatchObject({ id: ID, name: 'Ferry times' });
+    const stopped = await typed('keys new --bits 2048 --common-name Ferry', [['assword', '\x03']]);
+    expect(stopped.out).toContain('Cancelled. Nothing was written.');
+    expect(stopped.out).not.toContain('fault');
+    expect(existsSync(join(dir, 'keys'))).toBe(false);
+    const key = await typed('keys new --bits 2048', [
+      ['Name in the certificate', '\r'],
+      ['Organization', 'Island Lines\r'],
+      ['Country', 'no\r'],
+      ['As in NO or PT', `${clear}NO\r`],
+      ['assword', 'a typed password\r'],
+      ['The same again', 'a typed password\r'],
+    ]);
+    expect(key.out).toContain('The same again');
+    expect(key.out).not.toContain('a typed password');
+    const shown = await hull(['keys', 'show'], { cwd: dir, env: { HULL_KEY_PASSWORD: 'a typed password' } });
+    expect(shown.code, shown.err).toBe(0);
+    expect(shown.out).toContain('CN=Ferry times, O=Island Lines, C=NO');
+  });
+
+  it('draws a bar for a large folder on a terminal, plain lines elsewhere, and nothing for a small one', async () => {
+    const files = Object.fromEntries(
+      Array.from({ length: 400 }, (_, i) => [`site/data/${i}.json`, `{"i":${i}}`]),
+    );
+    const dir = await readyProject(files);
+    const plain = await hull(['pack', 'apk'], { cwd: dir });
+    expect(plain.err).toMatch(/packing files: \d+ of 402/);
+    expect((await hull(['pack', 'apk', '--quiet'], { cwd: dir })).err).toBe('');
+    const line = `script -qec '${process.execPath} ${HULL} pack apk' /dev/null`;
+    const drawn = await run('bash', ['-c', line], {
+      cwd: dir,
+      env: { HULL_KEY_PASSWORD: PASSWORD, TERM: 'xterm' },
+    });
+    expect(drawn.out).toMatch(/packing .* of 402 files/);
+    expect(drawn.out).toContain('read back and verified');
+    expect(drawn.code).toBe(0);
+  });
+
+  it('does the whole job on the demo data, in a new folder only', async () => {
+    const dir = join(temporaryFolder(), 'ferry');
+    const ran = await hull(['demo', dir]);
+    expect(ran.code, ran.err).toBe(0);
+    for (const text of [
+      '$ hull survey site',
+      '$ hull begin site',
+      'hull keys new',
+      'hull pack apk',
+      '$ hull inspect',
+      'What to try next',
+    ]) {
+      expect(ran.out).toContain(text);
+    }
+    expect(readdirSync(join(dir, 'out'))).toEqual([`${ID}-1.0.0-1.apk`]);
+    refusedWith(await hull(['demo', dir]), 'demo.folder-not-empty');
+    const json = JSON.parse((await hull(['demo', '--json'])).out);
+    expect(existsSync(json.package)).toBe(true);
+    expect(json.steps['5. See what is in it'].signature.verifies).toBe(true);
+  });
+});
