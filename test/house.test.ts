@@ -236,6 +236,14 @@ const STUMBLING: readonly (readonly [RegExp, string])[] = [
   [/\bheld (upright|sideways)\b/i, 'portrait, landscape'],
   [/\bhindered\b/i, 'blocked'],
   [/a fault of our own/i, 'internal error'],
+  [/\b(is|are) told\b/i, 'is reported, is shown'],
+  [/\btold apart\b/i, 'distinguished'],
+  [/\bwhoever\b/i, 'anyone who, those who'],
+  [/\bcannot be had\b/i, 'not supported, cannot be obtained'],
+  [/\bis no (colour|picture|JSON)\b/i, 'is not a valid colour, is not an image'],
+  [/\bstands? (in|here|there|before|behind|beside|where|on|under|over|at)\b/i, 'is in, is there'],
+  [/\bonce the host says so\b/i, 'after assetlinks.json is deployed'],
+  [/\bgo(es)? on to\b/i, 'continues'],
 ];
 
 describe('what people read', () => {

@@ -54,7 +54,7 @@ function keep({ script, file }: Compiled, crc32: Crc32): void {
   }
 }
 
-/** Where compiled code is kept: the engine's own version stands in the path, for its format is the engine's. */
+/** Where compiled code is kept: the engine's own version is in the path, for its format is the engine's. */
 function cacheFolder(version: string): string {
   const base = process.env.XDG_CACHE_HOME || join(homedir(), '.cache');
   return join(base, 'jolly-hull', `${version}-${process.version}-${process.arch}`);

@@ -200,6 +200,9 @@ export function withTasks(texts: TemplateStringsArray, ...values: readonly (stri
     .filter((part) => part !== '');
 }
 
+/** The parts of a fix, to put others behind them. */
+export const fixParts = (fix: Fix): readonly (string | Task)[] => (typeof fix === 'string' ? [fix] : fix);
+
 /** How a task is written in a text: as a command line, or as the call of its function. */
 export type SayTask = (task: Task) => string;
 

@@ -37,7 +37,7 @@ interface Kept {
   readonly at: number;
 }
 
-/** What is told of a kept document. */
+/** What is known of a kept document. */
 export interface KeptState {
   /** ISO 8601 by the stand-in's own clock. */
   readonly fetched: string;

@@ -73,7 +73,7 @@ function text(io: Io, found: ComparedFiles): string {
   return lines.join('\n');
 }
 
-/** Text of a package as it may stand in a Markdown table or list. */
+/** Text of a package as it may be in a Markdown table or list. */
 const md = (text: string) =>
   safe(text)
     .replaceAll(/[\\`*_{}[\]<>#|!~]/g, '\\$&')

@@ -132,7 +132,7 @@ export async function run(io: Io, options: CommonOptions, folder: string | undef
   } catch (error) {
     throw fromSystemError(error, site);
   }
-  // From here on every path is told as someone who works in that folder would see it.
+  // From here on every path is shown as someone who works in that folder would see it.
   process.chdir(dir);
   const collected: Record<string, unknown> = {};
   const step = async (title: string, command: string, run: (io: Io) => Promise<unknown>): Promise<void> => {

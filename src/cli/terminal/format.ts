@@ -49,7 +49,7 @@ const UNSAFE =
 
 const escaped = (character: string) => `\\u${character.charCodeAt(0).toString(16).padStart(4, '0')}`;
 
-/** Text that cannot move the cursor or turn the terminal's direction, whatever stands in it. */
+/** Text that cannot move the cursor or turn the terminal's direction, whatever is in it. */
 export function safe(text: string): string {
   return text.replaceAll(UNSAFE, escaped);
 }

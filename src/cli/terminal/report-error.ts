@@ -14,6 +14,7 @@ const HINTS: Partial<Record<ErrorCode, string>> = {
   'disk.full': 'Another folder is named with --out.',
   'domains.bad-option': 'See --live, --from <file> and --from-site.',
   'domains.not-named': 'Or pack anyway: --skip-origin-check',
+  'keys.none': 'A key of hull.json is chosen with --key <name>.',
   'keys.no-certificate': 'Its file is named with --certificate <file>.',
   'keys.wrong-key-password': 'It is given with --key-password-file <file>, or at the prompt.',
   'keys.wrong-password': 'It comes from HULL_KEY_PASSWORD, --password-file <file> or the prompt.',

@@ -238,7 +238,7 @@ export async function resolveApp(project: Project): Promise<App> {
   if (window.edges === 'cover' && look.display === 'minimal-ui') {
     throw new HullError(
       'config.bad-value',
-      'The bar of "minimal-ui" stands at the edge that pages would reach with "cover".',
+      'The bar of "minimal-ui" is at the edge that pages would reach with "cover".',
       {
         location: project.location('/look/window/edges'),
         fix: 'Write "edges": "inset"; or "display": "standalone", without a bar.',

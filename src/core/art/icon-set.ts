@@ -119,7 +119,7 @@ export async function prepareIconSet(inputs: ArtInputs): Promise<PreparedIcons> 
     const chosen = chooseGround(logo, wished, [inputs.themeColor, WHITE, INK]);
     if (chosen.color !== wished) {
       notes.push(
-        `The logo cannot be seen on ${toHex(wished)} (contrast ${chosen.wishedRatio.toFixed(2)} to 1): ${toHex(chosen.color)} stands behind it instead (${chosen.ratio.toFixed(1)} to 1). look.art.background sets another.`,
+        `The logo cannot be seen on ${toHex(wished)} (contrast ${chosen.wishedRatio.toFixed(2)} to 1): ${toHex(chosen.color)} is used behind it instead (${chosen.ratio.toFixed(1)} to 1). look.art.background sets another.`,
       );
     }
     paint = { is: 'color', color: logo.area.fills ? wished : chosen.color };

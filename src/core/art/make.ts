@@ -21,7 +21,7 @@ export type ArtState =
   | 'stale';
 
 export interface ArtRequest {
-  /** Folder of the project, absolute: paths are told from there, and what was made is noted in its `.hull`. */
+  /** Folder of the project, absolute: paths are given from there, and what was made is noted in its `.hull`. */
   readonly dir: string;
   /** Folder of each target's images, absolute. */
   readonly folders: Readonly<Record<ArtTarget, string>>;

@@ -332,7 +332,7 @@ function appleRows(): ArtRow[] {
   ];
 }
 
-/** Every image, in the order in which it is told. */
+/** Every image, in the order in which it is shown. */
 export function artPlan(): readonly ArtRow[] {
   return [...webRows(), ...androidRows(), ...appleRows()];
 }

@@ -44,7 +44,7 @@ const NEEDED = {
   'app.name': 'Name of the app',
 } as const;
 
-/** Collects values: the first one found for a key stands. */
+/** Collects values: the first one found for a key counts. */
 class Collector {
   readonly found = new Map<BeginKey, Found>();
   readonly notes: string[] = [];
@@ -81,7 +81,7 @@ function fromManifest(collector: Collector, { manifest, manifestText }: FirstLoo
     if (text === undefined) continue;
     const color = parseColor(text);
     if (color === undefined)
-      collector.notes.push(`${name(`/${key}`)} is "${text}", which is no colour; left out.`);
+      collector.notes.push(`${name(`/${key}`)} is "${text}", which is not a valid colour; left out.`);
     else collector.set(`look.${key}`, toHex({ ...color, a: 255 }), name(`/${key}`));
   }
 }
@@ -144,7 +144,7 @@ const ICON_ENDINGS = new Set(['svg', 'png', 'webp', 'jpg', 'jpeg']);
 /**
  * Looks at a web app and proposes the values of its `hull.json`, each with its origin. Nothing is written.
  *
- * @param projectDir folder in which `hull.json` will stand, absolute
+ * @param projectDir folder in which `hull.json` will be, absolute
  * @param webDir the web folder as given, where the source is one
  * @throws HullError `web.*`, `manifest.*`, `app.*`, `config.bad-value`
  */

@@ -5,7 +5,7 @@ import { DISPLAY_MODES, ORIENTATIONS } from '../project/config.js';
 import { checkLabel } from '../project/label.js';
 import { checkVersion } from '../project/version.js';
 
-/** What a new `hull.json` is filled with, in the order in which it is told. */
+/** What a new `hull.json` is filled with, in the order in which it is shown. */
 export const BEGIN_KEYS = [
   'app.id',
   'app.name',
@@ -36,7 +36,7 @@ export interface Found {
 /** Values that are given. */
 export type BeginAnswers = Partial<Record<BeginKey, string>>;
 
-/** Checks one value as it would stand in `hull.json`. Throws `app.*` or `config.bad-value`. */
+/** Checks one value as it would be in `hull.json`. Throws `app.*` or `config.bad-value`. */
 export function checkAnswer(key: BeginKey, value: string, location: Location): void {
   if (key === 'app.id') checkAppId(value, location);
   if (key === 'app.name' || key === 'app.short_name') checkLabel(value, location);

@@ -74,5 +74,5 @@ export interface UrlAnswer {
   readonly web?: PlatformAnswer;
 }
 
-/** How much is told of the way to an answer. */
+/** How much of the way to an answer is shown. */
 export type Telling = 'answer' | 'steps';

@@ -189,7 +189,7 @@ export function expectationOf(
   };
 }
 
-/** Statement lists with what they include; of a statement that stands elsewhere no line is told. */
+/** Statement lists with what they include; of a statement that is elsewhere no line is known. */
 async function included(
   lists: ReadonlyMap<string, LoadedDocument<AssetLinks>>,
   source: DocumentSource,

@@ -1,5 +1,5 @@
 import { join } from 'node:path';
-import { formatFix, fromSystemError, HullError, systemErrorCode, task, withTasks } from '../errors.js';
+import { fixParts, fromSystemError, HullError, systemErrorCode, task } from '../errors.js';
 import { isHostFault, readHostName } from '../links/host.js';
 import type { AppLink } from '../links/links.js';
 import { editConfig } from '../project/edit.js';
@@ -28,7 +28,7 @@ export interface HostFolder {
   readonly served: boolean;
 }
 
-/** Below this folder stand documents of hosts that serve no folder of the project. */
+/** Below this folder are documents of hosts that serve no folder of the project. */
 const ELSEWHERE = 'out/domains';
 
 /**
@@ -79,7 +79,12 @@ function existingJson(file: string): { readonly value: unknown } | undefined {
     `${first?.observed ?? 'It is not valid JSON.'} It was left as it is.`,
     {
       location: first?.location ?? { file },
-      fix: withTasks`${formatFix(first?.fix ?? 'Fix it.')} Or move the file away; ${task('writeDomains')} makes a new one.`,
+      fix: [
+        ...fixParts(first?.fix ?? 'Fix it.'),
+        ' Or move the file away; ',
+        task('writeDomains'),
+        ' makes a new one.',
+      ],
     },
   );
 }

@@ -1,6 +1,6 @@
 import { APPLE_PATH, ASSET_LINKS_PATH, ORIGIN_PATH } from '../links/document-names.js';
 
-/** How one kind of server is told to serve association documents. */
+/** How one kind of server has to serve association documents. */
 export interface ServingAdvice {
   readonly title: string;
   readonly text: string;

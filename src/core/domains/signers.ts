@@ -22,7 +22,7 @@ export const ROLE_TEXT: Readonly<Record<Signer['role'], string>> = {
 };
 
 export interface SignerOptions {
-  /** Certificate (DER) of a key whose keystore has to be opened; `undefined` where it cannot be had now. */
+  /** Certificate (DER) of a key whose keystore has to be opened; `undefined` where it cannot be obtained now. */
   readonly certificateOf: (key: NamedKey) => Promise<Uint8Array | undefined>;
   readonly key?: string;
   /** Certificate of the key for debuggable packages, where such packages are meant too. */

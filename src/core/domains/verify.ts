@@ -29,7 +29,7 @@ export interface HostVerdict {
   readonly findings: readonly Finding[];
 }
 
-/** Days before its end from which a host's TLS certificate is told. */
+/** Days before its end from which a host's TLS certificate is reported. */
 const CERTIFICATE_DAYS = 21;
 /** Hosts that are asked at the same time. */
 const HOSTS_AT_ONCE = 16;

@@ -49,9 +49,9 @@ The password is known to: ______________________________ and kept at: __________
   });
   return `# Signing keys of ${app.name} (${app.id})
 
-Written on ${day}. No password and no key stands on this sheet: with it alone nobody can sign, and with it lost nothing is.
+Written on ${day}. No password and no key is on this sheet: with it alone nobody can sign, and with it lost nothing is.
 
-**What is lost with a key.** Packages that are installed can be updated only by whoever has the key that signed them, or a
+**What is lost with a key.** Packages that are installed can be updated only by those who have the key that signed them, or a
 key that this one has vouched for. Without it, users would have to remove the app with all its data and install another one.
 An upload key can be replaced by asking the store; the key that signs what users get cannot.
 

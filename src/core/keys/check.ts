@@ -8,7 +8,7 @@ import type { Project } from '../project/project.js';
 import { pointerStep } from '../util/json-locations.js';
 import { readCertificateFile } from './public-part.js';
 
-/** Whether keys are kept as they should be: who can read them, whether version control would take them, where passwords stand. */
+/** Whether keys are kept as they should be: who can read them, whether version control would take them, where passwords are. */
 
 const slashes = (path: string) => path.split(sep).join('/');
 
@@ -41,7 +41,7 @@ export function isIgnored(root: string, git: string, file: string): boolean {
   let ignored = ignore()
     .add(textOf(join(git, 'info/exclude')) ?? '')
     .ignores(path);
-  // A folder that is skipped takes everything in it along, whatever rules stand inside.
+  // A folder that is skipped takes everything in it along, whatever rules are inside.
   for (let depth = 0; depth < steps.length; depth += 1) {
     const rules = textOf(join(root, ...steps.slice(0, depth), '.gitignore'));
     if (rules === undefined) continue;
@@ -88,7 +88,7 @@ function* suspects(dir: string, depth = 0): Generator<string> {
   }
 }
 
-/** Places where a password stands: those given, and what looks like one. The password is never part of a finding. */
+/** Places where a password is: those given, and what looks like one. The password is never part of a finding. */
 function writtenPasswords(dir: string, webFolder: string | undefined, known: readonly string[]): Finding[] {
   const found: Finding[] = [];
   let count = 0;

@@ -78,7 +78,7 @@ export function readKeystoreFile(file: string): Uint8Array {
   }
 }
 
-/** @param choose what to do, as it goes on to the list of aliases */
+/** @param choose what to do, in words that a list of aliases follows */
 export function noAlias(
   alias: string | undefined,
   aliases: readonly string[],

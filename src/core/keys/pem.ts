@@ -82,7 +82,7 @@ function readDerKey(bytes: Uint8Array, password: string | undefined): KeyObject 
 }
 
 /**
- * The one key of a PEM or DER file, with the certificates that stand beside it or are given.
+ * The one key of a PEM or DER file, with the certificates that are beside it or are given.
  *
  * @throws HullError `keys.wrong-password`, `keys.damaged`, `keys.unsupported`, `keys.no-certificate`
  */

@@ -9,7 +9,7 @@ import { child, children, fromDer, isContext, numberOf, oidOf, rawBytes } from '
 
 /** UTCTime and GeneralizedTime as certificates write them, without the day's plausibility (sections 4.1.2.5.1 and .2). */
 const TIMES: Readonly<Record<number, RegExp>> = { 23: /^\d{12}Z$/, 24: /^\d{14}Z$/ };
-/** Milliseconds for which no JavaScript date stands, as OpenSSL gives a date that it cannot read. */
+/** Milliseconds that no JavaScript date has, as OpenSSL gives a date that it cannot read. */
 const isDate = (text: string) => Number.isFinite(Date.parse(text));
 
 const what = 'a certificate';

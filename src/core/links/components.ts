@@ -18,7 +18,7 @@ export interface Component {
   readonly percentEncoded: boolean;
   /** Whether a query item that is not there counts as an empty one. */
   readonly missingIsEmpty: boolean;
-  /** Where it stands in its document (JSON pointer). */
+  /** Where it is in its document (JSON pointer). */
   readonly pointer: string;
 }
 

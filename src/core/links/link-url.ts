@@ -7,7 +7,7 @@ const isPlain = /^[A-Za-z0-9\-._~/]*$/;
 /**
  * One way of writing each percent-encoded text: capital hexadecimal digits, nothing encoded that need not be, everything
  * encoded that must be (RFC 3986 sections 2.1 and 6.2.2). A text that is broken comes back with its percent signs as
- * they are. `*`, `?` and what stands in parentheses is left alone, for patterns.
+ * they are. `*`, `?` and what is in parentheses is left alone, for patterns.
  */
 export function normalizeEncoding(text: string): string {
   if (isPlain.test(text)) return text;

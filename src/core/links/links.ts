@@ -28,7 +28,7 @@ export interface AppLink {
   readonly credentials: boolean;
 }
 
-/** Rules with what is left out before what is in: the order for whoever lets the first match decide. */
+/** Rules with what is left out before what is in: the order for those who let the first match decide. */
 export function excludedFirst(rules: readonly PathRule[]): PathRule[] {
   return [...rules.filter(({ allow }) => !allow), ...rules.filter(({ allow }) => allow)];
 }

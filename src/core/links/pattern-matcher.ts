@@ -17,15 +17,15 @@ export function patternMatcherMatches(kind: PatternKind, pattern: string, text: 
   }
 }
 
-/** A letter of a simple pattern, and whether a backslash stands before it. */
+/** A letter of a simple pattern, and whether a backslash is before it. */
 interface SimpleLetter {
   readonly letter: string;
   readonly escaped: boolean;
 }
 
 /**
- * The framework's simple patterns ("PATTERN_SIMPLE_GLOB"): `.` is any character, `*` repeats what stands before it. They
- * never go back: `.*` ends where its next character first stands. A point stays any character even behind a backslash,
+ * The framework's simple patterns ("PATTERN_SIMPLE_GLOB"): `.` is any character, `*` repeats what is before it. They
+ * never go back: `.*` ends where its next character first is. A point stays any character even behind a backslash,
  * unless a `*` follows.
  */
 function simpleMatches(pattern: string, text: string): boolean {

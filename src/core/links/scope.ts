@@ -5,7 +5,7 @@ export function withinScope(link: LinkUrl, scope: URL): boolean {
   return link.url.origin === scope.origin && link.url.pathname.startsWith(scope.pathname);
 }
 
-/** An origin of a manifest's `scope_extensions`: every host below it where a `*.` stands before. */
+/** An origin of a manifest's `scope_extensions`: every host below it where a `*.` is before. */
 export interface ScopeExtension {
   /** Without the wildcard. */
   readonly origin: URL;

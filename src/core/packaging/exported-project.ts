@@ -23,7 +23,7 @@ export type RefitState =
   | 'updated'
   /** Both sides changed different parts. */
   | 'merged'
-  /** Both sides changed the same part: yours stays, the new one stands beside it. */
+  /** Both sides changed the same part: yours stays, the new one is beside it. */
   | 'conflict'
   /** Yours, which the new version does not change. */
   | 'kept'

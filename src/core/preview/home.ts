@@ -39,7 +39,7 @@ export function homeLabels({ site, app, project }: PreviewRequest, warnings: Fin
   return labels;
 }
 
-/** A site's picture as a data address; `undefined` where it is none, which is told where it is used. */
+/** A site's picture as a data address; `undefined` where it is none, which is reported where it is used. */
 export const webpOf = (bytes: Uint8Array, side: number) =>
   webpAddress(bytes, side, 84).catch(() => undefined);
 

@@ -18,7 +18,7 @@ export interface CutLabel {
 }
 
 const ELLIPSIS = '…';
-/** Marks and joiners stand on other letters. */
+/** Marks and joiners are on other letters. */
 const NO_WIDTH = /[\p{M}\p{Cf}]/u;
 const WIDE =
   /[\p{sc=Han}\p{sc=Hiragana}\p{sc=Katakana}\p{sc=Hangul}\p{Extended_Pictographic}\u3000-\u303f\uff01-\uff60]/u;

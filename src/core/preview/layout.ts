@@ -53,7 +53,7 @@ const PAGE_BAR = 48;
 
 /**
  * The Android shell's window: the page keeps clear of bars and cutout, the strip behind the status bar is coloured; or
- * the page reaches the edges, and is told what covers it.
+ * the page reaches the edges, and knows what covers it.
  */
 export function androidLayout(
   app: Pick<App, 'display' | 'themeColor' | 'backgroundColor' | 'window'>,

@@ -201,7 +201,7 @@ export function previewHtml(preview: Preview, say?: SayTask): string {
 <nav aria-label="Parts of this page">${links.map((link) => html`<span>${link}</span>`)}</nav></header>
 <main>
 ${section(request, 'home', 'The icon as launchers cut it, and its label in the room that it has.', home(preview))}
-${section(request, 'start', 'What stands there before the first page, and that page in its frame.', start(preview))}
+${section(request, 'start', 'What users see before the first page, and that page in its frame.', start(preview))}
 ${section(request, 'asking', 'With the reasons of hull.json. Systems word their own questions differently from version to version.', asking(preview))}
 ${section(request, 'store', 'Name and description as listings cut them.', html`<div class="stores">${preview.listings.map(listing)}</div>`)}
 </main>`;

@@ -33,7 +33,7 @@ const planned = (target: ArtTarget, path: string): ArtRow => {
 const FOREGROUND = 'res/mipmap-xxxhdpi/icon_foreground.webp';
 
 /**
- * A picture as a data address, no larger than a square of `side` px. Rejects where it is no picture.
+ * A picture as a data address, no larger than a square of `side` px. Rejects where it is not an image.
  *
  * @param quality of WebP, 0 to 100
  */

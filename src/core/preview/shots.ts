@@ -13,7 +13,7 @@ export interface ShotPlan {
   readonly key: string;
   readonly layout: ScreenLayout;
   readonly url: string;
-  /** `display-mode` that the page is told. */
+  /** `display-mode` that the page sees. */
   readonly mode: string;
 }
 

@@ -17,10 +17,10 @@ const JAVA_WORDS = new Set(
 const MAX_LENGTH = 155;
 
 function segmentFault(segment: string, platform: IdPlatform): string | undefined {
-  if (segment === '') return 'is empty: two dots stand together, or one at an end';
+  if (segment === '') return 'is empty: two dots in a row, or one at an end';
   const odd = [...segment].find((character) => !/[A-Za-z0-9_-]/.test(character));
   if (odd !== undefined) {
-    return `holds ${JSON.stringify(odd)}; only the letters A to Z and a to z, digits${platform === 'android' ? ' and underscores' : ''} may stand in it`;
+    return `holds ${JSON.stringify(odd)}; only the letters A to Z and a to z, digits${platform === 'android' ? ' and underscores' : ''} are allowed in it`;
   }
   if (platform !== 'apple') {
     if (!/^[A-Za-z]/.test(segment)) return 'does not start with a letter, as Android demands';

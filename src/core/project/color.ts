@@ -32,7 +32,7 @@ export function requireOpaqueColor(text: string, location: Location): Rgba {
   if (color.a !== 255) {
     throw new HullError(
       'config.bad-value',
-      `"${text}" is not opaque; this colour stands behind everything else.`,
+      `"${text}" is not opaque; this colour is behind everything else.`,
       {
         location,
         fix: 'Leave out the alpha part.',

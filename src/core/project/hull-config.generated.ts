@@ -213,7 +213,7 @@ export interface HullJson {
             [k: string]: string;
           };
           /**
-           * What stands behind the number sign.
+           * What is behind the number sign.
            */
           fragment?: string;
           /**
@@ -332,7 +332,7 @@ export interface HullJson {
     min_version?: string;
   };
   /**
-   * Signing identities by name. Passwords never stand here.
+   * Signing identities by name. Passwords never belong here.
    */
   keys?: {
     [k: string]: {

@@ -86,7 +86,7 @@ function fromSchemaError(error: SchemaError, json: LocatedJson): HullError {
       );
     case 'type':
       return bad(
-        `Here must stand ${typeWord(params.type)}.`,
+        `Expected ${typeWord(params.type)}.`,
         'Change the value; docs/configuration.md describes every key.',
       );
     case 'enum':
@@ -110,7 +110,7 @@ function fromSchemaError(error: SchemaError, json: LocatedJson): HullError {
 }
 
 /**
- * Refuses a web folder that the project itself stands in: `hull.json`, keys and packages would be packed with the
+ * Refuses a web folder that the project itself is in: `hull.json`, keys and packages would be packed with the
  * pages, for everyone to read. Throws `web.holds-project`.
  */
 export function checkApart(projectDir: string, webFolder: string, location: Location): void {

@@ -222,7 +222,7 @@ export function manifestLink(
 
 const spotOf = ({ line, column }: Position): Position => ({ line, column });
 
-/** Reads a manifest leniently: what is wrong with it is told, and the rest of it is judged. */
+/** Reads a manifest leniently: what is wrong with it is reported, and the rest of it is judged. */
 export function assembleManifest(
   url: string,
   name: string,

@@ -9,9 +9,9 @@ import { decodeText } from './text.js';
 
 /**
  * Reads a hosted web app as a {@link Site}: the start page, its manifest, and what they lead to inside the app's scope,
- * within limits that are told in the site where they are reached.
+ * within limits that are reported in the site where they are reached.
  *
- * @throws HullError `net.*` where the start page itself cannot be had
+ * @throws HullError `net.*` where the start page itself cannot be obtained
  */
 export async function crawlSite(address: URL, options: CrawlOptions = {}): Promise<Site> {
   const fetcher = new Fetcher({ ...options, named: [bareHost(address.hostname)] });

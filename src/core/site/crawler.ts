@@ -82,7 +82,7 @@ export class Crawler {
     this.faults.push({ kind, location, message });
   }
 
-  /** One file; `undefined` and a fault where it cannot be had. */
+  /** One file; `undefined` and a fault where it cannot be obtained. */
   async get(url: URL, method: 'GET' | 'HEAD' = 'GET'): Promise<Answer | undefined> {
     try {
       const answer = await this.#fetcher.fetch(url, FILE_LIMIT, method);

@@ -1,5 +1,5 @@
 /**
- * Which token ends the block that each token stands in. The parser works this out with memory that it keeps from sheet to
+ * Which token ends the block that each token is in. The parser works this out with memory that it keeps from sheet to
  * sheet: behind what broken sheets leave there, it takes a block for closed that never was open, reads another sheet than
  * the one it was given, or never ends. Here the same is computed from the tokens alone, and put in its place.
  */

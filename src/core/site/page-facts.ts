@@ -43,7 +43,7 @@ export interface Meta extends Position {
   readonly media?: string;
 }
 
-/** A script or style sheet that stands in the page itself. */
+/** A script or style sheet that is in the page itself. */
 export interface InlineText extends Position {
   readonly text: string;
 }
@@ -81,7 +81,7 @@ export interface PageFacts {
   readonly styleAttributes: readonly InlineText[];
   /** The bar at the top of the page as it names itself: the first `header`, else `role=banner`. */
   readonly banner?: ElementFacts & { readonly around: readonly ElementFacts[] };
-  /** Elements that content stands in: `html`, `body`, `main` and the children of `body`. */
+  /** Elements that content is in: `html`, `body`, `main` and the children of `body`. */
   readonly frames: readonly ElementFacts[];
   readonly classes: ReadonlySet<string>;
   readonly tags: ReadonlySet<string>;

@@ -2,7 +2,7 @@ import { createHash } from 'node:crypto';
 
 /** A decoded picture, with a small copy of its pixels to measure on. */
 export interface Picture {
-  /** `png`, `svg`, `jpeg`, `webp`, `ico`, …; `undefined` where it is no picture. */
+  /** `png`, `svg`, `jpeg`, `webp`, `ico`, …; `undefined` where it is not an image. */
   readonly format: string | undefined;
   /** px; of a drawing, its own size. */
   readonly width: number;

@@ -25,7 +25,7 @@ export class LineIndex {
   }
 }
 
-/** A place inside an inline text, told as a place in the file that the text stands in. */
+/** A place inside an inline text, told as a place in the file that the text is in. */
 export function within(start: Position, spot: Position): Position {
   return {
     line: start.line + spot.line - 1,

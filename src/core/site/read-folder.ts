@@ -149,7 +149,7 @@ function inOrder(files: readonly WebFile[]): WebFile[] {
   return [...files].sort((a, b) => rank(a) - rank(b));
 }
 
-/** Reads a listed folder of web files as a {@link Site}. Faults of single files are told in it, never thrown. */
+/** Reads a listed folder of web files as a {@link Site}. Faults of single files are reported in it, never thrown. */
 export async function readFolderSite(
   folder: WebFolder & { readonly faults?: readonly HullError[] },
   options: ReadFolderOptions = {},
@@ -161,7 +161,7 @@ export async function readFolderSite(
       try {
         return file.size <= MAX_TEXT_BYTES ? decodeText(readFileSync(file.file)) : undefined;
       } catch {
-        return undefined; // read again below, where the fault is told
+        return undefined; // read again below, where the fault is reported
       }
     });
   const base = known ?? FOLDER_ROOT;

@@ -103,7 +103,7 @@ export interface HostProbes {
   readonly association: ReadonlyMap<string, number>;
 }
 
-/** How an address of the site's own stands. */
+/** Whether an address of the site's own leads anywhere. */
 export type AddressStatus =
   | { readonly is: 'there' }
   | { readonly is: 'missing' }
@@ -152,7 +152,7 @@ export interface Site {
   readonly folder: FolderFacts | undefined;
   readonly limits: readonly LimitReached[];
   readonly faults: readonly ReadFault[];
-  /** How an address stands. */
+  /** Whether an address leads anywhere. */
   resolveStatus(url: URL): AddressStatus;
   /** Bytes of a file of a folder, or of a picture that the manifest or a page’s head names. */
   bytes(url: URL): Uint8Array | undefined;

@@ -12,7 +12,7 @@ export interface Declaration extends Position {
   readonly value: string;
 }
 
-/** One style rule with what stands around it. */
+/** One style rule with what is around it. */
 export interface StyleRule extends Position {
   /** Selectors as written, one each. */
   readonly selectors: readonly string[];
@@ -84,7 +84,7 @@ export function urlsIn(value: string): string[] {
     offset = after;
   }
 }
-/** Selectors at commas that stand in no brackets. */
+/** Selectors at commas that are in no brackets. */
 function splitSelectors(text: string): string[] {
   if (!text.includes(',')) return [text.trim()];
   if (!/[([]/.test(text)) return text.split(',').map((part) => part.trim());

@@ -4,7 +4,7 @@ import { readRegularFile } from '../util/files.js';
 import { decodePath } from '../util/url-path.js';
 import type { WebFolder } from './folder.js';
 
-/** A web folder to look at. Files are told by their URL below `root`. */
+/** A web folder to look at. Files are named by their URL below `root`. */
 export interface WebSource {
   /** Base of all addresses: a stand-in that never leaves this process. */
   readonly root: URL;

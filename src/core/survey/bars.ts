@@ -4,7 +4,7 @@ import type { Declaration, StyleRule } from '../site/style.js';
 import { boxSides, pixels, type Variables, withVariables } from './lengths.js';
 import { fits, type Subject, subjectOf } from './selectors.js';
 
-/** A declaration with the sheet that it stands in. */
+/** A declaration with the sheet that it is in. */
 export interface LocatedDeclaration extends Declaration {
   readonly unit: StyleUnit;
 }

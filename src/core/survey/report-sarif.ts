@@ -14,7 +14,7 @@ const LEVEL: Readonly<Record<Severity, 'error' | 'warning' | 'note'>> = {
   suggestion: 'note',
 };
 
-/** A place as a SARIF location (section 3.28): a file below the working folder is told from there. */
+/** A place as a SARIF location (section 3.28): a file below the working folder is given from there. */
 function sarifLocation(location: Location, from: string): SarifLocation {
   const { file, url, line, column, pointer, entry } = location;
   const uri = file !== undefined && !/^https?:\/\//.test(file) ? fileUri(file, from) : (url ?? file);
@@ -41,7 +41,7 @@ function fileUri(file: string, from: string): string {
  * The report as SARIF 2.1.0 (OASIS Static Analysis Results Interchange Format), for code hosts and editors.
  *
  * @param version of this program
- * @param from folder that relative places are told from, absolute
+ * @param from folder that relative paths start from, absolute
  */
 export function reportSarif(report: SurveyReport, version: string, from: string, say?: SayTask): Log {
   const ids = RULES.map(({ id }) => id as string);
@@ -74,7 +74,7 @@ export function reportSarif(report: SurveyReport, version: string, from: string,
         invocations: [
           {
             executionSuccessful: true,
-            // A rule that was not run has not passed: each is told (section 3.20.21).
+            // A rule that was not run has not passed: each is reported (section 3.20.21).
             toolExecutionNotifications: [
               ...notJudged.map(({ rule, because }) => ({
                 level: 'note' as const,

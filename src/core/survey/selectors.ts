@@ -45,7 +45,7 @@ export function subjectOf(selector: string): Subject {
   return subject;
 }
 
-/** Whether the last part of a selector fits an element; what stands before it is not looked at. */
+/** Whether the last part of a selector fits an element; what is before it is not looked at. */
 export function fits(subject: Subject, element: ElementFacts): boolean {
   if (subject.tag === undefined && subject.id === undefined && subject.classes.length === 0) return false;
   return (

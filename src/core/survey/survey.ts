@@ -129,7 +129,7 @@ function capabilityRows({ site, project, browser }: SurveyContext): CapabilityRo
 }
 
 /**
- * Judges a site by every rule. A rule that finds something is told; one that could not be judged is told as such, and
+ * Judges a site by every rule. A rule that finds something is reported; one that could not be judged is reported as such, and
  * never counts as passed.
  *
  * @throws HullError `config.bad-value` where `survey.ignore` names no rule

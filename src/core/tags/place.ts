@@ -2,7 +2,7 @@ import { HullError } from '../errors.js';
 import { readPage } from '../site/page.js';
 import type { HeadTag } from './tags.js';
 
-/** Marks that stand around what was put in place, in HTML and in JSX. */
+/** Marks that are around what was put in place, in HTML and in JSX. */
 const MARKS = {
   html: { begin: '<!-- hull tags: begin -->', end: '<!-- hull tags: end -->' },
   jsx: { begin: '{/* hull tags: begin */}', end: '{/* hull tags: end */}' },
@@ -15,7 +15,7 @@ export function formOf(file: string): PageForm {
 }
 
 interface Block {
-  /** Offsets of the whole lines that the marks and what is between stand on. */
+  /** Offsets of the whole lines that the marks and what is between are on. */
   readonly from: number;
   readonly to: number;
   readonly isOwnLine: boolean;
@@ -29,7 +29,7 @@ function findBlock(file: string, text: string, form: PageForm): Block | undefine
   if (first === -1 || last < first || isTwice) {
     throw new HullError(
       'tags.marks',
-      isTwice ? 'The marks stand here more than once.' : 'One of the two marks is missing.',
+      isTwice ? 'The marks appear here more than once.' : 'One of the two marks is missing.',
       {
         location: { file, line: text.slice(0, Math.max(first, last, 0)).split('\n').length },
         fix: `Leave one pair: ${begin} … ${end}; or remove both, and run the command again.`,

@@ -27,14 +27,14 @@ export interface TagsRequest {
   readonly zoom: 'free' | 'off';
 }
 
-/** A text that is to stand in a file. */
+/** A text that is to be in a file. */
 export interface PlannedText {
   readonly file: string;
   readonly before: string | undefined;
   readonly after: string;
 }
 
-/** Images that pages serve stand in this folder of the web folder. */
+/** Images that pages serve are in this folder of the web folder. */
 const ART = 'art/';
 /** Made by `previewProject` with `shots`: sides at most 2 to 1, so that stores take them too. */
 export const MANIFEST_SHOTS: readonly ManifestShot[] = [

@@ -23,7 +23,7 @@ export interface ExplainLinksOptions extends DomainsOptions {
   readonly fromSite?: boolean | undefined;
   /** Goes by what the hosts serve now, instead of the folders. */
   readonly live?: boolean | undefined;
-  /** Whether every step on the way is told. */
+  /** Whether every step on the way is shown. */
   readonly steps?: boolean | undefined;
   readonly onUnreadable?: ((address: string, why: string) => void) | undefined;
 }

@@ -74,7 +74,7 @@ export async function keepKeystore(
 }
 
 const DEBUG_ALIAS = 'debug';
-/** No secret: whoever can read the file may sign debug packages, and nothing else. */
+/** No secret: anyone who can read the file may sign debug packages, and nothing else. */
 const DEBUG_PASSWORD = 'debug-packages-only';
 const DEBUG_YEARS = 30;
 

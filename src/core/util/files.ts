@@ -217,7 +217,7 @@ export async function makeFolder(dir: string): Promise<void> {
     await mkdir(dir, { recursive: true });
   } catch (error) {
     if (systemErrorCode(error) === 'EEXIST' || systemErrorCode(error) === 'ENOTDIR') {
-      throw new HullError('disk.io', 'A file stands where a folder is needed.', {
+      throw new HullError('disk.io', 'There is a file where a folder is needed.', {
         location: { file: dir },
         fix: 'Move the file away, or choose another folder.',
       });

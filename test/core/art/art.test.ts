@@ -194,7 +194,7 @@ describe('grounds', () => {
     const dir = temporaryFolder();
     const { notes } = await make(dir, inputs(LOGOS['white, wide'] as Uint8Array));
     expect(notes.join()).toMatch(
-      /cannot be seen on #f4f1ea \(contrast 1\.1\d to 1\): #\w+ stands behind it instead \(\d+\.\d to 1\)/,
+      /cannot be seen on #f4f1ea \(contrast 1\.1\d to 1\): #\w+ is used behind it instead \(\d+\.\d to 1\)/,
     );
     const store = await pixels(readFileSync(join(dir, 'android/store/icon-512.png')));
     expect(store.at(0, 0)[0]).toBeLessThan(60);

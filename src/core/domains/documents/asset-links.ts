@@ -12,7 +12,7 @@ import {
   texts,
 } from './read-json.js';
 
-/** Where the rules that newer devices read stand inside a statement. */
+/** Where the rules that newer devices read are inside a statement. */
 const EXTENSIONS = 'relation_extensions';
 const DYNAMIC = 'dynamic_app_link_components';
 

@@ -46,7 +46,7 @@ function notJson(bytes: Uint8Array): { observed: string; fix: Fix } | undefined 
   }
   if (first === 0xef && second === 0xbb && third === 0xbf) {
     return {
-      observed: 'A byte-order mark stands before the JSON (RFC 8259 section 8.1 forbids it).',
+      observed: 'There is a byte-order mark before the JSON (RFC 8259 section 8.1 forbids it).',
       fix: 'Save the file as UTF-8 without a byte-order mark.',
     };
   }

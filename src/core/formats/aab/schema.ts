@@ -3,7 +3,7 @@ import protobuf from 'protobufjs/light.js';
 /**
  * The protobuf forms of manifests, resources and settings in a store bundle. Field numbers are those that the platform
  * publishes (Resources.proto and Configuration.proto of its resource compiler, config.proto of its bundle format); only
- * what is read or written here stands below.
+ * what is read or written here is below.
  */
 
 type Field = readonly [id: number, type: string, rule?: 'repeated'];

@@ -32,7 +32,7 @@ function* chunks(parent: ByteReader, start: number): Generator<Chunk> {
     const headerSize = parent.u16('a chunk header size');
     const size = parent.u32('a chunk size');
     if (headerSize < 8 || size < headerSize || at + size > parent.length) {
-      throw parent.fail(`A chunk of ${size} bytes with a header of ${headerSize} cannot stand here.`, at);
+      throw parent.fail(`A chunk of ${size} bytes with a header of ${headerSize} is not allowed here.`, at);
     }
     parent.at = at;
     const reader = parent.sub(size, 'a chunk');

@@ -38,7 +38,7 @@ export interface ResourceBag {
   readonly items: readonly { readonly key: number; readonly value: ResourceValue }[];
 }
 
-/** The qualifiers of a value; none for the default. Only those that this tool writes or shows are told apart. */
+/** The qualifiers of a value; none for the default. Only those that this tool writes or shows are distinguished. */
 export interface ResourceConfig {
   /** Dots per inch; 0xfffe for any, 0xffff for none. */
   readonly density?: number;

@@ -123,7 +123,7 @@ export function readBinaryXml(bytes: Uint8Array): XmlElement {
     const headerSize = file.u16('a chunk header size');
     const size = file.u32('a chunk size');
     if (headerSize < 8 || size < headerSize || start + size > fileSize) {
-      throw file.fail(`A chunk of ${size} bytes with a header of ${headerSize} cannot stand here.`, start);
+      throw file.fail(`A chunk of ${size} bytes with a header of ${headerSize} is not allowed here.`, start);
     }
     file.at = start;
     const chunk = file.sub(size, 'a chunk');

@@ -6,7 +6,7 @@ import { HullError } from '../../errors.js';
  * file's size and ends in an error.
  */
 export interface BudgetLimits {
-  /** Decoded text in bytes: what stands once in the file may be used several times. */
+  /** Decoded text in bytes: what is once in the file may be used several times. */
   readonly text: number;
   /** Values, elements, attributes, entries. */
   readonly items: number;

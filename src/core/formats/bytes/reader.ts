@@ -37,7 +37,7 @@ export class ByteReader {
     return new HullError(this.#code, message, { location: { offset: this.base + at } });
   }
 
-  /** Checks that `count` bytes stand at `at`. */
+  /** Checks that `count` bytes are at `at`. */
   need(at: number, count: number, what: string): void {
     if (!(at >= 0 && count >= 0 && at + count <= this.bytes.length)) {
       throw this.fail(

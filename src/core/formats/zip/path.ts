@@ -21,7 +21,7 @@ export function pathFault(path: string): string | undefined {
 export function checkPath(path: string): void {
   const fault = pathFault(path);
   if (fault !== undefined) {
-    throw new HullError('zip.path', `This path cannot stand in a package: ${fault}.`, {
+    throw new HullError('zip.path', `This path is not allowed in a package: ${fault}.`, {
       location: { entry: path },
       fix: 'Rename the file.',
     });

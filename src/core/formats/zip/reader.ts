@@ -52,7 +52,7 @@ async function findEndRecord(
 
 interface CentralRow {
   readonly path: string;
-  /** Where the name stands in the directory, in bytes, and how long it is there. */
+  /** Where the name is in the directory, in bytes, and how long it is there. */
   readonly nameAt: number;
   readonly nameLength: number;
   readonly method: number;
@@ -78,7 +78,7 @@ function decodeName(directory: Buffer, start: number, end: number, flags: number
   }
 }
 
-/** Where fields stand in a directory record and in a local header, in bytes (APPNOTE.TXT 4.3.12 and 4.3.7). */
+/** Where fields are in a directory record and in a local header, in bytes (APPNOTE.TXT 4.3.12 and 4.3.7). */
 const CENTRAL = {
   flags: 8,
   method: 10,
@@ -240,7 +240,7 @@ export async function readZip(source: ByteSource): Promise<ZipLayout> {
     throw malformed('The central directory does not end where the end record starts.', end.offset);
   }
   if (count * CENTRAL_RECORD_SIZE > size) {
-    throw malformed(`${count} records cannot stand in a directory of ${size} bytes.`, end.offset);
+    throw malformed(`${count} records do not fit in a directory of ${size} bytes.`, end.offset);
   }
   const read = await source.read(offset, size);
   const directory = Buffer.from(read.buffer, read.byteOffset, read.byteLength);
@@ -266,7 +266,7 @@ export async function readZip(source: ByteSource): Promise<ZipLayout> {
   const header = { bytes, view: viewOf(bytes) };
   for (const row of rows) {
     checkRow(row, offset);
-    // Behind the last header stand the directory and the end record, which are longer than what is read too much.
+    // Behind the last header are the directory and the end record, which are longer than what is read too much.
     const reading = source.readInto(bytes, row.headerOffset);
     if (reading) await reading;
     entries.push(locate(row, header, directory, offset));

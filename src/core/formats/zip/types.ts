@@ -39,7 +39,7 @@ export interface Entry {
 /** Digests of unpacked bytes, as node:crypto names them. */
 export type EntryDigest = 'sha1' | 'sha256';
 
-/** An entry as it stands in an archive. Offsets and sizes in bytes. */
+/** An entry of an archive. Offsets and sizes in bytes. */
 export interface ZipEntry {
   readonly path: string;
   readonly method: Method;
@@ -54,7 +54,7 @@ export interface ZipEntry {
   readonly hasOtherHeader?: true;
 }
 
-/** Where the parts of an archive stand. */
+/** Where the parts of an archive are. */
 export interface ZipLayout {
   readonly entries: readonly ZipEntry[];
   readonly centralDirectory: { readonly offset: number; readonly size: number };

@@ -29,7 +29,7 @@ export interface WriteOptions {
   readonly signal?: AbortSignal | undefined;
   /** Digest every entry's unpacked bytes on the way. */
   readonly digest?: EntryDigest | undefined;
-  /** Where the first header will stand, in bytes from the archive's start; 0 where nothing is before it. */
+  /** Where the first header will be, in bytes from the archive's start; 0 where nothing is before it. */
   readonly offset?: number;
 }
 

@@ -17,7 +17,7 @@ const VIEWPORT_RULES: readonly Rule[] = [
         const found = viewport(page);
         const width = found?.members.get('width');
         if (width === 'device-width') return undefined;
-        // A fixed width is told by fit.fixed-width.
+        // A fixed width is reported by fit.fixed-width.
         if (found && width !== undefined && /^\d+$/.test(width)) return undefined;
         if (found && width === undefined && found.members.has('initial-scale')) return undefined;
         return {
@@ -80,7 +80,7 @@ const ICON_RULES: readonly Rule[] = [
     needs: ['start-page'],
     platforms: ['apple'],
     source: 'Apple web clips: apple-touch-icon, 180 px, opaque',
-    why: 'On home screens of that platform the touch icon is the app’s icon. Without it a small picture of the page stands there; see-through parts turn black.',
+    why: 'On home screens of that platform the touch icon is the app’s icon. Without it a small picture of the page is used; see-through parts turn black.',
     *check({ site }) {
       const { startPage } = site;
       if (!startPage) return;
@@ -90,7 +90,7 @@ const ICON_RULES: readonly Rule[] = [
       const fault = !reference
         ? 'no <link rel="apple-touch-icon">'
         : !picture?.format
-          ? undefined // what is not there is told by files.missing
+          ? undefined // what is not there is reported by files.missing
           : picture.format === 'svg'
             ? `${reference.text} is a drawing`
             : transparentShare(picture) > 0.01
@@ -104,7 +104,7 @@ const ICON_RULES: readonly Rule[] = [
         observed: fault,
         impact: reference
           ? 'The icon is blurred, or has black corners.'
-          : 'A small picture of the page stands on the home screen instead of the icon.',
+          : 'The home screen shows a small picture of the page instead of the icon.',
         fix: '<link rel="apple-touch-icon" href="/icons/touch-180.png">   (PNG, 180x180 px, opaque)',
       };
     },

@@ -145,7 +145,7 @@ export const FILES_RULES: readonly Rule[] = [
     title: 'Addresses leave the folder that the app is in',
     severity: 'error',
     source: 'RFC 3986, section 4.2: absolute-path references',
-    why: 'An app that is served below a path (https://host/ferry/) does not own what stands above it: an address that begins with a slash leaves the app.',
+    why: 'An app that is served below a path (https://host/ferry/) does not own what is above it: an address that begins with a slash leaves the app.',
     *check(context) {
       for (const wanted of ['files', 'links'] as const) {
         for (const { status, location, text, more } of context.derived.brokenReferences(wanted)) {

@@ -137,7 +137,7 @@ export const BAR_RULES: readonly Rule[] = [
         context.derived.stylesOf(site.styleGroups[0]).bars.find(({ edge }) => edge === 'top');
       yield {
         location: at(site, startPage, meta ?? startPage.facts.headPosition),
-        observed: meta ? `content="${meta.content}" is no colour` : 'no <meta name="theme-color">',
+        observed: meta ? `content="${meta.content}" is not a valid colour` : 'no <meta name="theme-color">',
         impact: 'There is a black or white band over the header.',
         fix: `<meta name="theme-color" content="${bar?.color ? toHex(bar.color) : '#0b4f6c'}">`,
       };
@@ -149,7 +149,7 @@ export const BAR_RULES: readonly Rule[] = [
     severity: 'warning',
     needs: ['start-page'],
     source: 'HTML Standard, "theme-color"; Apple status bar style of web apps; WCAG 2.2, contrast ratio',
-    why: 'The status bar’s band has the theme colour. Where the header has another the band is seen as a stripe, and with a see-through status bar white symbols stand on a light header.',
+    why: 'The status bar’s band has the theme colour. Where the header has another the band is seen as a stripe, and with a see-through status bar white symbols are on a light header.',
     *check(context) {
       const { site } = context;
       const { startPage } = site;
@@ -165,7 +165,7 @@ export const BAR_RULES: readonly Rule[] = [
         yield {
           location: at(site, startPage, meta),
           observed: `theme-color "${meta.content}", while ${bar.merged.subject.text} is ${toHex(bar.color)}`,
-          impact: 'A stripe of another colour stands over the header.',
+          impact: 'Users see a stripe of another colour above the header.',
           fix: `<meta name="theme-color" content="${toHex(bar.color)}">`,
         };
       }

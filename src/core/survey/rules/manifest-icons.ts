@@ -186,7 +186,7 @@ export const ICON_RULES: readonly Rule[] = [
       yield {
         location: view.list('icons').is === 'absent' ? view.top : view.locationOfKey('/icons'),
         observed: 'no icon with purpose "maskable"',
-        impact: 'On launchers with shapes the icon stands small on a white plate.',
+        impact: 'Launchers with shapes show the icon small on a white plate.',
         fix: '{ "src": "icons/maskable-512.png", "sizes": "512x512", "type": "image/png", "purpose": "maskable" },',
       };
     },

@@ -67,7 +67,7 @@ export function manifestRule(
   });
 }
 
-/** Whether an address of the site can be opened, and how it stands where not. */
+/** Whether an address of the site can be opened, and why not. */
 export function notThere(site: Site, url: URL): string | undefined {
   const status = site.resolveStatus(url);
   if (status.is === 'missing') return 'nothing is there';
@@ -253,7 +253,7 @@ export const MEMBER_RULES: readonly Rule[] = [
           short.is === 'ok'
             ? `short_name "${label.value}", ${letters(label.value)} letters`
             : `no short_name, and name "${label.value}" has ${letters(label.value)} letters`,
-        impact: `Under the icon stands “${cut}…”.`,
+        impact: `Under the icon users see “${cut}…”.`,
         fix: `"short_name": "${label.value.split(/\s+/).at(-1)?.slice(0, LABEL) ?? ''}",`,
       };
     },
@@ -437,7 +437,7 @@ export const MEMBER_RULES: readonly Rule[] = [
     title: 'Theme or background colour is missing or not valid',
     severity: 'warning',
     source: `${W3C}, "theme_color member", "background_color member"; CSS Color 4`,
-    why: 'The background colour fills the screen from the tap on the icon until the first page is drawn; without it that moment is white. The theme colour stands behind the status bar. See-through colours are drawn on white or black as the device likes.',
+    why: 'The background colour fills the screen from the tap on the icon until the first page is drawn; without it that moment is white. The theme colour is behind the status bar. See-through colours are drawn on white or black as the device likes.',
     *check(view) {
       for (const key of ['theme_color', 'background_color'] as const) {
         const member = view.text(key);
@@ -449,7 +449,7 @@ export const MEMBER_RULES: readonly Rule[] = [
           observed:
             member.is !== 'ok'
               ? `no ${key}`
-              : `${key} "${member.value}" ${color ? 'is see-through' : 'is no colour'}`,
+              : `${key} "${member.value}" ${color ? 'is see-through' : 'is not a valid colour'}`,
           impact:
             key === 'theme_color'
               ? 'The status bar has a colour that does not fit the app.'

@@ -91,7 +91,7 @@ export function* allBars({
   }
 }
 
-/** Where a page is told, by its address. */
+/** The location of a page, by its address. */
 export function pageLocation(site: Site, url: string): RuleFinding['location'] {
   const page = site.pages.find((item) => item.url === url);
   return page ? locationIn(site.kind, page.name, { line: 1, column: 1 }) : { url };

@@ -16,7 +16,7 @@ const MARKUP: Readonly<Record<string, string>> = {
   'eof-in-script-html-comment-like-text': 'a script is never closed',
   'eof-before-tag-name': 'the file ends inside a tag',
   'eof-in-element-that-can-contain-only-text': 'an element is never closed',
-  'duplicate-attribute': 'an attribute stands twice in one tag',
+  'duplicate-attribute': 'an attribute appears twice in one tag',
   'unexpected-null-character': 'a character of value 0',
   'non-void-html-element-start-tag-with-trailing-solidus':
     'an element that closes itself (/>) and may not: it stays open',
@@ -61,7 +61,7 @@ export const READ_RULES: readonly Rule[] = [
       const workers = new Set(site.workers.map(({ script }) => script));
       for (const unit of site.scripts) {
         const { fault } = unit.facts;
-        if (!fault || workers.has(unit)) continue; // a worker's own is told by offline.worker-script
+        if (!fault || workers.has(unit)) continue; // a worker's own is reported by offline.worker-script
         yield {
           location: unitLocation(site, unit, fault),
           observed: fault.message,

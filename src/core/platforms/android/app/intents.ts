@@ -28,7 +28,7 @@ function comparison(pattern: string): Comparison {
   return { kind: 'simple', text: parts.map(escapeGlob).join('.*') };
 }
 
-/** What stands before a text, and the text's pattern; one that is only `*` is one letter at least. */
+/** What is before a text, and the text's pattern; one that is only `*` is one letter at least. */
 function textComparison(before: string, pattern: string): Comparison {
   return pattern === '*'
     ? { kind: 'simple', text: `${escapeGlob(lenientDecode(before))}..*` }

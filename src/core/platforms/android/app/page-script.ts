@@ -7,7 +7,7 @@ const oneLine = (script: string) => script.replaceAll(/\n */g, ' ');
 
 /**
  * What the shell runs in each of the app's own pages (PageClient.java), for what pages hand out to keep: a page often
- * lets go of a blob's address as soon as its link was followed, and the name stands on the link alone, which may be in no
+ * lets go of a blob's address as soon as its link was followed, and the name is on the link alone, which may be in no
  * document. So names are noted, and such an address is let go of a minute later.
  */
 export const PAGE_SCRIPT = oneLine(`(() => {

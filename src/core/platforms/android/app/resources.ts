@@ -45,13 +45,13 @@ export function idOf<T extends TypeName>(type: T, name: (typeof RESOURCES)[T][nu
   return resourceId(APP_PACKAGE, TYPE_NAMES.indexOf(type) + 1, names.indexOf(name));
 }
 
-/** Labels of a shortcut; they stand behind the strings that every package has. */
+/** Labels of a shortcut; they are behind the strings that every package has. */
 function shortcutLabel(index: number, length: 'short' | 'long'): number {
   const at = RESOURCES.string.length + index * 2 + (length === 'short' ? 0 : 1);
   return resourceId(APP_PACKAGE, TYPE_NAMES.indexOf('string') + 1, at);
 }
 
-/** A path of a link that counts before API 35 alone; these stand behind the labels of shortcuts. */
+/** A path of a link that counts before API 35 alone; these are behind the labels of shortcuts. */
 export function linkPath(app: App, path: string): number {
   const at = RESOURCES.string.length + app.shortcuts.length * 2 + legacyPaths(app.links).indexOf(path);
   return resourceId(APP_PACKAGE, TYPE_NAMES.indexOf('string') + 1, at);
@@ -148,7 +148,7 @@ const GRAVITY_CENTER = 0x11;
 
 const dp = (value: number): ResourceValue => ({ type: 'dimension', value, unit: 'dp' });
 
-/** What stands behind the pages until the first is drawn: as the system's own splash screen from API 31 on. */
+/** What is behind the pages until the first is drawn: as the system's own splash screen from API 31 on. */
 function startDrawable(): XmlElement {
   const icon = element('item', [
     android('drawable', reference(idOf('drawable', 'splash_icon'))),

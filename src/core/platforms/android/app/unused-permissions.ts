@@ -25,7 +25,7 @@ function wordsOf(name: string): string[] {
 }
 
 /**
- * Declared capabilities whose calls stand in no packed page or script. A quick look at words, not a survey: what it names
+ * Declared capabilities whose calls are in no packed page or script. A quick look at words, not a survey: what it names
  * is worth a look, what it does not name may be unused anyway. Nothing is reported of hosted apps.
  */
 export async function unusedPermissions({ folder, permissions }: App): Promise<string[]> {

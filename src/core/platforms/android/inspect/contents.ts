@@ -1,7 +1,7 @@
 import { DENSITIES } from '../../../art/devices.js';
 import type { ZipEntry } from '../../../formats/zip/types.js';
 
-/** What is in a package, by size: for whom it is downloaded, and what stands in it twice. Sizes in bytes. */
+/** What is in a package, by size: for whom it is downloaded, and what is in it twice. Sizes in bytes. */
 
 /** A kind of device that stores make a package for. */
 export interface DeviceClass {
@@ -11,7 +11,7 @@ export interface DeviceClass {
   readonly abi: string;
 }
 
-/** Device kinds that are told apart by what is left out for them: usual phones, small and older ones, tablets, desktops. */
+/** Device kinds that are distinguished by what is left out for them: usual phones, small and older ones, tablets, desktops. */
 export const DEVICE_CLASSES: readonly DeviceClass[] = [
   { name: 'phone, 480 dpi', density: 480, abi: 'arm64-v8a' },
   { name: 'large phone, 640 dpi', density: 640, abi: 'arm64-v8a' },

@@ -1,7 +1,7 @@
 import { HullError } from '../../../errors.js';
 import type { ZipLayout } from '../../../formats/zip/types.js';
 
-/** What a package of Android is, and where its parts stand: the places of a package and those of a bundle's base module. */
+/** What a package of Android is, and where its parts are: the places of a package and those of a bundle's base module. */
 
 export type PackageKind = 'apk' | 'aab';
 
@@ -12,13 +12,13 @@ export const BUNDLE_CONFIG = 'BundleConfig.pb';
 const MANIFEST = 'AndroidManifest.xml';
 const MODULE_MANIFEST = /^([^/]+)\/manifest\/AndroidManifest\.xml$/;
 
-/** Where the manifest stands. */
+/** Where the manifest is. */
 export const MANIFEST_PATH: Readonly<Record<PackageKind, string>> = {
   apk: MANIFEST,
   aab: `${BASE_MODULE}/manifest/${MANIFEST}`,
 };
 
-/** Where the table of resources stands. */
+/** Where the table of resources is. */
 export const TABLE_PATH: Readonly<Record<PackageKind, string>> = {
   apk: 'resources.arsc',
   aab: `${BASE_MODULE}/resources.pb`,

@@ -9,7 +9,7 @@ import { buildResources } from '../app/resources.js';
 import { buildShellSettings, SETTINGS_PATH, SITE_PATH } from '../app/shell-settings.js';
 import { MANIFEST_PATH, TABLE_PATH } from '../inspect/package-kind.js';
 
-/** The parts that a package's size is told by. */
+/** The parts that a package's size is divided into. */
 export const PARTS = ['shell', 'art', 'web'] as const;
 export type Part = (typeof PARTS)[number];
 

@@ -81,7 +81,7 @@ function overhead(entry: ZipEntry): number {
 function divide(entries: readonly PackageEntry[], written: readonly ZipEntry[]): Record<Part, number> {
   const parts = Object.fromEntries(PARTS.map((part) => [part, 0])) as Record<Part, number>;
   written.forEach((row, index) => {
-    // What stands behind the entries is a JAR signature's.
+    // What is behind the entries is a JAR signature's.
     const part = entries[index]?.part;
     if (part) parts[part] += row.compressedSize + overhead(row);
   });
@@ -229,7 +229,7 @@ async function entriesOf(request: ContentRequest, app: App, icon: LauncherIcon):
 }
 
 /**
- * Makes a signed APK or bundle and reads it back before it stands under its final name.
+ * Makes a signed APK or bundle and reads it back before it gets its final name.
  *
  * @throws HullError `art.*`, `zip.*`, `disk.*`, `keys.*`, `signing.*`, `web.changed-while-packing`, `apk.readback`
  */

@@ -47,7 +47,7 @@ export interface UniversalReport {
   readonly passedOver: number;
 }
 
-/** Where a module's file stands in a package; `undefined` for what only the store reads. */
+/** Where a module's file is in a package; `undefined` for what only the store reads. */
 function pathInPackage(path: string): string | undefined {
   const [module, folder, ...rest] = path.split('/');
   if (module !== BASE_MODULE || folder === undefined || rest.length === 0) return undefined;

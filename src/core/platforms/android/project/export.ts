@@ -94,7 +94,7 @@ that: keep it under version control.
 | folder | what |
 |---|---|
 | \`app/src/main/java/jollyhull/shell\` | the shell |
-| \`app/src/main/assets/hull/shell.json\` | what the shell is told |
+| \`app/src/main/assets/hull/shell.json\` | what the shell goes by |
 | \`app/src/main/assets/site\` | the packed pages |
 | \`app/src/main/res\` | icons, colours, names, theme |
 `;

@@ -266,7 +266,7 @@ export function checkTogether(
   if (v2 && inV2 && jar && jar.length > 0 && !haveSameSigners(inV2, jar)) {
     v2.faults.push('It is by other signers than the v1 signature.');
   }
-  // Whoever signed first signs the older schemes too, and alone.
+  // The one who signed first signs the older schemes too, and alone.
   const latest = v31 ?? v3;
   if (latest === undefined) return;
   const lineage = longestLineage(latest);

@@ -132,7 +132,7 @@ export class ContentDigester {
   }
 }
 
-/** Where the sections of a signed package stand, in bytes from its start. */
+/** Where the sections of a signed package are, in bytes from its start. */
 export interface Sections {
   /** End of the entries and start of the signing block. */
   readonly contentsEnd: number;

@@ -36,7 +36,7 @@ const HASH_BY_OID: Readonly<Record<string, BlockHash>> = {
 
 interface BlockAlgorithm {
   readonly keyType: 'rsa' | 'dsa' | 'ec';
-  /** The digests that may stand beside it, each with the API level from which every device knows the pair. */
+  /** The digests that may be beside it, each with the API level from which every device knows the pair. */
   readonly since: Readonly<Partial<Record<BlockHash, number>>>;
 }
 

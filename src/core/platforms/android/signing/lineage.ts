@@ -8,7 +8,7 @@ import type { SigningIdentity } from './identity.js';
 
 /**
  * A proof of rotation: who signed an app before, each vouching for the next (APK Signature Scheme v3, "proof-of-rotation
- * attribute"). What one signer may still do is told by its capabilities.
+ * attribute"). Its capabilities say what one signer may still do.
  */
 
 /** What a device still grants an older signer. */

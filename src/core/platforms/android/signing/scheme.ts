@@ -31,7 +31,7 @@ export interface SignerBlock {
 export const ATTRIBUTE_STRIPPING_PROTECTION = 0xbeeff00d;
 /** The lineage of signers, in the newest signer's data (v3, v3.1). */
 export const ATTRIBUTE_LINEAGE = 0x3ba06f8c;
-/** In v3: the API level from which v3.1 stands beside it, so that it cannot be stripped unseen. */
+/** In v3: the API level from which v3.1 is beside it, so that it cannot be stripped unseen. */
 export const ATTRIBUTE_ROTATION_SINCE = 0x559f8b02;
 /** The most signers that devices read of one scheme (the platform's verifiers, from Android 12 on). */
 export const MAX_SIGNERS = 10;

@@ -90,7 +90,7 @@ export async function readSigningBlock(
   while (reader.at < end) {
     const length = reader.u64('a pair size');
     if (length < 4n || length > BigInt(end - reader.at)) {
-      throw reader.fail(`A pair of ${length} bytes cannot stand in the signing block.`);
+      throw reader.fail(`A pair of ${length} bytes is not allowed in the signing block.`);
     }
     const id = reader.u32('a pair ID');
     pairs.push({ id, value: reader.take(Number(length) - 4, 'a pair') });

@@ -49,7 +49,7 @@ public class AskActivity extends Activity {
         try {
             asker.send(message);
         } catch (RemoteException e) {
-            // Whoever asked is gone.
+            // Nobody waits for the answer any more.
             return;
         }
     }

@@ -180,7 +180,7 @@ final class AskFlow {
         }
     }
 
-    /** The window goes away: dialogs with it, and pages are told no. */
+    /** The window goes away: dialogs with it, and pages get a no. */
     void close() {
         waiting.clear();
         if (dialog != null) {

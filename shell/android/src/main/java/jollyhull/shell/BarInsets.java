@@ -11,7 +11,7 @@ import android.widget.FrameLayout;
 
 /** Keeps content out from under system bars, cutouts and the keyboard, and colours what lies behind the bars. */
 final class BarInsets implements View.OnApplyWindowInsetsListener {
-    /** Before API 30; the theme's own flags, such as dark symbols, stand beside these. */
+    /** Before API 30; the theme's own flags, such as dark symbols, are set beside these. */
     private static final int HIDDEN = View.SYSTEM_UI_FLAG_FULLSCREEN
             | View.SYSTEM_UI_FLAG_HIDE_NAVIGATION
             | View.SYSTEM_UI_FLAG_IMMERSIVE_STICKY;

@@ -154,7 +154,7 @@ public class BrowserActivity extends Activity implements ServiceConnection, Tabs
         return bundle;
     }
 
-    /** What stands beside the colours above, by the scheme that it counts in. */
+    /** What goes with the colours above, by the scheme that it counts in. */
     private Bundle darkColors() {
         SparseArray<Bundle> schemes = new SparseArray<Bundle>();
         schemes.put(TabsProtocol.SCHEME_DARK, colors(settings.dark));

@@ -200,7 +200,7 @@ final class Notices {
         }
     }
 
-    /** Whether an intent is a touched notification: its page is told; where that is gone, {@code otherwise} is given its address. */
+    /** Whether an intent is a touched notification: its page gets it; where that is gone, {@code otherwise} is given its address. */
     boolean touched(final Intent intent, final ValueCallback<String> otherwise) {
         final String id = Extras.text(intent, ID);
         final String page = Extras.text(intent, PAGE);

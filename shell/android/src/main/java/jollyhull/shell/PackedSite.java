@@ -25,7 +25,7 @@ final class PackedSite {
     private static final Charset LATIN_1 = Charset.forName("ISO-8859-1");
     /** Bytes in which a page's doctype is looked for. */
     private static final int HEAD = 2048;
-    /** What may stand before it: a byte-order mark, white space, comments (HTML, "the initial insertion mode"). */
+    /** What may precede it: a byte-order mark, white space, comments (HTML, "the initial insertion mode"). */
     private static final Pattern DOCTYPE =
             Pattern.compile("^(?:\\xef\\xbb\\xbf)?(?:\\s|<!--.*?-->)*+<!doctype[^>]*>", Pattern.CASE_INSENSITIVE | Pattern.DOTALL);
     private static final String UNKNOWN_TYPE = "application/octet-stream";
