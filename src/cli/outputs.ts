@@ -1,17 +1,22 @@
 import type { ArtState } from '../core/art/make.js';
 import type { ArtTarget } from '../core/art/plan.js';
+import type { Proposal } from '../core/begin/begin.js';
 import type { Opener } from '../core/domains/explain-types.js';
 import type { AppIds, DocumentKind } from '../core/domains/plan.js';
 import type { Signer } from '../core/domains/signers.js';
 import type { CertificateFacts } from '../core/keys/fingerprint.js';
 import type { RefitState } from '../core/packaging/exported-project.js';
 import type { AttachedDevice } from '../core/platforms/android/bridge/bridge.js';
-import type { Change, SizeChange } from '../core/platforms/android/inspect/compare.js';
+import type { Change, Comparison, SizeChange } from '../core/platforms/android/inspect/compare.js';
 import type { PackageFacts } from '../core/platforms/android/inspect/facts.js';
+import type { ResignReport } from '../core/platforms/android/package/resign.js';
 import type { ExcludedFile } from '../core/site/folder.js';
 import type { FailureAnswer, PageView } from '../core/survey/browser-facts.js';
+import type { PackedBundle, VerifiedRecord } from '../core/tasks/pack-project.js';
 import type { VersionState } from '../core/tasks/set-version.js';
+import type { ShownKey } from '../core/tasks/show-key.js';
 import type { VerifiedPackage } from '../core/tasks/sign-package.js';
+import type { SourceProject } from '../core/tasks/source-project.js';
 import type { JsonFinding, JsonLocation } from './terminal/json.js';
 
 /**
@@ -51,16 +56,8 @@ export interface Outputs {
 export interface BeginOutput {
   readonly file: string;
   readonly values: readonly { readonly key: string; readonly value: string; readonly origin: string }[];
-  readonly permissions: readonly {
-    readonly name: string;
-    readonly reason: string;
-    readonly origin: string;
-  }[];
-  readonly links: readonly {
-    readonly host: string;
-    readonly paths: readonly string[];
-    readonly origin: string;
-  }[];
+  readonly permissions: Proposal['permissions'];
+  readonly links: Proposal['links'];
   readonly shortcuts: readonly { readonly name: string; readonly url: string }[];
   /** Address that what is shared is sent to. */
   readonly shareTarget: string | null;
@@ -222,10 +219,7 @@ export interface ShownKeyOutput {
   readonly file: string;
   readonly alias: string | null;
   readonly certificate: CertificateFacts;
-  readonly fingerprints: {
-    readonly sha256: { readonly colons: string; readonly hex: string; readonly base64: string };
-    readonly sha1: string;
-  };
+  readonly fingerprints: ShownKey['fingerprints'];
   readonly findings: readonly JsonFinding[];
   readonly lineage: readonly { readonly certificate: CertificateFacts; readonly keeps: readonly string[] }[];
 }
@@ -243,16 +237,7 @@ export interface RotatedKeyOutput {
   readonly lineage: readonly CertificateFacts[];
 }
 
-export interface SignedOutput {
-  readonly file: string;
-  readonly size: number;
-  readonly kind: 'apk' | 'aab';
-  readonly schemes: readonly string[];
-  readonly certificate: string;
-  /** Signature files of others that were replaced. */
-  readonly removed: readonly string[];
-  readonly realigned: readonly string[];
-}
+export type SignedOutput = ResignReport;
 
 /** What `--verify-only` prints. */
 export type VerifiedOutput = VerifiedPackage;
@@ -272,28 +257,12 @@ export interface PackedOutput {
 }
 
 /** What `--from` prints. */
-export interface PackedBundleOutput {
-  readonly file: string;
-  readonly size: number;
-  readonly certificate: string;
-  readonly leftOut: readonly string[];
-  readonly skippedValues: number;
-}
+export type PackedBundleOutput = PackedBundle;
 
 /** What `--verify-record` prints. */
-export interface RecordOutput {
-  readonly record: string;
-  readonly same: boolean;
-  readonly files: number;
-  readonly added: readonly string[];
-  readonly removed: readonly string[];
-  readonly changed: readonly string[];
-}
+export type RecordOutput = VerifiedRecord;
 
-export interface SourceProjectOutput {
-  readonly folder: string;
-  readonly files: readonly string[];
-}
+export type SourceProjectOutput = SourceProject;
 
 export type RefitOutput =
   | { readonly schema: 'unchanged' | 'updated' }
@@ -323,11 +292,7 @@ export interface CompareOutput {
   readonly findings: readonly JsonFinding[];
   readonly changes: readonly Change[];
   readonly sizes: readonly SizeChange[];
-  readonly files: {
-    readonly added: readonly string[];
-    readonly removed: readonly string[];
-    readonly changed: readonly string[];
-  };
+  readonly files: Comparison['files'];
 }
 
 export interface VersionOutput extends VersionState {
