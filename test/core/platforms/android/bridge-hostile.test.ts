@@ -173,8 +173,15 @@ function device(shell: (command: string) => string) {
   return (service: string, socket: Socket) => {
     if (service === 'host:devices-l') socket.end(`OKAY${block('one device model:One\n')}`);
     else if (service.startsWith('host:transport:')) socket.write('OKAY');
-    else if (service.startsWith('exec:'))
-      socket.write('OKAY', () => setTimeout(() => socket.end('Success\n'), 100));
+    else if (service.startsWith('exec:')) {
+      // As a device does: it answers when it has the whole package.
+      let missing = Number(/ -S (\d+)/.exec(service)?.[1]);
+      socket.on('data', (bytes: Buffer) => {
+        missing -= bytes.length;
+        if (missing <= 0) socket.end('Success\n');
+      });
+      socket.write('OKAY');
+    }
     else if (service.startsWith('shell:')) socket.end(`OKAY${shell(service.slice(6))}`);
   };
 }
