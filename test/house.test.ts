@@ -236,6 +236,11 @@ const STUMBLING: readonly (readonly [RegExp, string])[] = [
   [/\bheld (upright|sideways)\b/i, 'portrait, landscape'],
   [/\bhindered\b/i, 'blocked'],
   [/a fault of our own/i, 'internal error'],
+  [/'(Load again|Go on|This page is not there)'/, 'Reload, Continue, Page not found'],
+  [
+    /\b(it was refused before|has trouble, and not your device)\b/i,
+    'You declined this earlier; something went wrong on our side',
+  ],
   [/\b(is|are) told\b/i, 'is reported, is shown'],
   [/\btold apart\b/i, 'distinguished'],
   [/\bwhoever\b/i, 'anyone who, those who'],

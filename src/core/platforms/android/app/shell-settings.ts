@@ -46,27 +46,27 @@ const BROWSER_ORIENTATION: Readonly<Record<Orientation, number>> = {
 export const SETTINGS_PATH = 'assets/hull/shell.json';
 export const SITE_PATH = 'assets/site/';
 
-/** The shell's words to users: what a passenger understands, not what a developer would. */
-const WORDS = {
+/** The shell's words to users: what a passenger understands, not what a developer would. The preview shows some of them. */
+export const WORDS = {
   offlineTitle: 'No connection',
   offlineText:
-    'This page could not be loaded. Check your internet connection; it will open by itself once you are back online.',
+    'This page could not be loaded. Check your internet connection. The page opens when you are back online.',
   unsafeTitle: 'This page is not safe to open',
-  unsafeText: 'The connection to it could not be made secure, so it was not opened. Please try again later.',
+  unsafeText: 'A secure connection could not be established. Please try again later.',
   retry: 'Try again',
   trying: 'Trying…',
   back: 'Back',
-  reload: 'Load again',
-  noApp: 'There is no app on this device that can open this.',
-  notFoundTitle: 'This page is not there',
+  reload: 'Reload',
+  noApp: 'No app on this device can open this.',
+  notFoundTitle: 'Page not found',
   notFoundText: 'It may have moved. Go back, or try again later.',
-  serverTitle: 'This is not working right now',
-  serverText: 'The service has trouble, and not your device. Please try again in a moment.',
-  askYes: 'Go on',
+  serverTitle: 'Not working right now',
+  serverText: 'Something went wrong on our side. Please try again shortly.',
+  askYes: 'Continue',
   askNo: 'Not now',
   allow: 'Allow',
   settings: 'Settings',
-  refused: 'It was refused before. You can allow it in the settings of this app.',
+  refused: 'You declined this earlier. You can turn it on in Settings.',
   ok: 'OK',
   cancel: 'Cancel',
   leaveTitle: 'Leave this page?',
