@@ -181,8 +181,7 @@ function device(shell: (command: string) => string) {
         if (missing <= 0) socket.end('Success\n');
       });
       socket.write('OKAY');
-    }
-    else if (service.startsWith('shell:')) socket.end(`OKAY${shell(service.slice(6))}`);
+    } else if (service.startsWith('shell:')) socket.end(`OKAY${shell(service.slice(6))}`);
   };
 }
 
