@@ -1,6 +1,8 @@
 import { HullError } from '../core/errors.js';
 import { run } from './program.js';
 
+export { run };
+
 /** Milliseconds that what is under way has for cleaning up after itself. */
 const GRACE = 700;
 

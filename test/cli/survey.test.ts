@@ -108,6 +108,17 @@ describe('hull survey', () => {
     expect(page).not.toMatch(/(src|href)="(?!data:)|<script/);
   });
 
+  readerTest('chromium', 'shows what a browser saw', async () => {
+    const dir = temporaryFolder();
+    const ran = await hull(
+      ['survey', DEMO_SITE, '--browser', '--format', 'html', '--out', 'survey.html', '--fail-on', 'never'],
+      { cwd: dir },
+    );
+    expect(ran.code, ran.err).toBe(0);
+    expect(ran.out).toContain('survey.html written');
+    expect(readFileSync(join(dir, 'survey.html'), 'utf8')).toContain('<img');
+  });
+
   it('explains a rule, and lists all', async () => {
     const one = await hull(['survey', '--explain', 'feel.safe-area']);
     expect(one.out).toContain('Pages reach under status bar, notch and gesture bar');

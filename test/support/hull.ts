@@ -1,5 +1,6 @@
 import { spawn } from 'node:child_process';
-import { existsSync } from 'node:fs';
+import { existsSync, readdirSync } from 'node:fs';
+import { createRequire } from 'node:module';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import type { Surroundings } from '../../src/cli/terminal/io.js';
@@ -113,8 +114,15 @@ function fakeTerminal(env: Readonly<Record<string, string | undefined>>) {
   return { shown, around };
 }
 
+/** What `dist/cli/hull.cjs` starts, as the build bundled it: what is wrong in the bundle alone is found too. */
+function builtProgram(): typeof import('../../src/cli/main.js') {
+  const chunks = join(dirname(HULL), 'chunks');
+  const main = readdirSync(chunks).find((name) => /^main-[^.]+\.cjs$/.test(name));
+  return createRequire(import.meta.url)(join(chunks, String(main)));
+}
+
 async function runHere(args: readonly string[], { cwd, env = {} }: RunOptions): Promise<Ran> {
-  const { run: runProgram } = await import('../../src/cli/program.js');
+  const { run: runProgram } = builtProgram();
   const { shown, around } = fakeTerminal(env);
   const before = process.cwd();
   if (cwd !== undefined) process.chdir(cwd);
@@ -127,7 +135,7 @@ async function runHere(args: readonly string[], { cwd, env = {} }: RunOptions): 
 }
 
 /**
- * Runs `hull` from its sources, in this process, before a terminal that remembers; with the tests' password in its
+ * Runs the built `hull` in this process, before a terminal that remembers; with the tests' password in its
  * environment. A document of `--json` is checked against its schema.
  */
 export function hull(args: readonly string[], options: RunOptions = {}): Promise<Ran> {

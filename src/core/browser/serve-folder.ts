@@ -23,7 +23,7 @@ export async function serveFolder(base: URL, files: readonly WebFile[]): Promise
     const start = named('index.html');
     return start && url && mayBeRoute(url.pathname) ? { file: start, status: 200 } : undefined;
   };
-  const { fastify } = await import('fastify');
+  const { default: fastify } = await import('fastify');
   const server = fastify({ logger: false, forceCloseConnections: true, exposeHeadRoutes: true });
   server.get('/*', (request, reply) => {
     const found = find(parseUrl(request.url, new URL(base.origin)));
