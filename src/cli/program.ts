@@ -10,6 +10,9 @@ import { reportError } from './terminal/report-error.js';
 /** What a shell shows for a program that Ctrl-C ended. */
 const EXIT_INTERRUPTED = 130;
 
+/** Commands of a group whose examples end its help. */
+const GROUP_EXAMPLES = 3;
+
 const WORKFLOW = `
 Typical workflow:
   hull survey ./site                                see what stands between it and a good app
@@ -52,6 +55,9 @@ async function runCommand(
   }
 }
 
+const examplesText = (lines: readonly string[]): string =>
+  `\nExamples:\n${lines.map((line) => `  ${line}`).join('\n')}`;
+
 /** The whole command line, as declared; nothing runs yet. */
 export function build(around: Surroundings, onExit: (code: number) => void): Command {
   const program = new Command('hull')
@@ -74,10 +80,14 @@ export function build(around: Surroundings, onExit: (code: number) => void): Com
     const command = second === undefined ? program.command(first) : parentOf(first).command(second);
     command.description(definition.summary);
     definition.declare(command as unknown as typed.Command);
-    command.addHelpText('after', `\nExamples:\n${definition.examples.map((line) => `  ${line}`).join('\n')}`);
+    command.addHelpText('after', examplesText(definition.examples));
     command.action(async (...given: unknown[]) =>
       onExit(await runCommand(definition, given, program, around)),
     );
+  }
+  for (const [first, group] of groups) {
+    const own = COMMANDS.filter(({ words }) => words.startsWith(`${first} `)).slice(0, GROUP_EXAMPLES);
+    group.addHelpText('after', examplesText(own.flatMap(({ examples }) => examples.slice(0, 1))));
   }
   return program;
 }

@@ -1,7 +1,7 @@
 import { execFileSync } from 'node:child_process';
 import type { Command } from 'commander';
 import { describe, expect, it } from 'vitest';
-import { COMMANDS } from '../../src/cli/commands/all.js';
+import { COMMANDS, GROUPS } from '../../src/cli/commands/all.js';
 import { build } from '../../src/cli/program.js';
 import { HULL, hull } from '../support/hull.js';
 
@@ -23,6 +23,15 @@ describe('help', () => {
       for (const option of used)
         expect(known.filter((one) => one === option).length, line).toBeGreaterThan(1);
     }
+  });
+
+  it.each(Object.keys(GROUPS))('of the group hull %s ends with examples of its commands', async (group) => {
+    const { code, out } = await hull([group, '--help']);
+    expect(code).toBe(0);
+    const shown = out.split('Examples:\n')[1]?.trimEnd().split('\n') ?? [];
+    expect(shown.length).toBeGreaterThanOrEqual(2);
+    expect(shown.length).toBeLessThanOrEqual(3);
+    for (const line of shown) expect(line).toContain(`hull ${group} `);
   });
 });
 

@@ -2,7 +2,7 @@ import type { ArtState } from '../../core/art/make.js';
 import type { ArtRow, ArtTarget } from '../../core/art/plan.js';
 import { listArt, type MadeArt, makeArt } from '../../core/tasks/make-art.js';
 import type { OptionsOf } from '../define-command.js';
-import { bytes, columns, count, safe, wrap } from '../terminal/format.js';
+import { bytes, columns, count, labelled, safe } from '../terminal/format.js';
 import type { Io } from '../terminal/io.js';
 import { emit } from '../terminal/json.js';
 import { openProgress } from '../terminal/progress.js';
@@ -89,7 +89,7 @@ function show(io: Io, { results, notes, named }: MadeArt, options: ArtOptions): 
     if (!io.verbose && own.length > SHOWN)
       io.out(paint.dim(`  and ${own.length - SHOWN} more; --verbose names all`));
   }
-  for (const note of notes) io.note(`${paint.warn('note')} ${wrap(safe(note), io.width - 5, '     ')}`);
+  for (const note of notes) io.note(labelled(paint.warn('note'), safe(note), io.width));
   if (named !== undefined) io.note(`${paint.dim('named')} look.icon in hull.json: ${safe(named)}`);
   if (options.check && of('missing').length + of('stale').length > 0)
     io.note(`${paint.dim('next')} hull art`);

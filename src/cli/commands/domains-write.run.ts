@@ -8,7 +8,7 @@ import type { GatheredDomains } from '../../core/tasks/gather-domains.js';
 import { writeDomains } from '../../core/tasks/write-domains.js';
 import type { OptionsOf } from '../define-command.js';
 import { debugKeyFile } from '../options/debug-key.js';
-import { columns, count, safe, wrap } from '../terminal/format.js';
+import { columns, count, labelled, safe, wrap } from '../terminal/format.js';
 import type { Io } from '../terminal/io.js';
 import { emit, jsonPath } from '../terminal/json.js';
 import { passwordOf } from '../terminal/passwords.js';
@@ -44,7 +44,7 @@ function about(kind: PreparedDocument['kind'], { ids, signers, app }: GatheredDo
 
 function notes(io: Io, { project, app, ids, signers, plans, folderOf }: GatheredDomains): void {
   const { paint } = io;
-  const note = (word: string, text: string) => io.note(`${word} ${wrap(text, io.width - 8, '     ')}`);
+  const note = (word: string, text: string) => io.note(labelled(word, text, io.width));
   for (const { host } of plans) {
     const folder = folderOf(host);
     if (folder.served) continue;

@@ -1,5 +1,6 @@
 import { createKey, type Subject } from '../../core/tasks/create-key.js';
 import type { OptionsOf } from '../define-command.js';
+import { labelled } from '../terminal/format.js';
 import type { Io } from '../terminal/io.js';
 import { emit, jsonPath } from '../terminal/json.js';
 import { newPasswordOf } from '../terminal/passwords.js';
@@ -66,8 +67,11 @@ export async function run(io: Io, options: KeysNewOptions, name: string): Promis
   io.out(`${paint.bold(`Key "${name}"`)} made in ${path}${named ? ', and named in hull.json' : ''}`);
   io.out(keyTable(certificate));
   io.note(
-    `${paint.warn('keep it')} This file and its password are the app’s identity. If you lose either, you can never`,
+    labelled(
+      paint.warn('keep it'),
+      'This file and its password are the app’s identity. If you lose either, you can never update the app again. Copy the file to two safe places, and the password apart from it.',
+      io.width,
+    ),
   );
-  io.note('        update the app again. Copy the file to two safe places, and the password apart from it.');
   io.note(`${paint.dim('next')} hull pack apk`);
 }

@@ -1,6 +1,6 @@
 import { rotateKey } from '../../core/tasks/rotate-key.js';
 import type { OptionsOf } from '../define-command.js';
-import { columns } from '../terminal/format.js';
+import { columns, labelled } from '../terminal/format.js';
 import type { Io } from '../terminal/io.js';
 import { emit, jsonPath } from '../terminal/json.js';
 import { passwordOf } from '../terminal/passwords.js';
@@ -35,6 +35,10 @@ export async function run(
   io.out(`${io.paint.bold(`"${to}" succeeds "${from}"`)} from API ${since} on; the lineage is in ${path}`);
   io.out(columns(lineage.map((one, index) => [`${index + 1}`, one.subject, one.sha256])));
   io.note(
-    `${io.paint.warn('keep both')} Older devices stay with the first key: every package is signed with both. The lineage holds no secret; keep it with the keys.`,
+    labelled(
+      io.paint.warn('keep both'),
+      'Older devices stay with the first key: every package is signed with both. The lineage holds no secret; keep it with the keys.',
+      io.width,
+    ),
   );
 }

@@ -13,7 +13,7 @@ import type { OptionsOf } from '../define-command.js';
 import { debugKeyFile } from '../options/debug-key.js';
 import { hostAccess } from '../options/site.js';
 import { showFindings } from '../terminal/findings.js';
-import { bytes, columns, count, duration, percent, safe, wrap } from '../terminal/format.js';
+import { bytes, columns, count, duration, labelled, percent, safe } from '../terminal/format.js';
 import type { Io } from '../terminal/io.js';
 import { emit, jsonFindings, jsonPath } from '../terminal/json.js';
 import { passwordOf } from '../terminal/passwords.js';
@@ -104,8 +104,7 @@ function show(io: Io, { file, size, parts, files, certificate }: PackedProject, 
 /** What users will be asked, which links open in the app, what was left out, and what does not hold everywhere. */
 function notes(io: Io, { app, android, excluded, record, findings }: PackedProject): void {
   const { paint } = io;
-  const note = (word: string, text: string) =>
-    io.note(`${paint.dim(word)} ${wrap(text, io.width - word.length - 1, ' '.repeat(word.length + 1))}`);
+  const note = (word: string, text: string) => io.note(labelled(paint.dim(word), text, io.width));
   if (record !== undefined) note('record', safe(shownPath(record)));
   if (excluded.length > 0) {
     const reasons = [...new Set(excluded.map((item) => item.reason))].join(', ');

@@ -78,5 +78,11 @@ export function wrap(text: string, width: number, indent: string): string {
     .replaceAll('\n', `\n${indent}`);
 }
 
+/** A word, which may be painted, and text behind it whose further lines begin where its first does; `width` is for all. */
+export function labelled(label: string, text: string, width: number): string {
+  const room = stringWidth(label) + 1;
+  return `${label} ${wrap(text, width - room, ' '.repeat(room))}`;
+}
+
 /** A number with its noun: `1 file`, `3 files`. */
 export const count = (n: number, one: string, many = `${one}s`): string => `${n} ${n === 1 ? one : many}`;

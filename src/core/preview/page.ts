@@ -128,7 +128,7 @@ function start(preview: Preview): Html {
   return html`<div class="chooser">${radios('kind', 'Device', [
     ['phone', 'phone'],
     ['tablet', 'tablet'],
-  ])}${radios('held', 'Held', [
+  ])}${radios('held', 'Orientation', [
     ['portrait', 'portrait'],
     ['landscape', 'landscape'],
   ])}${radios('scheme', 'System', [

@@ -139,7 +139,7 @@ export function sceneFigure(preview: Preview, scene: StartScene): Html {
   const notes = scene.notes.map((note) => html`<li>${note}</li>`);
   const size = `${screen.width} × ${screen.height}`;
   if (!scene.turns) {
-    return html`<figure class="scene"><figcaption><b>${platform}</b><br>Held ${screen.orientation}, the app does not turn: look.orientation says so.</figcaption></figure>`;
+    return html`<figure class="scene"><figcaption><b>${platform}</b><br>In ${screen.orientation} the app does not turn: look.orientation says so.</figcaption></figure>`;
   }
   return html`<figure class="scene"><div class="pair">${startFrame(preview, scene)}${pageFrame(preview, scene)}</div>
 <figcaption><b>${platform}</b> <span class="soft">${size}: at the start, then the page</span>${notes.length > 0 ? html`<ul class="warn">${notes}</ul>` : ''}</figcaption></figure>`;

@@ -51,7 +51,7 @@ export const BECAUSE: Readonly<Record<Need, string>> = {
   project: 'there is no hull.json to compare with',
   'start-page': 'there is no start page',
   manifest: 'there is no web app manifest that can be read',
-  worker: 'there is no service worker to judge',
+  worker: 'there is no service worker, or it could not be read',
   styles: 'a style sheet of the start page could not be read',
   browser: 'it takes a real browser',
 };
