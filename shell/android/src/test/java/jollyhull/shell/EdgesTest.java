@@ -163,7 +163,7 @@ public class EdgesTest {
                 Arrays.asList(TestSite.ORIGIN + "/ false false", TestSite.ORIGIN + "/ false false"), given);
         // The system shows no reason any more: it refuses by itself from now on.
         askLocation(TestSite.ORIGIN + "/");
-        assertTrue(message(), message().contains("You can allow it in the settings"));
+        assertTrue(message(), message().contains("You can turn it on in Settings"));
         press(DialogInterface.BUTTON_POSITIVE);
         Intent settings = shadow().getNextStartedActivity();
         assertEquals(Settings.ACTION_APPLICATION_DETAILS_SETTINGS, settings.getAction());
