@@ -106,6 +106,9 @@ function browserQueries(): XmlElement {
 /** The platform's theme without a window of its own (android.R.style.Theme_Translucent_NoTitleBar). */
 const TRANSLUCENT = 0x01030010;
 
+const metaData = (name: string, resource: number) =>
+  element('meta-data', [android('name', name), android('resource', reference(resource))]);
+
 /** The browser's way to what is asked for and managed as the app's; the service itself checks who calls. */
 function delegation(): XmlElement[] {
   const action = element('action', [
@@ -118,10 +121,7 @@ function delegation(): XmlElement[] {
       [android('name', DELEGATE_SERVICE), android('exported', true)],
       [
         element('intent-filter', [], [action, category]),
-        element('meta-data', [
-          android('name', 'android.support.customtabs.trusted.SMALL_ICON'),
-          android('resource', reference(idOf('mipmap', 'icon_monochrome'))),
-        ]),
+        metaData('android.support.customtabs.trusted.SMALL_ICON', idOf('mipmap', 'icon_monochrome')),
       ],
     ),
     element('activity', [
@@ -137,23 +137,10 @@ export function buildManifest(app: App, options: ManifestOptions): Uint8Array {
   return writeBinaryXml(describeManifest(app, options), 'utf-16');
 }
 
-/** The manifest before it is written in any form. */
-export function describeManifest(app: App, options: ManifestOptions): XmlElement {
-  const { engine, devices } = options.android;
-  const rows = ownRows(
-    app.permissions.map(({ name }) => name),
-    engine,
-  );
+/** What every window of the app has; one that is open to all may be started by other apps. */
+function windowAttributes(name: string, open: 'to-all' | 'to-us', launchMode: keyof typeof LAUNCH_MODE) {
   const handled = Object.values(CONFIG_CHANGES).reduce((bits, bit) => bits | bit, 0);
-  const launcher = element(
-    'intent-filter',
-    [],
-    [
-      element('action', [android('name', 'android.intent.action.MAIN')]),
-      element('category', [android('name', 'android.intent.category.LAUNCHER')]),
-    ],
-  );
-  const window = (name: string, open: 'to-all' | 'to-us', launchMode: keyof typeof LAUNCH_MODE) => [
+  return [
     android('name', name),
     android('label', reference(idOf('string', 'label'))),
     android('exported', open === 'to-all'),
@@ -161,80 +148,86 @@ export function describeManifest(app: App, options: ManifestOptions): XmlElement
     android('configChanges', { type: 'hex', value: handled }),
     android('windowSoftInputMode', { type: 'hex', value: SOFT_INPUT_ADJUST_RESIZE }),
   ];
-  const activity = element(
+}
+
+const launcherFilter = () =>
+  element(
+    'intent-filter',
+    [],
+    [
+      element('action', [android('name', 'android.intent.action.MAIN')]),
+      element('category', [android('name', 'android.intent.category.LAUNCHER')]),
+    ],
+  );
+
+/** The window that the launcher starts, with everything that others can hand to it. */
+function startElement(app: App, { engine, scheme }: ManifestOptions['android']): XmlElement {
+  return element(
     'activity',
     [
-      ...window(startActivity(engine), 'to-all', engine === 'browser' ? 'standard' : 'singleTask'),
+      ...windowAttributes(startActivity(engine), 'to-all', engine === 'browser' ? 'standard' : 'singleTask'),
       ...(app.orientation === 'any'
         ? []
         : [android('screenOrientation', SCREEN_ORIENTATION[app.orientation])]),
     ],
     [
-      launcher,
+      launcherFilter(),
       ...linkFilters(app.links, (path) => reference(linkPath(app, path))),
-      ...(options.android.scheme === undefined ? [] : [schemeFilter(options.android.scheme)]),
+      ...(scheme === undefined ? [] : [schemeFilter(scheme)]),
       ...(app.share ? shareFilters(app.share) : []),
-      ...(notifiesItself(app, engine)
-        ? [
-            element('meta-data', [
-              android('name', NOTICE_ICON),
-              android('resource', reference(idOf('mipmap', 'icon_monochrome'))),
-            ]),
-          ]
-        : []),
-      ...(app.shortcuts.length === 0
-        ? []
-        : [
-            element('meta-data', [
-              android('name', 'android.app.shortcuts'),
-              android('resource', reference(idOf('xml', 'shortcuts'))),
-            ]),
-          ]),
+      ...(notifiesItself(app, engine) ? [metaData(NOTICE_ICON, idOf('mipmap', 'icon_monochrome'))] : []),
+      ...(app.shortcuts.length === 0 ? [] : [metaData('android.app.shortcuts', idOf('xml', 'shortcuts'))]),
     ],
   );
+}
+
+function applicationAttributes(app: App, debuggable: boolean) {
+  return [
+    android('label', reference(idOf('string', 'name'))),
+    android('icon', reference(idOf('mipmap', 'icon'))),
+    android('roundIcon', reference(idOf('mipmap', 'icon_round'))),
+    android('theme', reference(idOf('style', 'App'))),
+    // Tasks of other apps cannot take the app's windows in, nor pass for it.
+    android('taskAffinity', ''),
+    android('allowBackup', true),
+    android('fullBackupContent', reference(idOf('xml', 'backup'))),
+    android('dataExtractionRules', reference(idOf('xml', 'extraction'))),
+    android('networkSecurityConfig', reference(idOf('xml', 'network'))),
+    android('usesCleartextTraffic', false),
+    android('enableOnBackInvokedCallback', true),
+    android('supportsRtl', true),
+    android('extractNativeLibs', false),
+    ...(app.translations.length === 0 ? [] : [android('localeConfig', reference(idOf('xml', 'locales')))]),
+    ...(debuggable ? [android('debuggable', true)] : []),
+  ];
+}
+
+function applicationElement(app: App, options: ManifestOptions, delegates: boolean): XmlElement {
+  const { engine } = options.android;
   const shots = element('provider', [
     android('name', SHOT_PROVIDER),
     android('authorities', `${app.androidId}.shots`),
     android('exported', false),
     android('grantUriPermissions', true),
   ]);
-  const application = element(
-    'application',
-    [
-      android('label', reference(idOf('string', 'name'))),
-      android('icon', reference(idOf('mipmap', 'icon'))),
-      android('roundIcon', reference(idOf('mipmap', 'icon_round'))),
-      android('theme', reference(idOf('style', 'App'))),
-      // Tasks of other apps cannot take the app's windows in, nor pass for it.
-      android('taskAffinity', ''),
-      android('allowBackup', true),
-      android('fullBackupContent', reference(idOf('xml', 'backup'))),
-      android('dataExtractionRules', reference(idOf('xml', 'extraction'))),
-      android('networkSecurityConfig', reference(idOf('xml', 'network'))),
-      android('usesCleartextTraffic', false),
-      android('enableOnBackInvokedCallback', true),
-      android('supportsRtl', true),
-      android('extractNativeLibs', false),
-      ...(app.translations.length === 0 ? [] : [android('localeConfig', reference(idOf('xml', 'locales')))]),
-      ...(options.debuggable ? [android('debuggable', true)] : []),
-    ],
-    [
-      ...(vouches(app, engine)
-        ? [
-            element('meta-data', [
-              android('name', 'asset_statements'),
-              android('resource', reference(idOf('string', 'statements'))),
-            ]),
-          ]
-        : []),
-      activity,
-      // Where no browser can show the pages; nobody else opens it.
-      ...(shellName(options.android) === 'browser'
-        ? [element('activity', window(PAGE_ACTIVITY, 'to-us', 'singleTask'))]
-        : []),
-      ...(engine === 'browser' && rows.length > 0 ? delegation() : []),
-      shots,
-    ],
+  return element('application', applicationAttributes(app, options.debuggable === true), [
+    ...(vouches(app, engine) ? [metaData('asset_statements', idOf('string', 'statements'))] : []),
+    startElement(app, options.android),
+    // Where no browser can show the pages; nobody else opens it.
+    ...(shellName(options.android) === 'browser'
+      ? [element('activity', windowAttributes(PAGE_ACTIVITY, 'to-us', 'singleTask'))]
+      : []),
+    ...(delegates ? delegation() : []),
+    shots,
+  ]);
+}
+
+/** The manifest before it is written in any form. */
+export function describeManifest(app: App, options: ManifestOptions): XmlElement {
+  const { engine, devices } = options.android;
+  const rows = ownRows(
+    app.permissions.map(({ name }) => name),
+    engine,
   );
   return element(
     'manifest',
@@ -254,7 +247,7 @@ export function describeManifest(app: App, options: ManifestOptions): XmlElement
       ...permissionElements(rows),
       ...deviceElements(rows, devices),
       ...(engine === 'browser' ? [browserQueries()] : []),
-      application,
+      applicationElement(app, options, engine === 'browser' && rows.length > 0),
     ],
   );
 }
