@@ -37,11 +37,15 @@ try {
     [
       {
         filePath: join(work, 'types/core/index.d.ts'),
+        // Consumers have no types of this standard installed.
+        libraries: { inlinedLibraries: ['sarif', '@types/sarif'] },
         output: { noBanner: true, exportReferencedTypes: false, sortNodes: true },
       },
     ],
     { preferredConfigPath: join(work, 'tsconfig.json') },
   );
+  const outside = text.match(/^import .* from '(?!node:).*';$/gm) ?? [];
+  if (outside.length > 0) throw new Error(`the public types refer to packages: ${outside.join(' ')}`);
   const { version } = JSON.parse(readFileSync(at('package.json'), 'utf8'));
   writeFileSync(at('dist/index.d.ts'), `/* jolly-hull ${version} */\n${text}`);
 } finally {
