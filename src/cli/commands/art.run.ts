@@ -1,8 +1,9 @@
 import type { ArtState } from '../../core/art/make.js';
 import type { ArtRow, ArtTarget } from '../../core/art/plan.js';
 import { listArt, type MadeArt, makeArt } from '../../core/tasks/make-art.js';
+import { formatBytes } from '../../core/util/sizes.js';
 import type { OptionsOf } from '../define-command.js';
-import { bytes, columns, count, labelled, safe } from '../terminal/format.js';
+import { columns, count, labelled, safe } from '../terminal/format.js';
 import type { Io } from '../terminal/io.js';
 import { emit } from '../terminal/json.js';
 import { openProgress } from '../terminal/progress.js';
@@ -75,7 +76,9 @@ function show(io: Io, { results, notes, named }: MadeArt, options: ArtOptions): 
       const own = made.filter(({ row }) => row.target === target);
       const size = own.reduce((sum, item) => sum + item.size, 0);
       const folder = paint.dim(folderOf(own[0]?.file ?? ''));
-      return own.length === 0 ? [] : [[paint.name(target), count(own.length, 'image'), bytes(size), folder]];
+      return own.length === 0
+        ? []
+        : [[paint.name(target), count(own.length, 'image'), formatBytes(size), folder]];
     });
     if (rows.length > 0) io.out(`${paint.bold('Made')}\n${columns(rows, [1, 2])}`);
     const unchanged = of('unchanged').length;

@@ -2,10 +2,11 @@ import type { Finding, Severity } from '../../core/finding.js';
 import type { Comparison } from '../../core/platforms/android/inspect/compare.js';
 import type { PackageFacts } from '../../core/platforms/android/inspect/facts.js';
 import { type ComparedFiles, compareFiles } from '../../core/tasks/compare-files.js';
+import { formatBytes } from '../../core/util/sizes.js';
 import type { OptionsOf } from '../define-command.js';
 import { reportForm, writeReport } from '../options/report.js';
 import { findingText } from '../terminal/findings.js';
-import { bytes, columns, safe, wrap } from '../terminal/format.js';
+import { columns, safe, wrap } from '../terminal/format.js';
 import type { Io } from '../terminal/io.js';
 import { emit, jsonFindings, jsonPath } from '../terminal/json.js';
 import { fixText } from '../terminal/say-task.js';
@@ -26,7 +27,7 @@ const change = (before: number, after: number): string => {
   if (more === 0) return 'the same';
   const sign = more > 0 ? '+' : '−';
   const share = before === 0 ? '' : ((100 * Math.abs(more)) / before).toFixed(1);
-  return `${sign}${bytes(Math.abs(more))}${share === '' || share === '0.0' ? '' : `, ${sign}${share} %`}`;
+  return `${sign}${formatBytes(Math.abs(more))}${share === '' || share === '0.0' ? '' : `, ${sign}${share} %`}`;
 };
 
 const versionOf = ({ version, build }: PackageFacts) => `${safe(version ?? '?')} (${build ?? '?'})`;
@@ -62,8 +63,8 @@ function text(io: Io, found: ComparedFiles): string {
   }
   const rows = found.sizes.map(({ part, before, after }) => [
     part,
-    bytes(before),
-    bytes(after),
+    formatBytes(before),
+    formatBytes(after),
     change(before, after),
   ]);
   lines.push(`\n${paint.bold('Size')}`, columns(rows, [1, 2]));
@@ -104,7 +105,7 @@ function markdown(found: ComparedFiles): string {
   }
   lines.push('| part | before | after | change |', '|---|--:|--:|--:|');
   for (const { part, before, after } of found.sizes) {
-    lines.push(`| ${part} | ${bytes(before)} | ${bytes(after)} | ${change(before, after)} |`);
+    lines.push(`| ${part} | ${formatBytes(before)} | ${formatBytes(after)} | ${change(before, after)} |`);
   }
   const files = fileLines(found);
   if (files.length > 0) lines.push('', ...files.map((line) => `- ${md(line)}`));

@@ -1,8 +1,9 @@
 import type { ComponentFacts, PackageFacts } from '../../core/platforms/android/inspect/facts.js';
 import { inspectPackage } from '../../core/platforms/android/inspect/inspect.js';
 import { replaceFile } from '../../core/util/files.js';
+import { formatBytes, formatShare } from '../../core/util/sizes.js';
 import type { OptionsOf } from '../define-command.js';
-import { bytes, columns, percent, safe, wrap } from '../terminal/format.js';
+import { columns, safe, wrap } from '../terminal/format.js';
 import type { Io } from '../terminal/io.js';
 import { emit, jsonPath } from '../terminal/json.js';
 import type { declare } from './inspect.js';
@@ -40,7 +41,7 @@ function identity(io: Io, facts: PackageFacts): void {
         'Android',
         `API ${facts.sdk.min} and later, made for ${facts.sdk.target}${facts.sdk.max === undefined ? '' : `, up to ${facts.sdk.max}`}`,
       ],
-      ['file', `${facts.file}, ${bytes(facts.size)}, ${facts.entries.count} entries`],
+      ['file', `${facts.file}, ${formatBytes(facts.size)}, ${facts.entries.count} entries`],
       ...(facts.debuggable
         ? [['debuggable', io.paint.warn('yes: anyone can look inside the running app; stores refuse it')]]
         : []),
@@ -128,8 +129,8 @@ function contents(io: Io, facts: PackageFacts): void {
     columns(
       facts.sizes.map((share) => [
         PART_TEXT[share.part] + (share.files > 0 ? ` (${share.files})` : ''),
-        bytes(share.packed),
-        io.paint.dim(percent(share.packed, facts.size)),
+        formatBytes(share.packed),
+        io.paint.dim(formatShare(share.packed, facts.size)),
       ]),
       [1, 2],
     ),
@@ -148,11 +149,12 @@ function contents(io: Io, facts: PackageFacts): void {
   if (io.verbose) {
     io.out(
       columns(
-        facts.entries.largest.map((entry) => [safe(entry.path), bytes(entry.packed)]),
+        facts.entries.largest.map((entry) => [safe(entry.path), formatBytes(entry.packed)]),
         [1],
       ),
     );
-    for (const icon of facts.icons) io.out(`  icon ${safe(icon.path)}  ${icon.density}, ${bytes(icon.size)}`);
+    for (const icon of facts.icons)
+      io.out(`  icon ${safe(icon.path)}  ${icon.density}, ${formatBytes(icon.size)}`);
   } else io.out(`  icons: ${facts.icons.length} (${facts.icons.map((icon) => icon.density).join(', ')})`);
 }
 
@@ -208,7 +210,7 @@ function bundle(io: Io, facts: PackageFacts): void {
   section(io, 'Bundle');
   const { modules, splits } = facts.bundle;
   for (const { name, files, packed } of modules)
-    io.out(`  module ${safe(name)}  ${files} files, ${bytes(packed)}`);
+    io.out(`  module ${safe(name)}  ${files} files, ${formatBytes(packed)}`);
   const divided = splits.filter(({ on }) => on).map(({ by }) => by);
   const whole = splits.filter(({ on }) => !on).map(({ by }) => by);
   io.out(
@@ -217,7 +219,7 @@ function bundle(io: Io, facts: PackageFacts): void {
   io.out('  what devices download, by estimate:');
   io.out(
     columns(
-      facts.downloads.map(({ device, bytes: count }) => [`  ${device}`, bytes(count)]),
+      facts.downloads.map(({ device, bytes: count }) => [`  ${device}`, formatBytes(count)]),
       [1],
     ),
   );
@@ -227,7 +229,7 @@ function doubles(io: Io, facts: PackageFacts): void {
   for (const limit of facts.limits) io.out(`  ${io.paint.bad('too large')} ${limit}`);
   for (const { size, paths } of facts.duplicates.slice(0, NAMED)) {
     io.out(
-      `  ${io.paint.warn('twice')} ${paths.slice(0, 3).map(safe).join(' = ')}${paths.length > 3 ? ` and ${paths.length - 3} more` : ''}  ${io.paint.dim(`${bytes(size * (paths.length - 1))} too many`)}`,
+      `  ${io.paint.warn('twice')} ${paths.slice(0, 3).map(safe).join(' = ')}${paths.length > 3 ? ` and ${paths.length - 3} more` : ''}  ${io.paint.dim(`${formatBytes(size * (paths.length - 1))} too many`)}`,
     );
   }
 }

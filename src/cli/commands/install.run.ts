@@ -2,8 +2,9 @@ import { HullError } from '../../core/errors.js';
 import { BRIDGE_PORT, type BridgeAddress, openService } from '../../core/platforms/android/bridge/bridge.js';
 import { processOf } from '../../core/platforms/android/bridge/install.js';
 import { installPackage } from '../../core/tasks/install-package.js';
+import { formatBytes } from '../../core/util/sizes.js';
 import type { OptionsOf } from '../define-command.js';
-import { bytes, safe } from '../terminal/format.js';
+import { safe } from '../terminal/format.js';
 import type { Io } from '../terminal/io.js';
 import { emit, jsonPath } from '../terminal/json.js';
 import { openProgress } from '../terminal/progress.js';
@@ -57,7 +58,7 @@ export async function run(
     });
   } else {
     io.out(
-      `${io.paint.good('Installed')} ${safe(facts.launcherLabel ?? facts.id)} ${safe(facts.version ?? '')} (build ${facts.build ?? '?'}), ${bytes(facts.size)}, on ${io.paint.bold(safe(device.model ?? device.serial))}, API level ${sdk}`,
+      `${io.paint.good('Installed')} ${safe(facts.launcherLabel ?? facts.id)} ${safe(facts.version ?? '')} (build ${facts.build ?? '?'}), ${formatBytes(facts.size)}, on ${io.paint.bold(safe(device.model ?? device.serial))}, API level ${sdk}`,
     );
     if (started) io.out('Started.');
     else if (options.start)

@@ -9,11 +9,12 @@ import {
   verifyRecord,
 } from '../../core/tasks/pack-project.js';
 import { shownPath } from '../../core/util/files.js';
+import { formatBytes, formatShare } from '../../core/util/sizes.js';
 import type { OptionsOf } from '../define-command.js';
 import { debugKeyFile } from '../options/debug-key.js';
 import { hostAccess } from '../options/site.js';
 import { showFindings } from '../terminal/findings.js';
-import { bytes, columns, count, duration, labelled, percent, safe } from '../terminal/format.js';
+import { columns, count, duration, labelled, safe } from '../terminal/format.js';
 import type { Io } from '../terminal/io.js';
 import { emit, jsonFindings, jsonPath } from '../terminal/json.js';
 import { passwordOf } from '../terminal/passwords.js';
@@ -82,13 +83,13 @@ async function pack(io: Io, options: AabOptions, kind: PackageKind, debuggable: 
 
 function show(io: Io, { file, size, parts, files, certificate }: PackedProject, milliseconds: number): void {
   const { paint } = io;
-  io.out(`${paint.bold(safe(shownPath(file)))}  ${bytes(size)}, signed, read back and verified`);
+  io.out(`${paint.bold(safe(shownPath(file)))}  ${formatBytes(size)}, signed, read back and verified`);
   io.out(
     columns(
       (Object.keys(PART_TEXT) as (keyof typeof PART_TEXT)[]).map((part) => [
         PART_TEXT[part] + (part === 'web' ? ` (${count(files.packed, 'file')})` : ''),
-        bytes(parts[part]),
-        paint.dim(percent(parts[part], size)),
+        formatBytes(parts[part]),
+        paint.dim(formatShare(parts[part], size)),
       ]),
       [1, 2],
     ),
@@ -173,7 +174,7 @@ async function packFrom(io: Io, options: ApkOptions, bundle: string): Promise<vo
   }
   const { paint } = io;
   io.out(
-    `${paint.bold(safe(shownPath(packed.file)))}  ${bytes(packed.size)}, everything in the bundle in one package`,
+    `${paint.bold(safe(shownPath(packed.file)))}  ${formatBytes(packed.size)}, everything in the bundle in one package`,
   );
   io.out(columns([['certificate SHA-256', packed.certificate]]));
   io.note(

@@ -1,10 +1,11 @@
 import { HullError } from '../../core/errors.js';
 import { type PreviewedProject, previewProject } from '../../core/tasks/preview-project.js';
+import { formatBytes } from '../../core/util/sizes.js';
 import type { OptionsOf } from '../define-command.js';
 import { browserOptions, installedBrowser } from '../options/browser.js';
 import { siteReading } from '../options/site.js';
 import { showFindings } from '../terminal/findings.js';
-import { bytes, safe } from '../terminal/format.js';
+import { safe } from '../terminal/format.js';
 import type { Io } from '../terminal/io.js';
 import { emit, jsonFindings, jsonPath } from '../terminal/json.js';
 import { openProgress } from '../terminal/progress.js';
@@ -101,11 +102,11 @@ function previewDocument(io: Io, { files, shots, preview }: PreviewedProject) {
 
 function show(io: Io, { files, shots, preview }: PreviewedProject): void {
   const { paint } = io;
-  for (const { file, size } of files) io.out(`${paint.bold(safe(file))}  ${bytes(size)}`);
+  for (const { file, size } of files) io.out(`${paint.bold(safe(file))}  ${formatBytes(size)}`);
   for (const { file, size, state } of shots) {
     io.out(
       state === 'written'
-        ? `${paint.bold(safe(file))}  ${bytes(size)}`
+        ? `${paint.bold(safe(file))}  ${formatBytes(size)}`
         : `${paint.warn('kept')}  ${safe(file)}: another image has its name`,
     );
   }

@@ -1,6 +1,7 @@
 import { signPackage, verifyPackage } from '../../core/tasks/sign-package.js';
+import { formatBytes } from '../../core/util/sizes.js';
 import type { OptionsOf } from '../define-command.js';
-import { bytes, columns, safe } from '../terminal/format.js';
+import { columns, safe } from '../terminal/format.js';
 import type { Io } from '../terminal/io.js';
 import { emit, jsonPath } from '../terminal/json.js';
 import { passwordOf } from '../terminal/passwords.js';
@@ -49,7 +50,7 @@ export async function run(io: Io, options: OptionsOf<typeof declare>, file: stri
   }
   const { paint } = io;
   const { removed, realigned } = report;
-  io.out(`${paint.bold(safe(report.file))}  ${bytes(report.size)}, signed, read back and verified`);
+  io.out(`${paint.bold(safe(report.file))}  ${formatBytes(report.size)}, signed, read back and verified`);
   io.out(
     columns([
       ['schemes', report.kind === 'aab' ? 'JAR, as stores want bundles' : report.schemes.join(', ')],

@@ -26,17 +26,6 @@ export function columns(
     .join('\n');
 }
 
-/** Bytes as people read them: `812 B`, `34.6 KB`, `1.2 MB` (1 KB is 1,000 bytes, as stores count). */
-export function bytes(count: number): string {
-  if (count < 1000) return `${count} B`;
-  if (count < 999_950) return `${(count / 1000).toFixed(1)} KB`;
-  return `${(count / 1_000_000).toFixed(1)} MB`;
-}
-
-export function percent(part: number, whole: number): string {
-  return whole === 0 ? '0 %' : `${((part / whole) * 100).toFixed(1)} %`;
-}
-
 /** `0.84 s`, `12 ms` */
 export function duration(milliseconds: number): string {
   return milliseconds < 100 ? `${Math.round(milliseconds)} ms` : `${(milliseconds / 1000).toFixed(2)} s`;
