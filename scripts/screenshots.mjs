@@ -319,7 +319,7 @@ try {
     'hull compare out/example.saltmarsh.ferry-1.1.0-2.apk out/example.saltmarsh.ferry-1.0.0-1.apk | head -6',
   ]);
   await terminal('keys', [
-    'hull keys new next --curve P-256 --yes --quiet | head -3',
+    'hull keys new next --curve P-256 --yes --quiet | head -1',
     'hull keys rotate release next',
     'hull keys show',
     'hull sign out/example.saltmarsh.ferry-1.0.0-1.apk --out out/signed.apk',
