@@ -134,9 +134,26 @@ const withoutChildProcess = {
     });
   },
 };
+/** What measures text asks at its head for the rules of grapheme clusters: 30 ms at each start, and plain text needs none. */
+const segmenterWhenNeeded = {
+  name: 'segmenter-when-needed',
+  setup({ onLoad }) {
+    // Only the two that our own code uses: those of other packages are older and loaded late.
+    const ours = ['string-width', 'wrap-ansi'].map((name) => at('node_modules', name, 'index.js'));
+    onLoad({ filter: /(string-width|wrap-ansi)[\\/]index\.js$/ }, ({ path }) => {
+      if (!ours.includes(path)) return undefined;
+      const source = readFileSync(path, 'utf8');
+      const asked = 'const segmenter = new Intl.Segmenter();\n';
+      if (!source.includes(asked)) throw new Error(`${path} no longer makes its segmenter at its head`);
+      const lazy =
+        'let made;\nconst segmenter = { segment: (text) => (made ??= new Intl.Segmenter()).segment(text) };\n';
+      return { contents: source.replace(asked, lazy) };
+    });
+  },
+};
 const program = {
   ...shared,
-  plugins: [withoutChildProcess],
+  plugins: [withoutChildProcess, segmenterWhenNeeded],
   entryPoints: ['src/cli/hull.ts'],
   outdir: 'dist/cli',
   outExtension: { '.js': '.cjs' },
