@@ -4,8 +4,7 @@ import { HullError } from '../core/errors.js';
 import { VERSION } from '../core/util/version.js';
 import { COMMANDS, GROUPS } from './commands/all.js';
 import type { CommandDefinition } from './define-command.js';
-import { type CommonOptions, makeIo, type Surroundings } from './terminal/io.js';
-import { reportError } from './terminal/report-error.js';
+import { type CommonOptions, type Io, makeIo, type Surroundings } from './terminal/io.js';
 
 /** What a shell shows for a program that Ctrl-C ended. */
 const EXIT_INTERRUPTED = 130;
@@ -29,6 +28,12 @@ Typical workflow:
 
 Not ready to use your own? hull demo does all of it with made-up data.
 Exit codes: 0 done, 1 a check found something, 2 wrong input, 3 something outside failed, 70 an internal error.`;
+
+/** Loaded when something goes wrong: what wraps text takes a while to load. */
+async function reportError(error: unknown, io: Io): Promise<number> {
+  const report = await import('./terminal/report-error.js');
+  return report.reportError(error, io);
+}
 
 /** Runs a command; shows what goes wrong. @returns the exit code */
 async function runCommand(
