@@ -121,39 +121,37 @@ const library = {
     js: "import{createRequire as __hullRequire}from'node:module';const require=__hullRequire(import.meta.url);",
   },
 };
-/** The parser of arguments asks for a module of Node.js that only programs in several files need, and that is slow to load. */
-const withoutChildProcess = {
-  name: 'without-child-process',
+/** Text of a package that is put in another way into the program; a package that no longer has it ends the build. */
+const PATCHES = new Map([
+  // The parser of arguments asks for a module that only programs in several files need, and that is slow to load.
+  [
+    at('node_modules/commander/lib/command.js'),
+    ["const childProcess = require('node:child_process');\n", 'const childProcess = undefined;\n'],
+  ],
+  // What measures text makes the rules of grapheme clusters at its head: 30 ms at each start, and plain text needs none.
+  ...['string-width', 'wrap-ansi'].map((name) => [
+    at('node_modules', name, 'index.js'),
+    [
+      'const segmenter = new Intl.Segmenter();\n',
+      'let made;\nconst segmenter = { segment: (text) => (made ??= new Intl.Segmenter()).segment(text) };\n',
+    ],
+  ]),
+]);
+const patches = {
+  name: 'patches',
   setup({ onLoad }) {
-    onLoad({ filter: /commander[\\/]lib[\\/]command\.js$/ }, ({ path }) => {
+    onLoad({ filter: /[\\/](command|index)\.js$/ }, ({ path }) => {
+      const [from, to] = PATCHES.get(path) ?? [];
+      if (from === undefined) return undefined;
       const source = readFileSync(path, 'utf8');
-      const asked = "const childProcess = require('node:child_process');\n";
-      if (!source.includes(asked))
-        throw new Error(`${path} no longer asks for node:child_process at its head`);
-      return { contents: source.replace(asked, 'const childProcess = undefined;\n') };
-    });
-  },
-};
-/** What measures text asks at its head for the rules of grapheme clusters: 30 ms at each start, and plain text needs none. */
-const segmenterWhenNeeded = {
-  name: 'segmenter-when-needed',
-  setup({ onLoad }) {
-    // Only the two that our own code uses: those of other packages are older and loaded late.
-    const ours = ['string-width', 'wrap-ansi'].map((name) => at('node_modules', name, 'index.js'));
-    onLoad({ filter: /(string-width|wrap-ansi)[\\/]index\.js$/ }, ({ path }) => {
-      if (!ours.includes(path)) return undefined;
-      const source = readFileSync(path, 'utf8');
-      const asked = 'const segmenter = new Intl.Segmenter();\n';
-      if (!source.includes(asked)) throw new Error(`${path} no longer makes its segmenter at its head`);
-      const lazy =
-        'let made;\nconst segmenter = { segment: (text) => (made ??= new Intl.Segmenter()).segment(text) };\n';
-      return { contents: source.replace(asked, lazy) };
+      if (!source.includes(from)) throw new Error(`${path} no longer has ${from}`);
+      return { contents: source.replace(from, to) };
     });
   },
 };
 const program = {
   ...shared,
-  plugins: [withoutChildProcess, segmenterWhenNeeded],
+  plugins: [patches],
   entryPoints: ['src/cli/hull.ts'],
   outdir: 'dist/cli',
   outExtension: { '.js': '.cjs' },

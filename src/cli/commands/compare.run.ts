@@ -1,4 +1,4 @@
-import type { Finding, Severity } from '../../core/finding.js';
+import { type Finding, SEVERITIES, type Severity } from '../../core/finding.js';
 import type { Comparison } from '../../core/platforms/android/inspect/compare.js';
 import type { PackageFacts } from '../../core/platforms/android/inspect/facts.js';
 import { type ComparedFiles, compareFiles } from '../../core/tasks/compare-files.js';
@@ -17,7 +17,6 @@ const TITLES: Readonly<Record<Severity, string>> = {
   warning: 'Users or reviewers will notice',
   suggestion: 'Worth knowing',
 };
-const SEVERITIES_SHOWN = ['error', 'warning', 'suggestion'] as const;
 /** Files of one kind that are named. */
 const SHOWN = 8;
 
@@ -49,7 +48,7 @@ function text(io: Io, found: ComparedFiles): string {
   const { old, next } = found;
   const verdict = found.updates ? paint.good('can be updated to') : paint.bad('cannot be updated to');
   const lines = [`${paint.bold(safe(old.id))} ${versionOf(old)} ${verdict} ${versionOf(next)}`];
-  for (const severity of SEVERITIES_SHOWN) {
+  for (const severity of SEVERITIES) {
     const own = ofSeverity(found.findings, severity);
     if (own.length === 0) continue;
     lines.push(`\n${paint.bold(TITLES[severity])}`);
@@ -87,7 +86,7 @@ function markdown(found: ComparedFiles): string {
     `### ${md(next.label ?? next.id)}: ${md(versionOf(old))} ${verdict} ${md(versionOf(next))}`,
     '',
   ];
-  for (const severity of SEVERITIES_SHOWN) {
+  for (const severity of SEVERITIES) {
     const own = ofSeverity(found.findings, severity);
     if (own.length === 0) continue;
     lines.push(`**${TITLES[severity]}**`, '');

@@ -1,5 +1,5 @@
 import type { Finding, Severity } from '../../core/finding.js';
-import { safe, wrap } from './format.js';
+import { labelled, safe, wrap } from './format.js';
 import type { Io } from './io.js';
 import { fixText, locationText } from './say-task.js';
 
@@ -22,7 +22,7 @@ export function findingText(io: Io, finding: Finding, indent = '  '): string {
     `${indent}${colorOf(io, severity)(MARKS[severity])} ${paint.bold(wrap(safe(observed), width, inner))}`,
     ...(where === '' ? [] : [`${inner}${paint.dim(where)}${others}`]),
     `${inner}${wrap(safe(impact), width, inner)}`,
-    `${inner}${paint.dim('fix')} ${wrap(fixText(fix).split('\n').map(safe).join('\n'), width - 4, `${inner}    `)}`,
+    labelled(paint.dim('fix'), fixText(fix).split('\n').map(safe).join('\n'), io.width, inner),
   ].join('\n');
 }
 

@@ -68,9 +68,9 @@ export function wrap(text: string, width: number, indent: string): string {
 }
 
 /** A word, which may be painted, and text behind it whose further lines begin where its first does; `width` is for all. */
-export function labelled(label: string, text: string, width: number): string {
-  const room = stringWidth(label) + 1;
-  return `${label} ${wrap(text, width - room, ' '.repeat(room))}`;
+export function labelled(label: string, text: string, width: number, indent = ''): string {
+  const room = indent.length + stringWidth(label) + 1;
+  return `${indent}${label} ${wrap(text, width - room, ' '.repeat(room))}`;
 }
 
 /** A number with its noun: `1 file`, `3 files`. */

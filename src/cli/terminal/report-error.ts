@@ -1,6 +1,6 @@
 import { type ErrorCode, HullError } from '../../core/errors.js';
 import { VERSION } from '../../core/util/version.js';
-import { safe, wrap } from './format.js';
+import { labelled, safe, wrap } from './format.js';
 import type { Io } from './io.js';
 import { emitError } from './json.js';
 import { fixText, locationText } from './say-task.js';
@@ -43,7 +43,7 @@ export function reportError(error: unknown, io: Io): number {
   if (where !== '') lines.push(`  ${paint.dim('at ')} ${safe(where)}`);
   if (fix !== undefined) {
     const text = fix.split('\n').map(safe).join('\n');
-    lines.push(`  ${paint.dim('fix')} ${wrap(text, io.width - 6, '      ')}`);
+    lines.push(labelled(paint.dim('fix'), text, io.width, '  '));
   }
   if (error.exitCode === INTERNAL_EXIT || io.verbose) lines.push(stackOf(error));
   io.complain(lines.join('\n'));

@@ -1,4 +1,3 @@
-import { join } from 'node:path';
 import { type App, resolveApp } from '../app/app.js';
 import { VerifierFetcher } from '../domains/fetch-documents.js';
 import { expectationOf, FolderSource, type GatherRequest, packagesIn } from '../domains/gather.js';
@@ -17,8 +16,9 @@ import type { Site } from '../site/site.js';
 import { shownPath } from '../util/files.js';
 import { parseUrl } from '../util/url-path.js';
 import { openDebugKey } from './key-files.js';
+import { outFolder } from './out-folder.js';
 import { openKey, type PasswordOf } from './passwords.js';
-import { type HostAccess, readHost, readWebFolder } from './read-site.js';
+import { type HostAccess, readHost, readOwnFolder } from './read-site.js';
 
 /** Options of everything that is about the domains of a project. */
 export interface DomainsOptions extends HostAccess {
@@ -54,9 +54,6 @@ export interface GatheredDomains extends GatherRequest {
   readonly site: Site | undefined;
 }
 
-/** Packages are made here where nothing else is said. */
-export const DEFAULT_OUT = 'out';
-
 /** Where each host's documents are, relative to the working folder. */
 export function shownFolders(project: Project, out?: string): (host: string) => HostFolder {
   return (host) => {
@@ -86,7 +83,7 @@ async function gatherSigners(project: Project, options: GatherDomainsOptions): P
 }
 
 async function ownPackages(project: Project, app: App, dir: string | undefined) {
-  const own = await packagesIn(dir ?? join(project.dir, DEFAULT_OUT), app.androidId);
+  const own = await packagesIn(outFolder(project, dir), app.androidId);
   return own.map((one) => ({ ...one, file: shownPath(one.file) }));
 }
 
@@ -95,7 +92,7 @@ async function ownSite(project: Project, options: GatherDomainsOptions): Promise
   const { folder, url } = project.settings.web;
   const { resolve, ca } = options;
   const reading = { resolve, ca, ...(options.pages === 'all' ? {} : { pages: 1 }) };
-  if (folder !== undefined) return readWebFolder(shownPath(project.resolve(folder)), project, reading);
+  if (folder !== undefined) return readOwnFolder(folder, project, reading);
   const address = options.live && url !== undefined ? parseUrl(url) : undefined;
   if (address === undefined) return undefined;
   try {

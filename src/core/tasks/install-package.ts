@@ -6,7 +6,7 @@ import type { PackageFacts } from '../platforms/android/inspect/facts.js';
 import { inspectPackage } from '../platforms/android/inspect/inspect.js';
 import { readProject } from '../project/project.js';
 import { newestFirst, shownPath } from '../util/files.js';
-import { DEFAULT_OUT } from './gather-domains.js';
+import { outFolder } from './out-folder.js';
 
 export interface InstallOptions {
   /** Folder of `hull.json`, whose newest package is taken where none is named. */
@@ -30,7 +30,7 @@ export interface InstalledPackage extends InstallReport {
 }
 
 function newestPackage(project: string): string {
-  const dir = join(readProject(project).dir, DEFAULT_OUT);
+  const dir = outFolder(readProject(project));
   const [newest] = newestFirst(dir, /\.apk$/);
   if (newest !== undefined) return shownPath(newest);
   throw new HullError('file.missing', 'There is no package yet.', {

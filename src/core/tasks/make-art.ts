@@ -3,7 +3,7 @@ import type { PictureSource } from '../art/logo.js';
 import { type ArtReport, drawPlan } from '../art/make.js';
 import { type ArtRow, type ArtTarget, artPlan } from '../art/plan.js';
 import { artFolders, artInputs } from '../art/project-art.js';
-import { fromSystemError, HullError } from '../errors.js';
+import { fromSystemError } from '../errors.js';
 import { projectLogo } from '../platforms/android/app/icon-source.js';
 import { changeProject } from '../project/edit.js';
 import { type Project, readProject } from '../project/project.js';
@@ -35,8 +35,7 @@ function logoOf(project: Project, source: string | undefined): Promise<PictureSo
   try {
     return { bytes: readRegularFile(file), location: { file } };
   } catch (error) {
-    const known = fromSystemError(error, source);
-    throw known instanceof HullError ? known : error;
+    throw fromSystemError(error, source);
   }
 }
 

@@ -2,9 +2,8 @@ import { join } from 'node:path';
 import { type App, resolveApp } from '../app/app.js';
 import { ART_CACHE } from '../art/icon-set.js';
 import { artInputs } from '../art/project-art.js';
-import { fromSystemError, HullError } from '../errors.js';
+import { fromSystemError } from '../errors.js';
 import type { Finding } from '../finding.js';
-import { chooseKey } from '../keys/open.js';
 import { findIconSource } from '../platforms/android/app/icon-source.js';
 import { type AndroidOptions, readAndroidOptions } from '../platforms/android/app/options.js';
 import type { PackageKind } from '../platforms/android/inspect/package-kind.js';
@@ -17,17 +16,15 @@ import {
 } from '../platforms/android/package/pack.js';
 import { compareRecord, readRecord, recordOf } from '../platforms/android/package/record.js';
 import { universalApk } from '../platforms/android/package/universal.js';
-import { jarSignerName } from '../platforms/android/signing/jar-names.js';
-import type { SigningPlan } from '../platforms/android/signing/sign.js';
 import { type Project, readProject } from '../project/project.js';
 import type { ExcludedFile } from '../site/folder.js';
 import { fileSha256, readRegularFile, replaceFile } from '../util/files.js';
 import { VERSION } from '../util/version.js';
 import { checkOrigin } from './check-origin.js';
-import { DEFAULT_OUT } from './gather-domains.js';
 import { openDebugKey } from './key-files.js';
+import { outFolder } from './out-folder.js';
 import { packFindings } from './pack-findings.js';
-import { openSigning, type PasswordOf } from './passwords.js';
+import { type OpenedSigning, openSigning, type PasswordOf } from './passwords.js';
 import type { HostAccess } from './read-site.js';
 
 export interface PackOptions extends HostAccess {
@@ -82,15 +79,13 @@ async function contentOf(project: Project, kind: PackageKind, debuggable: boolea
 async function signerOf(
   project: Project,
   { debugKey, key: wanted, password }: PackOptions,
-): Promise<{ readonly signerName: string; readonly plan: Promise<SigningPlan> }> {
+): Promise<OpenedSigning> {
   if (debugKey !== undefined && wanted === undefined) {
     const plan = openDebugKey(debugKey);
     plan.catch(() => undefined);
     return { signerName: 'DEBUG', plan };
   }
-  const key = chooseKey(project, wanted);
-  const { plan } = await openSigning(project, key, password);
-  return { signerName: jarSignerName(key.config.alias ?? key.name), plan };
+  return openSigning(project, wanted, password);
 }
 
 async function writeRecord(report: PackReport, app: App, kind: PackageKind): Promise<string> {
@@ -99,8 +94,6 @@ async function writeRecord(report: PackReport, app: App, kind: PackageKind): Pro
   await replaceFile(file, new TextEncoder().encode(`${JSON.stringify(bom, undefined, 2)}\n`));
   return file;
 }
-
-const outDir = (project: Project, out: string | undefined) => out ?? join(project.dir, DEFAULT_OUT);
 
 /**
  * Makes a signed Android package of a project, and reads it back before it counts.
@@ -122,7 +115,7 @@ export async function packProject(options: PackOptions): Promise<PackedProject> 
     ...content,
     signerName,
     identity,
-    outDir: outDir(project, options.out),
+    outDir: outFolder(project, options.out),
     record: options.record ?? false,
     ...(options.signal ? { signal: options.signal } : {}),
     ...(options.onProgress ? { onProgress: options.onProgress } : {}),
@@ -171,13 +164,10 @@ export interface PackedBundle {
  */
 export async function packFromBundle(options: PackFromOptions): Promise<PackedBundle> {
   const project = readProject(options.project ?? '.');
-  const key = chooseKey(project, options.key);
-  const { plan } = await openSigning(project, key, options.password);
   const { passedOver, ...report } = await universalApk({
+    ...(await openSigning(project, options.key, options.password)),
     file: options.bundle,
-    outDir: outDir(project, options.out),
-    plan,
-    signerName: jarSignerName(key.config.alias ?? key.name),
+    outDir: outFolder(project, options.out),
     ...(options.signal ? { signal: options.signal } : {}),
   });
   return { ...report, skippedValues: passedOver };
@@ -214,8 +204,7 @@ export async function verifyRecord(options: VerifyRecordOptions): Promise<Verifi
   try {
     text = readRegularFile(record).toString('utf8');
   } catch (error) {
-    const known = fromSystemError(error, record);
-    throw known instanceof HullError ? known : error;
+    throw fromSystemError(error, record);
   }
   const recorded = readRecord(text, record);
   const files = await packedFiles(await contentOf(project, kind, debuggable));

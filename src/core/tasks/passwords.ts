@@ -1,5 +1,6 @@
-import { type NamedKey, openIdentity, readKeystoreFile } from '../keys/open.js';
+import { chooseKey, type NamedKey, openIdentity, readKeystoreFile } from '../keys/open.js';
 import type { KeystoreEntry } from '../keys/pkcs12.js';
+import { jarSignerName } from '../platforms/android/signing/jar-names.js';
 import { openPlan, originalKey } from '../platforms/android/signing/plan.js';
 import type { SigningPlan } from '../platforms/android/signing/sign.js';
 import type { Project } from '../project/project.js';
@@ -28,17 +29,26 @@ export async function openKey(
   return openIdentity(key.file, key.alias, await password({ name: key.name, path: key.path }));
 }
 
+/** Who signs, and what with. */
+export interface OpenedSigning {
+  /** Name of the files of a JAR signature. */
+  readonly signerName: string;
+  /** Still on its way, so that other work goes on meanwhile. */
+  readonly plan: Promise<SigningPlan>;
+}
+
 /**
- * Opens what a key signs with; where it succeeds another, that one too. All passwords are obtained first, and the keystores
+ * Opens what a key of `hull.json` signs with, by default `android.key`; where it succeeds another, that one too. All passwords are obtained first, and the keystores
  * are opened afterwards, which takes long on purpose.
  *
- * @returns the plan still on its way, so that other work goes on meanwhile
+ * @throws HullError `keys.*`
  */
 export async function openSigning(
   project: Project,
-  key: NamedKey,
+  wanted: string | undefined,
   password: PasswordOf,
-): Promise<{ readonly plan: Promise<SigningPlan> }> {
+): Promise<OpenedSigning> {
+  const key = chooseKey(project, wanted);
   const first = key.config.succeeds === undefined ? key : originalKey(project, key);
   const passwords = new Map<string, string>();
   for (const one of new Set([key, first])) {
@@ -48,5 +58,5 @@ export async function openSigning(
   const plan = openPlan(project, key, async ({ name }) => passwords.get(name) ?? '');
   // It is awaited late; until then a failure is nobody's.
   plan.catch(() => undefined);
-  return { plan };
+  return { signerName: jarSignerName(key.config.alias ?? key.name), plan };
 }

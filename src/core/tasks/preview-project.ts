@@ -14,7 +14,8 @@ import { type Project, readProject } from '../project/project.js';
 import type { Site } from '../site/site.js';
 import { MANIFEST_SHOTS } from '../tags/project-tags.js';
 import { replaceFile, shownPath } from '../util/files.js';
-import { readHost, readWebFolder, type SiteReading } from './read-site.js';
+import { outFolder } from './out-folder.js';
+import { readHost, readOwnFolder, type SiteReading } from './read-site.js';
 
 export interface PreviewOptions extends SiteReading {
   /** Folder of `hull.json`. */
@@ -65,9 +66,7 @@ export async function previewProject(options: PreviewOptions): Promise<Previewed
   }
   const { folder } = project.settings.web;
   const site =
-    folder === undefined
-      ? await readHost(app.start, options)
-      : await readWebFolder(shownPath(project.resolve(folder)), project, options);
+    folder === undefined ? await readHost(app.start, options) : await readOwnFolder(folder, project, options);
   const preview = await previewApp({
     project,
     app,
@@ -83,7 +82,7 @@ export async function previewProject(options: PreviewOptions): Promise<Previewed
     written.push({ file, size: bytes.length });
   };
   await write(
-    options.out ?? shownPath(join(project.dir, 'out/preview.html')),
+    options.out ?? shownPath(join(outFolder(project), 'preview.html')),
     new TextEncoder().encode(page),
   );
   if (png !== undefined && !('missing' in browser))

@@ -3,6 +3,7 @@ import { crawlSite } from '../site/crawl.js';
 import { scanFolder } from '../site/folder.js';
 import { type ReadFolderOptions, readFolderSite } from '../site/read-folder.js';
 import type { Site } from '../site/site.js';
+import { shownPath } from '../util/files.js';
 import { baseOf, parseUrl } from '../util/url-path.js';
 
 /** How hosts are reached that are not public yet. */
@@ -37,6 +38,8 @@ export function readHost(
   });
 }
 
+type FolderReading = SiteReading & Pick<ReadFolderOptions, 'prepare'>;
+
 /**
  * Reads a folder as its project serves it; without a project as the root of a host.
  *
@@ -46,7 +49,7 @@ export function readHost(
 export async function readWebFolder(
   dir: string,
   project: Project | undefined,
-  { pages, onProgress, prepare }: SiteReading & Pick<ReadFolderOptions, 'prepare'>,
+  { pages, onProgress, prepare }: FolderReading,
 ): Promise<Site> {
   const folder = await scanFolder(dir);
   const { url, start } = project?.settings.web ?? {};
@@ -61,3 +64,7 @@ export async function readWebFolder(
     ...(onProgress ? { onProgress } : {}),
   });
 }
+
+/** Reads a project's own `web.folder`; locations begin as someone in the working folder would write them. */
+export const readOwnFolder = (folder: string, project: Project, reading: FolderReading): Promise<Site> =>
+  readWebFolder(shownPath(project.resolve(folder)), project, reading);

@@ -1,11 +1,10 @@
-import { join } from 'node:path';
 import { HullError } from '../errors.js';
 import { inspectPackage } from '../platforms/android/inspect/inspect.js';
 import { editProject } from '../project/edit.js';
 import { nextVersion, type Released } from '../project/next-version.js';
 import { type Project, readProject } from '../project/project.js';
 import { newestFirst, shownPath } from '../util/files.js';
-import { DEFAULT_OUT } from './gather-domains.js';
+import { outFolder } from './out-folder.js';
 
 export interface SetVersionOptions {
   /** Folder of `hull.json`. */
@@ -36,7 +35,7 @@ async function released(file: string): Promise<Released & { readonly id: string 
 
 /** Packages of this app in the folder where they are made; one that cannot be read counts for nothing. */
 async function packedBefore(project: Project): Promise<Released[]> {
-  const files = newestFirst(join(project.dir, DEFAULT_OUT), /\.(apk|aab)$/);
+  const files = newestFirst(outFolder(project), /\.(apk|aab)$/);
   const id = project.settings.android.id;
   const found = await Promise.all(files.map((file) => released(shownPath(file)).catch(() => undefined)));
   return found.flatMap((one) => (one && one.id.replace(/\.debug$/, '') === id ? [one] : []));

@@ -1,6 +1,5 @@
 import { HullError } from '../errors.js';
 import { type CertificateFacts, readableFacts } from '../keys/fingerprint.js';
-import { chooseKey } from '../keys/open.js';
 import type { PackageKind } from '../platforms/android/inspect/package-kind.js';
 import {
   openPackage,
@@ -8,7 +7,6 @@ import {
   type ResignReport,
   resign,
 } from '../platforms/android/package/resign.js';
-import { jarSignerName } from '../platforms/android/signing/jar-names.js';
 import type { SignatureReport } from '../platforms/android/signing/report.js';
 import { readProject } from '../project/project.js';
 import { openSigning, type PasswordOf } from './passwords.js';
@@ -34,14 +32,11 @@ export interface SignOptions {
  */
 export async function signPackage(options: SignOptions): Promise<ResignReport> {
   const project = readProject(options.project ?? '.');
-  const key = chooseKey(project, options.key);
-  const { plan } = await openSigning(project, key, options.password);
   return resign({
+    ...(await openSigning(project, options.key, options.password)),
     file: options.file,
     out: options.out,
-    plan,
     v1: options.v1 ? 'always' : 'auto',
-    signerName: jarSignerName(key.config.alias ?? key.name),
     ...(options.signal ? { signal: options.signal } : {}),
   });
 }

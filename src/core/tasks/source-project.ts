@@ -15,8 +15,8 @@ import { isSchemaCurrent, writeSchemaCopy } from '../project/schema-copy.js';
 import { shownPath } from '../util/files.js';
 import { packagedPath } from '../util/packaged.js';
 import { VERSION } from '../util/version.js';
+import { outFolder } from './out-folder.js';
 
-const DEFAULT_FOLDER = 'out/android-project';
 const SHELL_SOURCES = 'shell/android/src/main/java';
 
 export interface SourceProjectOptions {
@@ -50,7 +50,7 @@ async function filesOf(project: Project, say: SayTask | undefined): Promise<Proj
  */
 export async function packSourceProject(options: SourceProjectOptions): Promise<SourceProject> {
   const project = readProject(options.project ?? '.');
-  const folder = options.out ?? shownPath(join(project.dir, DEFAULT_FOLDER));
+  const folder = options.out ?? shownPath(join(outFolder(project), 'android-project'));
   const files = await filesOf(project, options.say);
   await exportProject({
     dir: folder,

@@ -7,7 +7,7 @@ import { hasBlock, removeBlock } from '../tags/place.js';
 import { planTags, type TagsRequest, taggedManifest, taggedPage } from '../tags/project-tags.js';
 import { blockLines, manifestMembers } from '../tags/tags.js';
 import { replaceFile, shownPath } from '../util/files.js';
-import { readWebFolder, type SiteReading } from './read-site.js';
+import { readOwnFolder, type SiteReading } from './read-site.js';
 
 export interface TagsOptions {
   /** Folder of `hull.json`. */
@@ -49,7 +49,7 @@ async function siteOf(project: Project, onProgress: SiteReading['onProgress']): 
   if (folder === undefined) return undefined;
   // Judged as it is without what was put in place: else putting it twice would put less.
   const reading = { prepare: removeBlock, ...(onProgress ? { onProgress } : {}) };
-  return readWebFolder(shownPath(project.resolve(folder)), project, reading);
+  return readOwnFolder(folder, project, reading);
 }
 
 async function requestOf(options: TagsOptions): Promise<TagsRequest> {
