@@ -128,12 +128,19 @@ const PATCHES = new Map([
     at('node_modules/commander/lib/command.js'),
     ["const childProcess = require('node:child_process');\n", 'const childProcess = undefined;\n'],
   ],
-  // What measures text makes the rules of grapheme clusters at its head: 30 ms at each start, and plain text needs none.
+  // What measures text makes the rules of grapheme clusters and of emoji at its head: 30 and 40 ms at each start, and
+  // plain text needs neither.
   ...['string-width', 'wrap-ansi'].map((name) => [
     at('node_modules', name, 'index.js'),
     [
       'const segmenter = new Intl.Segmenter();\n',
       'let made;\nconst segmenter = { segment: (text) => (made ??= new Intl.Segmenter()).segment(text) };\n',
+      ...(name === 'string-width'
+        ? [
+            'const rgiEmojiRegex = /^\\p{RGI_Emoji}$/v;\n',
+            "let emoji;\nconst rgiEmojiRegex = { test: (text) => (emoji ??= new RegExp('^\\\\p{RGI_Emoji}$', 'v')).test(text) };\n",
+          ]
+        : []),
     ],
   ]),
 ]);
@@ -141,11 +148,14 @@ const patches = {
   name: 'patches',
   setup({ onLoad }) {
     onLoad({ filter: /[\\/](command|index)\.js$/ }, ({ path }) => {
-      const [from, to] = PATCHES.get(path) ?? [];
-      if (from === undefined) return undefined;
-      const source = readFileSync(path, 'utf8');
-      if (!source.includes(from)) throw new Error(`${path} no longer has ${from}`);
-      return { contents: source.replace(from, to) };
+      const pairs = PATCHES.get(path);
+      if (pairs === undefined) return undefined;
+      let contents = readFileSync(path, 'utf8');
+      for (let at = 0; at < pairs.length; at += 2) {
+        if (!contents.includes(pairs[at])) throw new Error(`${path} no longer has ${pairs[at]}`);
+        contents = contents.replace(pairs[at], () => pairs[at + 1]);
+      }
+      return { contents };
     });
   },
 };

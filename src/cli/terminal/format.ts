@@ -1,6 +1,12 @@
 import stringWidth from 'string-width';
 import wrapAnsi from 'wrap-ansi';
 
+/** Marks of plain prose, one cell each: text with these alone needs no rules of Unicode to be measured. */
+const PROSE_MARKS = /[‘’“”…·–—→×✗]/g;
+
+/** Cells of a terminal that a text takes. */
+const cellsOf = (text: string): number => stringWidth(text.replaceAll(PROSE_MARKS, 'x'));
+
 /** Rows of text in columns, two spaces apart; columns named in `right` are aligned at their right. */
 export function columns(
   rows: readonly (readonly string[])[],
@@ -10,14 +16,14 @@ export function columns(
   const widths: number[] = [];
   for (const row of rows) {
     row.forEach((cell, index) => {
-      widths[index] = Math.max(widths[index] ?? 0, stringWidth(cell));
+      widths[index] = Math.max(widths[index] ?? 0, cellsOf(cell));
     });
   }
   return rows
     .map((row) =>
       row
         .map((cell, index) => {
-          const gap = ' '.repeat((widths[index] ?? 0) - stringWidth(cell));
+          const gap = ' '.repeat((widths[index] ?? 0) - cellsOf(cell));
           return right.includes(index) ? gap + cell : index === row.length - 1 ? cell : cell + gap;
         })
         .join('  '),
@@ -56,7 +62,7 @@ export function wrap(text: string, width: number, indent: string): string {
   return text
     .split('\n')
     .map((line) => {
-      if (stringWidth(line) <= width) return line;
+      if (cellsOf(line) <= width) return line;
       const own = /^ */.exec(line)?.[0] ?? '';
       return wrapAnsi(line.trimStart(), Math.max(1, width - own.length))
         .split('\n')
@@ -69,7 +75,7 @@ export function wrap(text: string, width: number, indent: string): string {
 
 /** A word, which may be painted, and text behind it whose further lines begin where its first does; `width` is for all. */
 export function labelled(label: string, text: string, width: number, indent = ''): string {
-  const room = indent.length + stringWidth(label) + 1;
+  const room = indent.length + cellsOf(label) + 1;
   return `${indent}${label} ${wrap(text, width - room, ' '.repeat(room))}`;
 }
 

@@ -1,7 +1,6 @@
 import { existsSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { HullError, task, withTasks } from '../errors.js';
-import { createIdentity } from '../keys/create.js';
 import { openIdentity } from '../keys/open.js';
 import { writePkcs12 } from '../keys/pkcs12.js';
 import type { SigningPlan } from '../platforms/android/signing/sign.js';
@@ -85,6 +84,7 @@ const DEBUG_YEARS = 30;
  */
 export async function openDebugKey(file: string): Promise<SigningPlan> {
   if (!existsSync(file)) {
+    const { createIdentity } = await import('../keys/create.js');
     const identity = await createIdentity({
       alias: DEBUG_ALIAS,
       key: { type: 'rsa', bits: 2048 },

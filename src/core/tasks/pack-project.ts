@@ -20,7 +20,6 @@ import { type Project, readProject } from '../project/project.js';
 import type { ExcludedFile } from '../site/folder.js';
 import { fileSha256, readRegularFile, replaceFile } from '../util/files.js';
 import { VERSION } from '../util/version.js';
-import { checkOrigin } from './check-origin.js';
 import { openDebugKey } from './key-files.js';
 import { outFolder } from './out-folder.js';
 import { packFindings } from './pack-findings.js';
@@ -109,6 +108,7 @@ export async function packProject(options: PackOptions): Promise<PackedProject> 
   const content = await contentOf(project, kind, debuggable);
   const { android } = content;
   if (android.engine === 'browser' && !debuggable && options.originCheck !== 'skip') {
+    const { checkOrigin } = await import('./check-origin.js');
     await checkOrigin(project, content.app, await identity, options);
   }
   const report = await packAndroid({
