@@ -77,6 +77,15 @@ export interface SurveyOutput {
     readonly manifest: string | null;
     readonly workers: readonly { readonly url: string | null; readonly scope: string | null }[];
   };
+  /** The app that it was judged for. */
+  readonly target: {
+    readonly packed: boolean;
+    readonly hosted: boolean;
+    readonly engine: 'webview' | 'browser';
+    readonly edges: 'inset' | 'cover';
+    /** Whether there was no hull.json to say so. */
+    readonly assumed: boolean;
+  };
   /** Name and version of the browser that looked too. */
   readonly browser: string | null;
   readonly counts: Readonly<

@@ -4,7 +4,7 @@ import { join, sep } from 'node:path';
 import { setTimeout as wait } from 'node:timers/promises';
 import { type FastifyInstance, type FastifyReply, type FastifyRequest, fastify } from 'fastify';
 import { systemErrorCode } from '../core/errors.js';
-import { filesForPath, mayBeRoute } from '../core/site/files-for-path.js';
+import { type AnswerRules, answerOf, headersOf } from '../core/site/answer.js';
 import { extensionOf, MEDIA_TYPES } from '../core/site/media-types.js';
 import { decodePath } from '../core/util/url-path.js';
 import type { ServerCertificate } from './authority.js';
@@ -17,8 +17,8 @@ export type Fault = 'offline' | 'slow' | '404' | '500' | 'redirect' | 'type';
 export interface WebHostOptions {
   /** The web folder. */
   readonly folder: string;
-  /** Path that the folder is served below; ends with a slash. */
-  readonly basePath: string;
+  /** How its pages answer. */
+  readonly answers: AnswerRules;
   /** Names that are answered for, beside those of loopback. */
   readonly names: readonly string[];
   /** The folder whose `.well-known` a host serves. */
@@ -64,6 +64,12 @@ interface Found {
   readonly facts: Stats;
 }
 
+interface Answered extends Found {
+  readonly status: number;
+  readonly type: string;
+  readonly headers: Readonly<Record<string, string>>;
+}
+
 /** A file below a folder, `undefined` where there is none or a link leads out of the folder. */
 function fileBelow(folder: string, steps: readonly string[]): Found | undefined {
   try {
@@ -85,40 +91,34 @@ class Host {
     this.#options = options;
   }
 
-  /** The file that answers a path, and with which status. */
-  #find(
-    host: string,
-    pathname: string,
-  ): (Found & { readonly status: number; readonly type: string }) | undefined {
-    const { folder, basePath, documentsOf } = this.#options;
+  /** What answers a path: a file, or the same address with a slash. */
+  #find(host: string, pathname: string, page: boolean): Answered | 'slash' | undefined {
+    const { folder, answers, documentsOf } = this.#options;
     const steps = safeSteps(pathname);
     if (steps === undefined) return undefined;
     if (steps[0] === WELL_KNOWN) {
       const found = fileBelow(documentsOf(host), steps);
       // Two of the documents have no ending to tell their type by.
-      return found && { ...found, status: 200, type: 'application/json' };
+      return found && { ...found, status: 200, type: 'application/json', headers: {} };
     }
-    if (!`${pathname}/`.startsWith(basePath)) return undefined;
-    const inside = decodePath(pathname.slice(basePath.length)) ?? '';
-    const typed = (found: Found, status: number) => ({
+    const path = decodePath(pathname) ?? '';
+    const has = (name: string) => fileBelow(folder, name.split('/')) !== undefined;
+    const answer = answerOf(answers, has, { method: 'GET', path, page });
+    if (answer.is === 'slash') return 'slash';
+    const found = answer.is === 'file' ? fileBelow(folder, answer.path.split('/')) : undefined;
+    if (found === undefined || answer.is !== 'file') return undefined;
+    return {
       ...found,
-      status,
-      type: MEDIA_TYPES[extensionOf(found.file)] ?? 'application/octet-stream',
-    });
-    for (const name of filesForPath(inside)) {
-      const found = fileBelow(folder, name.split('/'));
-      if (found) return typed(found, 200);
-    }
-    const lost = fileBelow(folder, ['404.html']);
-    if (lost) return typed(lost, 404);
-    const start = fileBelow(folder, ['index.html']);
-    return start && mayBeRoute(inside) ? typed(start, 200) : undefined;
+      status: answer.status,
+      type: MEDIA_TYPES[extensionOf(answer.path)] ?? 'application/octet-stream',
+      headers: headersOf(answers, path.slice(answers.base.length)),
+    };
   }
 
   async answer(request: FastifyRequest, reply: FastifyReply): Promise<FastifyReply> {
     const { fault } = this.#options;
     const host = request.hostname.toLowerCase();
-    const { pathname } = new URL(request.url, 'http://host.invalid');
+    const { pathname, search } = new URL(request.url, 'http://host.invalid');
     if (fault === 'offline') {
       request.raw.socket.destroy();
       return reply.hijack();
@@ -131,12 +131,14 @@ class Host {
         .send(`Status ${status}, as --fault asks for.\n`);
     }
     if (fault === 'redirect') return reply.redirect(`https://www.${host}${request.url}`, 301);
-    const found = this.#find(host, pathname);
+    const page = String(request.headers.accept ?? '').includes('text/html');
+    const found = this.#find(host, pathname, page);
+    if (found === 'slash') return reply.redirect(`${pathname}/${search}`, 307);
     if (found === undefined) {
       return reply.code(404).type('text/plain; charset=utf-8').send('There is no such file.\n');
     }
     const type = fault === 'type' ? 'text/html; charset=utf-8' : found.type;
-    reply.code(found.status).header('cache-control', 'no-cache');
+    reply.code(found.status).headers(found.headers).header('cache-control', 'no-cache');
     if (fault === 'slow') {
       reply.hijack();
       await drip(reply.raw, found, type);

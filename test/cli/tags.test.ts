@@ -39,6 +39,12 @@ async function bareProject(): Promise<string> {
   });
   const begun = await hull(['begin', 'site', '--id', 'example.saltmarsh.ferry', '--yes'], { cwd: dir });
   expect(begun.code, begun.err).toBe(0);
+  // Hosted too, and up to the edges, so that everything that tags give is missed.
+  const file = join(dir, 'hull.json');
+  const config = JSON.parse(readFileSync(file, 'utf8'));
+  config.web.url = 'https://ferry.saltmarsh.example/';
+  config.look.window = { edges: 'cover' };
+  writeFileSync(file, JSON.stringify(config));
   return dir;
 }
 

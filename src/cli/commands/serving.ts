@@ -45,7 +45,7 @@ export interface Serving {
  */
 export async function serveProject(project: Project, options: ServingOptions): Promise<Serving> {
   const app = await resolveApp(project);
-  if (app.folder === undefined) {
+  if (app.folder === undefined || app.answers === undefined) {
     throw new HullError(
       'web.no-folder',
       'There is no web folder to serve: hull.json names an address alone.',
@@ -61,7 +61,8 @@ export async function serveProject(project: Project, options: ServingOptions): P
   const [own] = hosts;
   const shared = {
     folder,
-    basePath: app.base.pathname,
+    // It is the host: there is no other to ask.
+    answers: { ...app.answers, network: false },
     names: named,
     // Asked by an address of this machine, it is the app's own host.
     documentsOf: (host: string) => {

@@ -3,6 +3,7 @@ import { sheets } from '../../core/site/site.js';
 import { FAMILIES, type Family, familyOf, type Rule } from '../../core/survey/rule.js';
 import { RULES } from '../../core/survey/rules/all.js';
 import { BECAUSE, findRule, type SurveyReport } from '../../core/survey/survey.js';
+import { describeTarget } from '../../core/survey/target.js';
 import { surveyProject } from '../../core/tasks/survey-project.js';
 import { VERSION } from '../../core/util/version.js';
 import type { OptionsOf } from '../define-command.js';
@@ -80,7 +81,7 @@ async function otherForm(report: SurveyReport, form: 'sarif' | 'html'): Promise<
 
 /** The report as a document: everything that the terminal shows, and every finding in full. */
 function surveyDocument(io: Io, report: SurveyReport): SurveyOutput {
-  const { site, browser, findings, verdicts, capabilities } = report;
+  const { site, browser, target, findings, verdicts, capabilities } = report;
   const of = (is: string) => verdicts.filter((verdict) => verdict.is === is);
   const titles = new Map(RULES.map(({ id, title }) => [id as string, title]));
   return {
@@ -96,6 +97,7 @@ function surveyDocument(io: Io, report: SurveyReport): SurveyOutput {
       manifest: site.manifest?.name ?? null,
       workers: site.workers.map(({ url, scope }) => ({ url: url?.href ?? null, scope: scope?.href ?? null })),
     },
+    target,
     browser: browser?.browser ?? null,
     counts: {
       ...countBySeverity(findings),
@@ -128,8 +130,8 @@ function surveyDocument(io: Io, report: SurveyReport): SurveyOutput {
   };
 }
 
-function ruleBlock(io: Io, rule: Rule, findings: readonly Finding[]): string {
-  const color = colorOf(io, rule.severity);
+function ruleBlock(io: Io, rule: Rule, severity: Severity, findings: readonly Finding[]): string {
+  const color = colorOf(io, severity);
   const shown = io.verbose ? findings : findings.slice(0, SHOWN);
   const rest = findings.length - shown.length;
   return [
@@ -169,14 +171,17 @@ function closing(io: Io, { findings, verdicts }: SurveyReport): string {
 function reportText(io: Io, report: SurveyReport): string {
   const { findings, verdicts, site } = report;
   const { paint } = io;
-  const lines = [`${paint.bold(`Survey of ${safe(site.name)}`)}  ${paint.dim(seen(report))}`];
+  const lines = [
+    `${paint.bold(`Survey of ${safe(site.name)}`)}  ${paint.dim(wrap(seen(report), io.width, ''))}`,
+    paint.dim(wrap(`judged as it would be ${describeTarget(report.target)}`, io.width, '')),
+  ];
   for (const severity of SEVERITIES) {
     const blocks = verdicts.flatMap(({ rule, is }) => {
       const own =
-        is === 'found' && rule.severity === severity
-          ? findings.filter((finding) => finding.code === rule.id)
+        is === 'found'
+          ? findings.filter((finding) => finding.code === rule.id && finding.severity === severity)
           : [];
-      return own.length > 0 ? [ruleBlock(io, rule, own)] : [];
+      return own.length > 0 ? [ruleBlock(io, rule, severity, own)] : [];
     });
     if (blocks.length > 0) lines.push('', paint.bold(HEADINGS[severity]), blocks.join('\n\n'));
   }

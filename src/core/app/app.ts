@@ -3,6 +3,7 @@ import { checkAppId } from '../project/app-id.js';
 import { type Rgba, requireOpaqueColor } from '../project/color.js';
 import type { DisplayMode, Orientation } from '../project/config.js';
 import { checkLabel } from '../project/label.js';
+import { ownAnswers } from '../project/own-answers.js';
 import { checkApart, type Project } from '../project/project.js';
 import {
   type CompiledPattern,
@@ -11,7 +12,8 @@ import {
   patternMatches,
 } from '../project/url-pattern.js';
 import { checkVersion } from '../project/version.js';
-import { filesForPath, mayBeRoute } from '../site/files-for-path.js';
+import { type AnswerRules, filesForPath, isRouted } from '../site/answer.js';
+import { readAnswers } from '../site/answer-rules.js';
 import { listWebFolder, type WebFolder } from '../site/folder.js';
 import { isInside } from '../util/files.js';
 import { pointerStep } from '../util/json-locations.js';
@@ -28,6 +30,8 @@ export interface App extends AppEntry {
   readonly build: number;
   /** The packed pages, where there are any. */
   readonly folder?: WebFolder;
+  /** How packed pages answer, where there are any. */
+  readonly answers?: AnswerRules;
   /** Whether the pages are hosted too. */
   readonly hosted: boolean;
   /** Address that packed pages are served under, or that hosted ones have: ends with a slash. */
@@ -140,7 +144,13 @@ function checkSecrets(project: Project, folder: WebFolder): void {
   }
 }
 
-function checkPackedStart(project: Project, folder: WebFolder, start: URL, base: URL): void {
+function checkPackedStart(
+  project: Project,
+  folder: WebFolder,
+  rules: AnswerRules,
+  start: URL,
+  base: URL,
+): void {
   const path = decodePath(start.pathname.slice(base.pathname.length));
   if (path === undefined) {
     throw new HullError('config.bad-value', `The percent-encoding in ${start.pathname} is broken.`, {
@@ -148,14 +158,25 @@ function checkPackedStart(project: Project, folder: WebFolder, start: URL, base:
       fix: 'Write a percent sign in a path as %25.',
     });
   }
-  const names = filesForPath(path);
-  if (folder.files.some((file) => names.includes(file.path))) return;
-  // An app that routes by itself answers any path without a file name ending from its index page.
-  if (mayBeRoute(path) && !folder.files.some((file) => file.path === '404.html')) return;
+  const names = [...filesForPath(path), ...(path.endsWith('/') || path === '' ? [] : [`${path}/index.html`])];
+  if (folder.files.some((file) => names.includes(file.path)) || isRouted(rules, path)) return;
   throw new HullError('web.start-missing', `The start page ${start.pathname} is not in the folder.`, {
     location: project.location('/web/start'),
-    fix: `Looked for ${names.join(', ')} in ${folder.dir}; correct web.start, or build the page.`,
+    fix: `Looked for ${names.join(', ')} in ${folder.dir}. Correct web.start; or, if the app routes by itself, name the page that does in web.fallback.`,
   });
+}
+
+/** How the packed pages answer; what `hull.json` says of it is checked. */
+function answersOf(project: Project, folder: WebFolder, base: URL): AnswerRules {
+  const own = ownAnswers(project);
+  const { fallback } = own;
+  if (fallback !== undefined && fallback !== 'none' && !folder.files.some(({ path }) => path === fallback)) {
+    throw new HullError('web.start-missing', `The fallback page /${fallback} is not in the web folder.`, {
+      location: project.location('/web/fallback'),
+      fix: 'Name a page that is packed, as in /200.html; or "none".',
+    });
+  }
+  return readAnswers(folder, base.pathname, project.settings.web.url !== undefined, own).rules;
 }
 
 function readErrors(project: Project, folder: WebFolder | undefined, base: URL): AppErrors {
@@ -217,7 +238,8 @@ export async function resolveApp(project: Project): Promise<App> {
       : await listWebFolder(project.resolve(web.folder), { sourceMaps: web.source_maps });
   if (folder !== undefined) checkSecrets(project, folder);
   const start = startAddress(project, base);
-  if (folder !== undefined) checkPackedStart(project, folder, start, base);
+  const answers = folder && answersOf(project, folder, base);
+  if (folder !== undefined && answers !== undefined) checkPackedStart(project, folder, answers, start, base);
   const inside =
     web.inside === undefined
       ? [patternBelow(base)]
@@ -253,6 +275,7 @@ export async function resolveApp(project: Project): Promise<App> {
     version: app.version,
     build: app.build,
     ...(folder === undefined ? {} : { folder }),
+    ...(answers === undefined ? {} : { answers }),
     hosted: web.url !== undefined,
     base,
     start,

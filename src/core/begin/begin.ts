@@ -5,10 +5,10 @@ import { parseColor, toHex } from '../project/color.js';
 import { DISPLAY_MODES, ORIENTATIONS } from '../project/config.js';
 import { checkApart } from '../project/project.js';
 import { capability } from '../site/capabilities.js';
-import type { Site } from '../site/site.js';
+import { pathBelow, type Site } from '../site/site.js';
 import { type FirstLook, linkedIcon, manifestIcon, siteLook } from '../site/start-page.js';
 import { usesOf } from '../survey/rules/permission.js';
-import { surveySite } from '../survey/survey.js';
+import { suitableEngine } from '../survey/survey.js';
 import { pathFrom } from '../util/files.js';
 import { baseOf, decodePath, parseUrl } from '../util/url-path.js';
 import { type ProposedEntries, proposeEntries } from './entries.js';
@@ -102,7 +102,7 @@ function startPage(
   const origin = given !== undefined ? GIVEN : manifest?.start_url ? named : 'default';
   const url = reference === undefined ? page.url : parseUrl(reference, from);
   const hosted = hostedBase(collector.found.get('web.url')?.value);
-  const below = hosted?.pathname ?? '/';
+  const below = hosted?.pathname ?? (site.kind === 'folder' ? site.base.pathname : '/');
   const onHost = url !== undefined && hosted?.origin === url.origin && url.pathname.startsWith(below);
   // A `..` that leaves the folder is folded by URL rules; it is seen in the text.
   const climbs = site.kind === 'folder' && reference !== undefined && climbsOut(reference, from);
@@ -115,7 +115,50 @@ function startPage(
   // In a folder that is hosted below a path, pages may name themselves with that path or without.
   const inside = onHost || url.pathname.startsWith(below);
   const path = inside ? url.pathname.slice(below.length) : url.pathname.slice(1);
-  collector.set('web.start', `${below === '/' ? '/' : './'}${path}${url.search}${url.hash}`, origin);
+  collector.set(
+    'web.start',
+    `${below === '/' || hosted === undefined ? '/' : './'}${path}${url.search}${url.hash}`,
+    origin,
+  );
+}
+
+/** The packed page that answers addresses which the app routes by itself. */
+function proposeFallback(collector: Collector, site: Site): void {
+  if (site.folder === undefined) return;
+  const { files, answers } = site.folder;
+  const has = (path: string) => files.some((file) => file.path === path);
+  const set = (path: string | undefined, origin: string) => {
+    if (path !== undefined && has(path)) collector.set('web.fallback', `/${path}`, origin);
+  };
+  const { fallback } = answers.rules;
+  if (fallback !== undefined) {
+    const isTold = answers.redirectsFile?.fallback === fallback;
+    set(fallback, isTold ? '_redirects' : fallback === '200.html' ? 'it is there' : 'the only page');
+    return;
+  }
+  for (const { url, name, text } of workerFallbacks(site)) {
+    const target = parseUrl(text, url);
+    const path = target && pathBelow(site.base, target);
+    set(path === '' ? 'index.html' : path, name);
+  }
+}
+
+/** Pages that service workers answer navigations with: their own calls, and the list that one kind is configured by. */
+function workerFallbacks(site: Site): { readonly url: URL; readonly name: string; readonly text: string }[] {
+  const named = site.scripts.flatMap(({ facts, url, name }) =>
+    facts.navigationFallback === undefined
+      ? []
+      : [{ url: new URL(url), name, text: facts.navigationFallback }],
+  );
+  const url = new URL('ngsw.json', site.base);
+  const bytes = site.bytes(url);
+  if (bytes === undefined) return named;
+  try {
+    const { index } = JSON.parse(Buffer.from(bytes).toString('utf8')) as { readonly index?: unknown };
+    return typeof index === 'string' ? [...named, { url, name: 'ngsw.json /index', text: index }] : named;
+  } catch {
+    return named; // not JSON, so not such a list
+  }
 }
 
 /** Where a hosted app lives: the page's own folder, or the whole host where the app starts elsewhere on it. */
@@ -139,6 +182,8 @@ function climbsOut(reference: string, from: URL): boolean {
   return false;
 }
 
+/** Where hosts name the Android apps that are theirs (Digital Asset Links). */
+const ASSETLINKS = '/.well-known/assetlinks.json';
 const ICON_ENDINGS = new Set(['svg', 'png', 'webp', 'jpg', 'jpeg']);
 
 /**
@@ -170,7 +215,7 @@ export function proposeProject(
       page.url.href === site.name ? GIVEN : 'where the address led',
     );
   }
-  const canonical = hostedBase(head.canonical);
+  const canonical = site.folder ? site.folder.built.hosted : hostedBase(head.canonical);
   collector.set('web.url', canonical?.href, `${page.name} <link rel="canonical">`);
   const absoluteStart = hostedBase(findings.manifest?.start_url);
   collector.set('web.url', absoluteStart?.href, `${findings.manifestText?.name} /start_url`);
@@ -184,6 +229,13 @@ export function proposeProject(
     `${page.name} <meta name="theme-color">`,
   );
   startPage(collector, findings, site, answers['web.start']);
+  proposeFallback(collector, site);
+  const built = site.folder?.built.builtFor;
+  if (built !== undefined && !collector.found.has('web.url')) {
+    collector.notes.push(
+      `The pages were built for ${built}, and find their scripts only there: set web.url to the address that ends so.`,
+    );
+  }
 
   for (const address of [collector.found.get('web.url')?.value, canonical?.href]) {
     const host = hostedBase(address)?.hostname;
@@ -234,6 +286,11 @@ export function proposeProject(
       'No icon was found, and packing needs one: set look.icon to an SVG or a PNG of at least 512 px.',
     );
   }
+  if (engine.value === 'browser' && site.probes.association.get(ASSETLINKS) !== 200) {
+    collector.notes.push(
+      `The host does not serve ${ASSETLINKS} yet: until it names the app there, the browser shows its address bar.`,
+    );
+  }
   const entries = proposeEntries(site);
   return {
     found: collector.found,
@@ -276,35 +333,12 @@ function proposeLinks(address: Found | undefined): Proposal['links'] {
   return [{ host: url.hostname, paths: [`${url.pathname}*`], origin: address.origin }];
 }
 
-/** Rules that have to hold for pages to run in the user's own browser, full screen. */
-const BROWSER_DEMANDS = [
-  'secure.https',
-  'manifest.linked',
-  'manifest.reachable',
-  'manifest.parses',
-  'manifest.start-url',
-  'manifest.start-reachable',
-  'manifest.display',
-  'offline.worker',
-  'offline.worker-script',
-  'offline.scope',
-  'offline.fetch',
-  'offline.not-found',
-  'link.association',
-] as const;
-
 /** Which engine suits the site, and why. */
 function chooseEngine(site: Site): Found {
   if (site.kind === 'folder') return { value: 'webview', origin: 'the pages are packed into the app' };
   if (site.base.protocol !== 'https:') return { value: 'webview', origin: 'the browser engine needs https' };
-  const { verdicts } = surveySite({ site, project: undefined, browser: undefined });
-  const broken = verdicts
-    .filter(
-      ({ rule, is }) =>
-        (BROWSER_DEMANDS as readonly string[]).includes(rule.id) && is !== 'passed' && is !== 'not-concerned',
-    )
-    .map(({ rule }) => rule.id);
-  return broken.length === 0
-    ? { value: 'browser', origin: 'hosted, and everything that the browser engine demands holds' }
-    : { value: 'webview', origin: `the browser engine demands ${broken.join(', ')}` };
+  const { engine, broken } = suitableEngine(site);
+  return engine === 'browser'
+    ? { value: engine, origin: 'hosted, and everything that the browser engine demands holds' }
+    : { value: engine, origin: `the browser engine demands ${broken.join(', ')}` };
 }

@@ -28,7 +28,7 @@ export function renderConfig(
       >),
       build: Number(take('app', 'build') ?? 1),
     },
-    web: part('web', ['folder', 'url', 'start']),
+    web: part('web', ['folder', 'url', 'start', 'fallback']),
     look: part('look', ['display', 'orientation', 'theme_color', 'background_color', 'icon']),
     ...(permissions.length === 0
       ? {}

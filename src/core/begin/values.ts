@@ -15,6 +15,7 @@ export const BEGIN_KEYS = [
   'web.folder',
   'web.url',
   'web.start',
+  'web.fallback',
   'look.display',
   'look.orientation',
   'look.theme_color',

@@ -108,7 +108,9 @@ export async function withBrowser<T>(
   options: BrowserOptions,
   work: (opened: OpenedSite) => Promise<T>,
 ): Promise<T> {
-  const served = site.folder ? await serveFolder(site.base, site.folder.files) : undefined;
+  const served = site.folder
+    ? await serveFolder(site.base, site.folder.files, site.folder.answers.rules)
+    : undefined;
   const args = [...resolverRules(options.resolve), ...trustedKeys(site, options)];
   const browser = await launch(options, args).catch(async (error: unknown) => {
     await served?.close();

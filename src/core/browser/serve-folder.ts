@@ -1,10 +1,10 @@
 import { createReadStream } from 'node:fs';
 import type { AddressInfo } from 'node:net';
-import { mayBeRoute } from '../site/files-for-path.js';
+import { type AnswerRules, headersOf } from '../site/answer.js';
 import type { WebFile } from '../site/folder.js';
 import { FolderIndex } from '../site/folder-index.js';
 import { extensionOf, MEDIA_TYPES } from '../site/media-types.js';
-import { parseUrl } from '../util/url-path.js';
+import { decodePath, parseUrl } from '../util/url-path.js';
 
 export interface ServedFolder {
   readonly origin: string;
@@ -12,25 +12,29 @@ export interface ServedFolder {
 }
 
 /** Serves listed files on loopback, answering as the shell does on a device. Nothing outside the list can be requested. */
-export async function serveFolder(base: URL, files: readonly WebFile[]): Promise<ServedFolder> {
-  const index = new FolderIndex(base, files);
-  const named = (name: string) => files.find(({ path }) => path === name);
-  const find = (url: URL | undefined): { readonly file: WebFile; readonly status: number } | undefined => {
-    const found = url && index.file(url);
-    if (found) return { file: found, status: 200 };
-    const lost = named('404.html');
-    if (lost) return { file: lost, status: 404 };
-    const start = named('index.html');
-    return start && url && mayBeRoute(url.pathname) ? { file: start, status: 200 } : undefined;
-  };
+export async function serveFolder(
+  base: URL,
+  files: readonly WebFile[],
+  rules: AnswerRules,
+): Promise<ServedFolder> {
+  const index = new FolderIndex(base, files, rules);
   const { default: fastify } = await import('fastify');
   const server = fastify({ logger: false, forceCloseConnections: true, exposeHeadRoutes: true });
   server.get('/*', (request, reply) => {
-    const found = find(parseUrl(request.url, new URL(base.origin)));
-    if (!found) return reply.code(404).type('text/plain').send('There is no such file.');
+    const url = parseUrl(request.url, new URL(base.origin));
+    const path = url && decodePath(url.pathname);
+    const page = String(request.headers.accept ?? '').includes('text/html');
+    const found = path === undefined ? undefined : index.answer('GET', path, page);
+    if (url && found && 'is' in found && found.is === 'slash') {
+      return reply.redirect(`${url.pathname}/${url.search}`, 307);
+    }
+    if (path === undefined || found === undefined || !('file' in found)) {
+      return reply.code(404).type('text/plain').send('There is no such file.');
+    }
     const { file, status } = found;
     return reply
       .code(status)
+      .headers(headersOf(rules, path.slice(rules.base.length)))
       .type(MEDIA_TYPES[extensionOf(file.path)] ?? 'application/octet-stream')
       .header('content-length', file.size)
       .header('cache-control', 'no-cache')

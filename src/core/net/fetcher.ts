@@ -14,7 +14,7 @@ import { createBrotliDecompress, createGunzip, createInflate } from 'node:zlib';
 import { HullError, systemErrorCode } from '../errors.js';
 import { debug } from '../util/debug.js';
 import { parseUrl } from '../util/url-path.js';
-import type { ResponseFacts } from './response.js';
+import { isolates, type ResponseFacts } from './response.js';
 
 /** How this program names itself to hosts. */
 export const AGENT =
@@ -259,6 +259,7 @@ export class Fetcher {
           status,
           type: message.headers['content-type'] ?? '',
           cacheControl: message.headers['cache-control'] ?? '',
+          isolated: isolates(message.headers),
           redirects,
           ...(tls ? { tls } : {}),
           took: performance.now() - started,

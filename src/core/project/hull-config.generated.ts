@@ -70,6 +70,22 @@ export interface HullJson {
      */
     source_maps?: boolean;
     /**
+     * Packed page that answers navigations which nothing else answers, as in /200.html: for apps that route by themselves. none for none.
+     */
+    fallback?: string;
+    /**
+     * Beginnings of paths that the fallback never answers.
+     */
+    fallback_except?: string[];
+    /**
+     * Header fields of packed pages' answers, by path or the beginning of one and *, as in /*.
+     */
+    headers?: {
+      [k: string]: {
+        [k: string]: string;
+      };
+    };
+    /**
      * Who answers when a page cannot be shown: the app's shell, or the page itself.
      */
     errors?: {

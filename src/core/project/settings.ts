@@ -18,9 +18,11 @@ import type {
 /** `hull.json` with every default applied: what all tasks go by. Members that have no default may be missing. */
 export interface Settings {
   readonly app: Required<HullConfig['app']>;
-  readonly web: Pick<HullConfig['web'], 'folder' | 'url' | 'start' | 'inside'> & {
+  readonly web: Pick<HullConfig['web'], 'folder' | 'url' | 'start' | 'inside' | 'fallback'> & {
     readonly insecure: Readonly<Record<string, string>>;
     readonly source_maps: boolean;
+    readonly fallback_except: readonly string[];
+    readonly headers: Readonly<Record<string, Readonly<Record<string, string>>>>;
     readonly errors: Required<NonNullable<HullConfig['web']['errors']>>;
   };
   readonly look: {
@@ -87,6 +89,9 @@ export function resolveSettings(config: HullConfig): Settings {
       ...web,
       insecure: web.insecure ?? {},
       source_maps: web.source_maps ?? false,
+      // What a host answers below /api/ are calls and sign-in, not pages of the app.
+      fallback_except: web.fallback_except ?? (web.url === undefined ? [] : ['/api/']),
+      headers: web.headers ?? {},
       errors: { offline: 'shell', not_found: 'page', server: 'page', ...web.errors },
     },
     look: {

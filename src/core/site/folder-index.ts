@@ -1,30 +1,47 @@
-import { filesForPath, mayBeRoute } from './files-for-path.js';
+import { type AnswerRules, answerOf, filesForPath, isRouted } from './answer.js';
 import type { WebFile } from './folder.js';
 import { type AddressStatus, pathBelow } from './site.js';
 
+/** A file that answers an address, and with which status. */
+export interface FoundFile {
+  readonly file: WebFile;
+  readonly status: 200 | 404;
+}
+
 /** Looks addresses up among the files of a folder, as the shell does on the device. */
 export class FolderIndex {
+  readonly rules: AnswerRules;
   readonly #base: URL;
   readonly #paths: ReadonlyMap<string, WebFile>;
   readonly #folded: ReadonlyMap<string, string>;
-  /** Whether paths without a file name ending are answered from the index page: the app routes by itself. */
-  readonly #routes: boolean;
 
-  constructor(base: URL, files: readonly WebFile[]) {
+  constructor(base: URL, files: readonly WebFile[], rules: AnswerRules) {
+    this.rules = rules;
     this.#base = base;
     this.#paths = new Map(files.map((file) => [file.path, file]));
     this.#folded = new Map(files.map((file) => [file.path.toLowerCase(), file.path]));
-    this.#routes = !this.#paths.has('404.html');
   }
 
-  /** The file that answers an address; `undefined` where none does. */
+  /** What answers a path whose percent-encoding is undone: a file, or why there is none. */
+  answer(
+    method: string,
+    path: string,
+    page: boolean,
+  ): FoundFile | Exclude<ReturnType<typeof answerOf>, { is: 'file' }> {
+    const answer = answerOf(this.rules, (name) => this.#paths.has(name), { method, path, page });
+    if (answer.is !== 'file') return answer;
+    const file = this.#paths.get(answer.path);
+    return file === undefined ? { is: 'nothing', status: 404 } : { file, status: answer.status };
+  }
+
+  /** The file that answers an address by its name; `undefined` where none does. */
   file(url: URL): WebFile | undefined {
     const path = pathBelow(this.#base, url);
     return path === undefined ? undefined : this.#find(path);
   }
 
   #find(path: string): WebFile | undefined {
-    for (const name of filesForPath(path)) {
+    for (const name of candidates(path)) {
       const found = this.#paths.get(name);
       if (found) return found;
     }
@@ -41,11 +58,14 @@ export class FolderIndex {
       return { is: 'outside', meant: meant !== undefined && this.#find(meant) !== undefined };
     }
     if (this.#find(path)) return { is: 'there' };
-    for (const name of filesForPath(path)) {
+    for (const name of candidates(path)) {
       const other = this.#folded.get(name.toLowerCase());
       if (other !== undefined) return { is: 'case', other };
     }
-    const routed = this.#routes && mayBeRoute(path);
-    return { is: routed ? 'unknown' : 'missing' };
+    return { is: isRouted(this.rules, path) ? 'unknown' : 'missing' };
   }
 }
+
+/** Files that a path leads to, the last by way of a slash at its end. */
+const candidates = (path: string): string[] =>
+  path === '' || path.endsWith('/') ? filesForPath(path) : [...filesForPath(path), `${path}/index.html`];

@@ -2,6 +2,7 @@ import { type Dirent, realpathSync, statSync } from 'node:fs';
 import { readdir, realpath } from 'node:fs/promises';
 import { join, sep } from 'node:path';
 import { type ErrorCode, fromSystemError, HullError, systemErrorCode, task, withTasks } from '../errors.js';
+import { HOST_FILES } from './host-files.js';
 import { extensionOf } from './media-types.js';
 
 /** One file of a web folder. */
@@ -15,7 +16,7 @@ export interface WebFile {
 }
 
 /** Why a file was left out of a package. */
-export type LeftOutReason = 'dot file' | 'source map' | 'node_modules' | 'web only';
+export type LeftOutReason = 'dot file' | 'source map' | 'node_modules' | 'web only' | 'for a host';
 
 /** A file that is not packed, and why. */
 export interface ExcludedFile {
@@ -106,7 +107,11 @@ class Walker {
         this.#fault('web.unreadable-name', message, file, 'Rename the file.');
         continue;
       }
-      const reason = WEB_ONLY.test(path) ? 'web only' : leaveOut(item.name, this.#options);
+      const reason = HOST_FILES.has(path)
+        ? 'for a host'
+        : WEB_ONLY.test(path)
+          ? 'web only'
+          : leaveOut(item.name, this.#options);
       if (reason !== undefined) {
         this.leftOut.push({ path, reason });
         continue;

@@ -1,8 +1,10 @@
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { fromSystemError, HullError, type Location } from '../errors.js';
-import { baseOf, parseUrl } from '../util/url-path.js';
+import { parseUrl } from '../util/url-path.js';
+import { type OwnAnswers, readAnswers } from './answer-rules.js';
 import { Assembler, assembleManifest, manifestLink } from './assemble.js';
+import { type BuiltBase, findBuiltBase } from './built-base.js';
 import type { WebFile, WebFolder } from './folder.js';
 import { FolderIndex } from './folder-index.js';
 import { extensionOf } from './media-types.js';
@@ -26,6 +28,10 @@ export interface ReadFolderOptions {
   readonly base?: URL;
   /** First page, below the base. */
   readonly start?: URL;
+  /** How the pages answer, where a project says it. */
+  readonly answers?: OwnAnswers;
+  /** Whether what is not in the folder is asked of the host, because a project says so. */
+  readonly network?: boolean;
   /** Pages that are read at most. */
   readonly maxPages?: number;
   /** What pages are read as: their text without what is not to be judged. */
@@ -133,14 +139,16 @@ class FolderReader {
   }
 }
 
-/** Where the folder says itself that it is hosted: the canonical address of its index page, or an absolute start URL. */
-function ownBase(folder: WebFolder, read: (file: WebFile) => string | undefined): URL | undefined {
+/** Where the folder's start page says that it lies. */
+export function builtBaseOf(folder: WebFolder): BuiltBase {
   const index = folder.files.find((file) => file.path === 'index.html');
-  const text = index && read(index);
-  const canonical = text && /<link\b[^>]*\brel=["']?canonical["']?[^>]*>/i.exec(text)?.[0];
-  const href = canonical && /\bhref=["']?(https?:\/\/[^"'\s>]+)/i.exec(canonical)?.[1];
-  const url = href ? parseUrl(href) : undefined;
-  return url && baseOf(url);
+  if (index === undefined || index.size > MAX_TEXT_BYTES) return {};
+  const paths = new Set(folder.files.map(({ path }) => path));
+  try {
+    return findBuiltBase(decodeText(readFileSync(index.file)), (path) => paths.has(path));
+  } catch {
+    return {}; // read again with the other files, where the fault is reported
+  }
 }
 
 /** Order in which files are read: the start page, other pages, then the rest; within that by path. */
@@ -155,23 +163,18 @@ export async function readFolderSite(
   options: ReadFolderOptions = {},
 ): Promise<Site> {
   const index = folder.files.find((file) => file.path === 'index.html');
-  const known =
-    options.base ??
-    ownBase(folder, (file) => {
-      try {
-        return file.size <= MAX_TEXT_BYTES ? decodeText(readFileSync(file.file)) : undefined;
-      } catch {
-        return undefined; // read again below, where the fault is reported
-      }
-    });
+  const built = builtBaseOf(folder);
+  const known = options.base ?? built.hosted;
   const base = known ?? FOLDER_ROOT;
   const reader = new FolderReader(folder, base, options.prepare);
   // Start-up images are left out of packages, but served.
   const served = folder.leftOut.filter(({ reason }) => reason === 'web only');
-  const lookup = new FolderIndex(base, [
-    ...folder.files,
-    ...served.map(({ path }) => ({ path, file: join(folder.dir, path), size: 0 })),
-  ]);
+  const answers = readAnswers(folder, base.pathname, options.network ?? false, options.answers);
+  const lookup = new FolderIndex(
+    base,
+    [...folder.files, ...served.map(({ path }) => ({ path, file: join(folder.dir, path), size: 0 }))],
+    answers.rules,
+  );
   const files = inOrder(folder.files);
   const maxPages = options.maxPages ?? FOLDER_PAGES;
   let pages = 0;
@@ -216,6 +219,8 @@ export async function readFolderSite(
       dir: folder.dir,
       files: folder.files,
       leftOut: folder.leftOut,
+      answers,
+      built,
       faults: folder.faults ?? [],
       secrets: reader.secrets,
     } satisfies FolderFacts,

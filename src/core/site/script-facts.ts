@@ -14,6 +14,8 @@ export interface ScriptAddress extends Position {
   /** As written, or its beginning where the rest is put together as the script runs. */
   readonly text: string;
   readonly complete: boolean;
+  /** Whether it is relative to the script (`new URL(…, import.meta.url)`) rather than to the page. */
+  readonly fromScript?: boolean;
 }
 
 export interface ScriptImport extends ScriptAddress {
@@ -38,6 +40,12 @@ export interface ScriptFacts {
   readonly imports: readonly ScriptImport[];
   /** Addresses that are asked for: fetch, XMLHttpRequest, WebSocket, EventSource, beacons. */
   readonly requests: readonly ScriptAddress[];
+  /** Where memory that threads share is made, which takes cross-origin isolation. */
+  readonly sharedMemory: readonly Position[];
+  /** Page that a service worker answers navigations with, where it names one. */
+  readonly navigationFallback?: string;
+  /** Words of its short texts that may be names of classes. */
+  readonly words: ReadonlySet<string>;
   /** Events that the script's own global listens for. */
   readonly listens: ReadonlySet<string>;
   /** Whether it reads the cache: `caches.match`, or `match` of a cache. */
@@ -49,6 +57,8 @@ export const NO_SCRIPT: ScriptFacts = {
   registrations: [],
   imports: [],
   requests: [],
+  sharedMemory: [],
+  words: new Set(),
   listens: new Set(),
   readsCache: false,
 };

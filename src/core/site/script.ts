@@ -77,6 +77,9 @@ for (const capability of CAPABILITIES) {
 const GLOBALS = new Set(['window', 'self', 'globalThis', 'top', 'parent']);
 const REQUEST_CONSTRUCTORS = new Set(['WebSocket', 'EventSource', 'Request', 'Worker', 'SharedWorker']);
 const TEXT_LIMIT = 80;
+/** Letters of a text in which names of classes are looked for, and of one name. */
+const MAX_WORDS_TEXT = 2000;
+const MAX_WORD = 64;
 
 function unwrap(node: AnyNode | undefined): AnyNode | undefined {
   let at = node;
@@ -120,6 +123,7 @@ class Reader {
   readonly #news: AnyNode[] = [];
   readonly #sources: { readonly node: AnyNode; readonly kind: 'module' | 'worker' }[] = [];
   readonly #handlers: string[] = [];
+  readonly #words = new Set<string>();
 
   constructor(text: string) {
     this.#text = text;
@@ -153,9 +157,26 @@ class Reader {
       case 'ImportExpression':
         this.#source(node);
         break;
+      case 'Literal':
+        if (typeof node.value === 'string') this.#wordsOf(node.value);
+        break;
+      case 'TemplateElement':
+        this.#wordsOf((node.value as { readonly cooked?: string | null }).cooked ?? '');
+        break;
+      case 'Property':
+        // Names of classes by condition: `{ 'is-open': open }`, `{ open }`.
+        if (node.key?.type === 'Identifier' && node.key.name !== undefined) this.#words.add(node.key.name);
+        break;
       default:
     }
   };
+
+  #wordsOf(text: string): void {
+    if (text.length > MAX_WORDS_TEXT) return;
+    for (const word of text.split(/[^\w-]+/)) {
+      if (word.length > 1 && word.length <= MAX_WORD) this.#words.add(word);
+    }
+  }
 
   #source(node: AnyNode): void {
     if (node.source) this.#sources.push({ node: node.source, kind: 'module' });
@@ -276,11 +297,20 @@ class Reader {
     const requests: ScriptAddress[] = [];
     const imports: ScriptImport[] = [];
     const listens = new Set(this.#handlers);
+    const sharedMemory: Position[] = [];
+    let navigationFallback: string | undefined;
     let readsCache = false;
 
     const request = (node: AnyNode, address: AnyNode | undefined) => {
       const text = this.#constant(address);
-      if (text) requests.push({ text: text.text, complete: text.complete, ...this.#spot(address ?? node) });
+      if (!text) return;
+      const fromScript = text.fromScript ? { fromScript: true } : {};
+      requests.push({
+        text: text.text,
+        complete: text.complete,
+        ...fromScript,
+        ...this.#spot(address ?? node),
+      });
     };
     for (const node of this.#calls) {
       const callee = unwrap(node.callee);
@@ -320,6 +350,7 @@ class Reader {
       if (name === 'importScripts' && isGlobal) {
         for (const argument of node.arguments ?? []) this.#sources.push({ node: argument, kind: 'worker' });
       }
+      if (name === 'createHandlerBoundToURL') navigationFallback ??= this.#constant(first)?.text;
       if (name === 'match' && object !== undefined) readsCache = true;
       if ((name === 'fetch' && isGlobal) || name === 'sendBeacon') request(node, first);
       if (name === 'open' && object !== undefined && (node.arguments?.length ?? 0) >= 2) {
@@ -329,6 +360,7 @@ class Reader {
     }
     for (const node of this.#news) {
       const name = finalName(node.callee);
+      if (isSharedMemory(node, name)) sharedMemory.push(this.#spot(node));
       if (name === undefined || !this.#isGlobal(node.callee, name)) continue;
       const capability = CONSTRUCTORS.get(name);
       if (capability) uses.push(this.#use(node, [capability.name]));
@@ -339,8 +371,34 @@ class Reader {
       if (text) imports.push({ kind, text: text.text, complete: text.complete, ...this.#spot(node) });
     }
     const inOrder = (a: Position, b: Position) => a.line - b.line || a.column - b.column;
-    return { uses: uses.sort(inOrder), registrations, imports, requests, listens, readsCache };
+    return {
+      uses: uses.sort(inOrder),
+      registrations,
+      imports,
+      requests,
+      sharedMemory,
+      words: this.#words,
+      ...(navigationFallback === undefined ? {} : { navigationFallback }),
+      listens,
+      readsCache,
+    };
   }
+}
+
+/** `true`, or `!0` as minifiers write it. */
+function isTrue(given: AnyNode | undefined): boolean {
+  const node = unwrap(given);
+  const negated = (node as { argument?: AnyNode } | undefined)?.argument?.value;
+  return node?.value === true || (node?.type === 'UnaryExpression' && node.operator === '!' && negated === 0);
+}
+
+/** `new WebAssembly.Memory({ …, shared: true })`: what threads of a WebAssembly program are given. */
+function isSharedMemory({ callee, arguments: given }: AnyNode, name: string | undefined): boolean {
+  const owner = unwrap(callee)?.object;
+  if (name !== 'Memory' || finalName(owner) !== 'WebAssembly') return false;
+  return (unwrap(given?.[0])?.properties ?? []).some(
+    ({ key, value }) => (key?.name ?? key?.value) === 'shared' && isTrue(value as AnyNode | undefined),
+  );
 }
 
 /** `!1`, as minifiers write `false`. */

@@ -2,6 +2,8 @@ import type { HullError, Location } from '../errors.js';
 import type { ResponseFacts } from '../net/response.js';
 import type { LocatedJson } from '../util/json-locations.js';
 import { decodePath, parseUrl } from '../util/url-path.js';
+import type { FolderAnswers } from './answer-rules.js';
+import type { BuiltBase } from './built-base.js';
 import type { LeftOutReason, WebFile } from './folder.js';
 import type { PageFacts, Reference } from './page-facts.js';
 import type { Picture } from './picture.js';
@@ -119,6 +121,10 @@ export interface FolderFacts {
   readonly dir: string;
   readonly files: readonly WebFile[];
   readonly leftOut: readonly { readonly path: string; readonly reason: LeftOutReason }[];
+  /** How its pages answer on a device. */
+  readonly answers: FolderAnswers;
+  /** Where its start page says that it lies. */
+  readonly built: BuiltBase;
   /** What {@link listWebFolder} refuses. */
   readonly faults: readonly HullError[];
   /** Private keys and the like found in the files' content. */

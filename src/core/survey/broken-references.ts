@@ -5,6 +5,7 @@ import {
   fileUrl,
   locationIn,
   resolveReference,
+  type ScriptUnit,
   type Site,
   unitLocation,
 } from '../site/site.js';
@@ -76,7 +77,10 @@ export function findBrokenReferences(site: Site, wanted: 'files' | 'links'): Bro
         if (url) add(url, fileUrl(url), address.text, address.kind, () => unitLocation(site, unit, address));
       }
     }
+    const loaded = loadedScripts(site);
     for (const unit of site.scripts) {
+      // Modules that nothing loads are sources, left in the folder.
+      if (!loaded.has(unit)) continue;
       for (const one of unit.facts.imports) {
         // Bare names are resolved by import maps or bundlers.
         if (!one.complete || !/^(\.{0,2}\/|https?:)/.test(one.text)) continue;
@@ -86,4 +90,29 @@ export function findBrokenReferences(site: Site, wanted: 'files' | 'links'): Bro
     }
   }
   return [...found.values()].map(({ first, more }) => ({ ...first, more }));
+}
+
+/** Scripts in pages, those that pages and workers load, and what these import. */
+function loadedScripts(site: Site): ReadonlySet<ScriptUnit> {
+  const byUrl = new Map(site.scripts.filter(({ pages }) => pages === 0).map((unit) => [unit.url, unit]));
+  const loaded = new Set<ScriptUnit>();
+  const pending = site.scripts.filter(({ pages }) => pages > 0);
+  const add = (url: URL | undefined) => {
+    const unit = url && byUrl.get(fileUrl(url));
+    if (unit) pending.push(unit);
+  };
+  for (const page of site.pages) {
+    for (const reference of page.facts.references) {
+      if (/^(script|module|preload)$/.test(reference.kind)) add(resolveReference(page, reference));
+    }
+  }
+  for (const { url } of site.workers) add(url);
+  for (let unit = pending.pop(); unit !== undefined; unit = pending.pop()) {
+    if (loaded.has(unit)) continue;
+    loaded.add(unit);
+    const from = new URL(unit.url);
+    for (const { text } of unit.facts.imports) add(parseUrl(text, from));
+    for (const { text } of unit.facts.requests) add(parseUrl(text, from));
+  }
+  return loaded;
 }

@@ -71,6 +71,8 @@ export interface BrowserFacts {
   readonly browser: string;
   /** Whether a worker controls the start page once it is loaded again. */
   readonly workerControls: boolean | undefined;
+  /** Whether the start page is cut off from other origins, so that its threads may share memory. */
+  readonly isolated: boolean;
   /** The start page with the network cut. */
   readonly offline: FailureAnswer;
   /** A page that is not there. */

@@ -5,6 +5,7 @@ import { type Html, html, lines, page } from '../util/html.js';
 import type { PageView } from './browser-facts.js';
 import { FAMILIES, type Family, familyOf } from './rule.js';
 import type { SurveyReport } from './survey.js';
+import { describeTarget } from './target.js';
 
 const withCount = (count: number, one: string) => `${count} ${one}${count === 1 ? '' : 's'}`;
 
@@ -99,7 +100,7 @@ ${lines(own.map((finding) => article(finding, titles.get(finding.code) ?? '', sa
   });
   const shown = browser?.views.filter(({ screenshot }) => screenshot) ?? [];
   const body = html`<h1>Survey of ${site.name}</h1>
-<div class="soft">${withCount(site.pages.length, 'page')}, ${withCount(site.scripts.length, 'script')}, ${withCount(sheets(site).length, 'style sheet')}${browser ? `; seen in ${browser.browser}` : '; not seen in a browser'}</div>
+<div class="soft">${withCount(site.pages.length, 'page')}, ${withCount(site.scripts.length, 'script')}, ${withCount(sheets(site).length, 'style sheet')}${browser ? `; seen in ${browser.browser}` : '; not seen in a browser'}<br>Judged as it would be ${describeTarget(report.target)}</div>
 <ul class="counts">${SEVERITIES.map((severity) => html`<li class="${severity}"><b>${counts[severity]}</b>${HEADINGS[severity].title.toLowerCase()}</li>`)}
 <li class="passed"><b>${passed}</b>rules passed</li><li><b>${left}</b>not judged</li></ul>
 ${lines(sections)}

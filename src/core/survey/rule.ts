@@ -5,6 +5,7 @@ import type { Project } from '../project/project.js';
 import type { Site } from '../site/site.js';
 import type { BrowserFacts } from './browser-facts.js';
 import type { Derived } from './derived.js';
+import type { Concern, Target } from './target.js';
 
 /** Subjects, in the order in which a report tells them. */
 export const FAMILIES = {
@@ -36,19 +37,25 @@ export type Need =
 export type Platform = 'android' | 'apple' | 'web';
 
 /** What a rule says of one location; the rule itself has the code and the severity. */
-export type RuleFinding = Omit<Finding, 'code' | 'severity'>;
+export type RuleFinding = Omit<Finding, 'code' | 'severity'> & {
+  /** Where it weighs less than the rule says. */
+  readonly severity?: Severity;
+};
 
 /** Everything that rules look at. */
 export interface SurveyContext {
   readonly site: Site;
   readonly project: Project | undefined;
   readonly browser: BrowserFacts | undefined;
+  /** The app that it is judged for; without one, what the project makes, or a new project would. */
+  readonly target?: Target;
   /** What the hosts of links say of the app; `undefined` where that was not asked. */
   readonly association?: readonly HostVerdict[];
 }
 
 /** What a rule is given. */
 export interface RuleContext extends SurveyContext {
+  readonly target: Target;
   readonly derived: Derived;
 }
 
@@ -62,6 +69,8 @@ export interface Rule {
   readonly needs: readonly Need[];
   readonly platforms: readonly Platform[];
   readonly engines: readonly Engine[];
+  /** Which apps it is not about. */
+  readonly unless?: Concern;
   /** The standard or platform document that it comes from. */
   readonly source: string;
   /** The whole reasoning. */

@@ -1,5 +1,5 @@
 import { HullError, type Location, task, withTasks } from '../errors.js';
-import { bySeverity, type Finding } from '../finding.js';
+import { bySeverity, type Finding, type Severity } from '../finding.js';
 import type { Engine } from '../project/config.js';
 import { nearest } from '../project/nearest.js';
 import type { Project } from '../project/project.js';
@@ -8,9 +8,18 @@ import type { Site } from '../site/site.js';
 import { pointerStep } from '../util/json-locations.js';
 import type { BrowserFacts } from './browser-facts.js';
 import { Derived } from './derived.js';
-import { FAMILIES, type Family, familyOf, type Need, type Rule, type SurveyContext } from './rule.js';
+import {
+  FAMILIES,
+  type Family,
+  familyOf,
+  type Need,
+  type Rule,
+  type RuleContext,
+  type SurveyContext,
+} from './rule.js';
 import { RULES } from './rules/all.js';
 import { usesOf } from './rules/permission.js';
+import { newTarget, projectTarget, type Target } from './target.js';
 
 /** What became of one rule. */
 export type Verdict =
@@ -38,6 +47,7 @@ export interface SurveyReport {
   readonly site: Site;
   readonly project: Project | undefined;
   readonly browser: BrowserFacts | undefined;
+  readonly target: Target;
   /** Worst first, then by family and place. */
   readonly findings: readonly Finding[];
   readonly verdicts: readonly Verdict[];
@@ -78,9 +88,73 @@ function has(need: Need, { site, project, browser }: SurveyContext): boolean {
   }
 }
 
-/** The engine that a project is packed with; `undefined` where nothing says so. */
-export function engineOf(project: Project | undefined): Engine | undefined {
-  return project?.settings.android.engine;
+/** What has to hold for pages to run in the user's own browser, full screen. */
+const BROWSER_DEMANDS: ReadonlySet<string> = new Set([
+  'secure.https',
+  'manifest.linked',
+  'manifest.reachable',
+  'manifest.parses',
+  'manifest.start-url',
+  'manifest.start-reachable',
+  'manifest.display',
+  'offline.worker',
+  'offline.worker-script',
+  'offline.scope',
+  'offline.fetch',
+  'offline.not-found',
+]);
+
+/** The engine that suits a site, and the rules that speak against the browser. */
+export function suitableEngine(site: Site): { readonly engine: Engine; readonly broken: readonly string[] } {
+  if (site.kind === 'folder') return { engine: 'webview', broken: [] };
+  const context = { site, project: undefined, browser: undefined };
+  const given = { ...context, derived: new Derived(site), target: newTarget(site, 'browser') };
+  const broken = RULES.filter(({ id }) => BROWSER_DEMANDS.has(id))
+    .filter((rule) => !/^(passed|not-concerned)$/.test(judge(rule, given).is))
+    .map(({ id }) => id);
+  return { engine: broken.length === 0 ? 'browser' : 'webview', broken };
+}
+
+/** The app that a site is judged for. */
+function targetOf({ site, project, target }: SurveyContext): Target {
+  if (target) return target;
+  return project ? projectTarget(project) : newTarget(site, suitableEngine(site).engine);
+}
+
+type Judged =
+  | { readonly is: 'not-concerned' | 'not-judged'; readonly because: string }
+  | { readonly is: 'passed' }
+  | { readonly is: 'found'; readonly found: readonly Finding[] };
+
+/** What one rule says of a site. */
+function judge(rule: Rule, context: RuleContext): Judged {
+  const { target } = context;
+  if (!rule.engines.includes(target.engine)) {
+    return {
+      is: 'not-concerned',
+      because: `it is about the engine ${rule.engines.join(', ')}; this app has ${target.engine}`,
+    };
+  }
+  const because = rule.unless?.(target);
+  if (because !== undefined) return { is: 'not-concerned', because };
+  const missing = rule.needs.filter((need) => !has(need, context));
+  const about = missing.find((need) => ABOUT.has(need));
+  if (about !== undefined) return { is: 'not-concerned', because: BECAUSE[about] };
+  // Without a manifest at all, the rule that says so has said everything.
+  const [first] = missing;
+  if (first !== undefined) return { is: 'not-judged', because: BECAUSE[first] };
+  const found = [...rule.check(context)].map((item) => ({
+    code: rule.id,
+    ...item,
+    severity: weight(rule, target, item.severity),
+  }));
+  return found.length === 0 ? { is: 'passed' } : { is: 'found', found };
+}
+
+/** A package does not go by the manifest: what is wrong with it hinders nobody who has the package. */
+function weight({ id, severity }: Rule, { packed, hosted }: Target, own: Severity = severity): Severity {
+  if (!packed || familyOf(id) !== 'manifest') return own;
+  return hosted && own !== 'suggestion' ? 'warning' : 'suggestion';
 }
 
 /** Rules that `hull.json` ignores. Throws `config.bad-value` for a name that no rule has. */
@@ -136,37 +210,21 @@ function capabilityRows({ site, project, browser }: SurveyContext): CapabilityRo
  */
 export function surveySite(context: SurveyContext): SurveyReport {
   const { project } = context;
-  const engine = engineOf(project);
   const reasons = ignored(project);
-  const given = { ...context, derived: new Derived(context.site) };
+  const target = targetOf(context);
+  const given: RuleContext = { ...context, target, derived: new Derived(context.site) };
   const findings: Finding[] = [];
   const verdicts = RULES.map((rule): Verdict => {
-    if (engine !== undefined && !rule.engines.includes(engine)) {
-      return {
-        rule,
-        is: 'not-concerned',
-        because: `it is about the engine ${rule.engines.join(', ')}; this app has ${engine}`,
-      };
-    }
-    const missing = rule.needs.filter((need) => !has(need, context));
-    const about = missing.find((need) => ABOUT.has(need));
-    if (about !== undefined) return { rule, is: 'not-concerned', because: BECAUSE[about] };
-    // Without a manifest at all, the rule that says so has said everything.
-    const [first] = missing;
-    if (first !== undefined) return { rule, is: 'not-judged', because: BECAUSE[first] };
-    const found = [...rule.check(given)].map((item) => ({
-      code: rule.id,
-      severity: rule.severity,
-      ...item,
-    }));
+    const judged = judge(rule, given);
+    if (judged.is !== 'found') return { rule, ...judged };
+    const { found } = judged;
     const reason = reasons.get(rule.id);
-    if (found.length === 0) return { rule, is: 'passed' };
     if (reason !== undefined) return { rule, is: 'ignored', reason, count: found.length };
     for (const one of found) findings.push(one);
     return { rule, is: 'found', count: found.length };
   });
   const ordered = bySeverity(findings.sort(byFamily));
-  return { ...context, findings: ordered, verdicts, capabilities: capabilityRows(context) };
+  return { ...context, target, findings: ordered, verdicts, capabilities: capabilityRows(context) };
 }
 
 /** A rule by its id. */

@@ -7,7 +7,7 @@ import { HullError } from '../errors.js';
 import { CONFIG_FILE } from '../project/config.js';
 import { SCHEMA_COPY, writeSchemaCopy } from '../project/schema-copy.js';
 import { listWebFolder } from '../site/folder.js';
-import { readFolderSite } from '../site/read-folder.js';
+import { builtBaseOf, readFolderSite } from '../site/read-folder.js';
 import type { Site } from '../site/site.js';
 import { FOLDER_ROOT } from '../site/web-source.js';
 import { writeNewFile } from '../util/files.js';
@@ -59,7 +59,9 @@ async function readTarget(target: string, reading: SiteReading): Promise<Site> {
   if (!/^https?:\/\//i.test(target)) {
     const folder = await listWebFolder(target);
     const { onProgress } = reading;
-    return readFolderSite(folder, { base: FOLDER_ROOT, ...(onProgress ? { onProgress } : {}) });
+    // Pages that were built for a path find their own files below it alone.
+    const base = new URL(builtBaseOf(folder).builtFor ?? '/', FOLDER_ROOT);
+    return readFolderSite(folder, { base, ...(onProgress ? { onProgress } : {}) });
   }
   const address = parseUrl(target);
   if (address) return readHost(address, reading);

@@ -1,3 +1,4 @@
+import { ownAnswers } from '../project/own-answers.js';
 import type { Project } from '../project/project.js';
 import { crawlSite } from '../site/crawl.js';
 import { scanFolder } from '../site/folder.js';
@@ -57,7 +58,8 @@ export async function readWebFolder(
   const base = address && baseOf(address);
   const first = base && start !== undefined ? parseUrl(start, base) : undefined;
   return readFolderSite(folder, {
-    ...(base ? { base } : {}),
+    ...(base ? { base, network: true } : {}),
+    ...(project ? { answers: ownAnswers(project) } : {}),
     ...(first ? { start: first } : {}),
     ...(pages === undefined ? {} : { maxPages: pages }),
     ...(prepare ? { prepare } : {}),

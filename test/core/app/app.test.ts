@@ -43,7 +43,9 @@ describe('an app', () => {
 
   it('starts at a page of its folder', async () => {
     await app({ web: { folder: 'site', start: '/tickets' } });
-    await app({ web: { folder: 'site', start: '/routed/deep/42' } });
+    await app({ web: { folder: 'site', start: '/routed/deep/42', fallback: '/index.html' } });
+    await app({ web: { folder: 'site', start: '/deep' } }, { 'index.html': '', '404.html': '' });
+    await refused('web.start-missing', () => app({ web: { folder: 'site', start: '/routed/deep/42' } }));
     const error = await refused('web.start-missing', () =>
       app({ web: { folder: 'site', start: '/gone.html' } }),
     );
@@ -51,7 +53,7 @@ describe('an app', () => {
     expect(error.fix).toContain('gone.html');
     await refused('config.bad-value', () => app({ web: { folder: 'site', start: '/50%' } }));
     await refused('web.start-missing', () =>
-      app({ web: { folder: 'site', start: '/deep' } }, { 'index.html': '', '404.html': '' }),
+      app({ web: { folder: 'site', start: '/deep', fallback: 'none' } }, { 'index.html': '' }),
     );
     await refused('web.start-outside', () =>
       app({ web: { folder: 'site', start: 'https://elsewhere.example/' } }),

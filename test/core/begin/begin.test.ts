@@ -230,7 +230,7 @@ describe('a proposal from a folder', () => {
     const values = new Map([...proposal.found].map(([key, item]) => [key, item.value]));
     const config = JSON.parse(renderConfig(values, './schema.json'));
     expect(config.app).toEqual({ id: 'a.b', name: 'Ferry', version: '1.0.0', build: 1 });
-    expect(config.web).toEqual({ folder: 'site', start: '/' });
+    expect(config.web).toEqual({ folder: 'site', start: '/', fallback: '/index.html' });
   });
 });
 

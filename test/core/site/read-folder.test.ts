@@ -4,6 +4,7 @@ import { scanFolder } from '../../../src/core/site/folder.js';
 import { readFolderSite } from '../../../src/core/site/read-folder.js';
 import { surveySite } from '../../../src/core/survey/survey.js';
 import { temporaryFolder, writeFiles } from '../../support/temporary.js';
+import { EVERY_RULE } from '../survey/seeds/copy.js';
 
 it('pages whose elements have styles of their own share a look all the same, and each is judged', async () => {
   const dir = join(temporaryFolder(), 'site');
@@ -20,7 +21,7 @@ it('pages whose elements have styles of their own share a look all the same, and
   });
   const site = await readFolderSite(await scanFolder(dir));
   expect(site.styleGroups.map(({ pages: count }) => count).sort((a, b) => b - a)).toEqual([41, 1]);
-  const { findings } = surveySite({ site, project: undefined, browser: undefined });
+  const { findings } = surveySite({ site, project: undefined, browser: undefined, target: EVERY_RULE });
   const told = findings.map(({ code, location }) => `${code} ${location.file?.slice(dir.length + 1)}`);
   expect(told).toContain('feel.height tall.html');
   expect(told).toContain('feel.safe-area bar.html');

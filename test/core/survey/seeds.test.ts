@@ -77,6 +77,28 @@ describe('folders that are no web apps', () => {
     expect(told(await surveyCopy(copy), copy)).toEqual(['files.build-cache cache/part/0.pack']);
   });
 
+  it('pages that were built for a path, and lie elsewhere', async () => {
+    const copy = new Copy();
+    for (const name of ['index.html', 'pier.html']) {
+      copy.write(name, copy.read(name).replaceAll(/(href|src)="\/(?!")/g, '$1="/shop/'));
+    }
+    copy.write('index.html', copy.read('index.html').replace(/<link rel="canonical"[^>]*>/, ''));
+    const report = await surveyCopy(copy);
+    const parts = report.findings.filter(({ code }) => code === 'files.start-parts');
+    expect(parts.length).toBeGreaterThan(0);
+    for (const { observed, fix, severity } of parts) {
+      expect(severity).toBe('error');
+      expect(observed).toContain('the pages were built for /shop/, and lie at /');
+      expect(fix).toContain('web.url');
+    }
+    expect(report.findings.map(({ code }) => code)).not.toContain('offline.not-found');
+    const moved = await surveyCopy(copy, {
+      ...PROJECT,
+      web: { folder: 'site', url: 'https://ferry.saltmarsh.example/shop/' },
+    });
+    expect(moved.findings.map(({ code }) => code)).not.toContain('files.start-parts');
+  });
+
   it('absolute paths below a sub-path', async () => {
     const copy = new Copy();
     const report = await surveyCopy(copy, {

@@ -153,6 +153,7 @@ async function failures(session: Session, site: Site, phone: Device) {
     const startUrl = site.startPage?.url ?? site.start.href;
     const page = await session.open(context, startUrl, phone);
     const controls = await workerControls(page);
+    const isolated = (await page.evaluate('self.crossOriginIsolated === true')) as boolean;
     const title = await page.title();
     const url = session.served(site.start.href);
     const notFound = await answerTo(context, session.served(new URL(NO_SUCH_PAGE, site.base).href), title);
@@ -165,7 +166,7 @@ async function failures(session: Session, site: Site, phone: Device) {
     await context.route(own, (route) => route.abort('internetdisconnected'));
     await context.setOffline(true);
     const offline = await answerTo(context, url, title);
-    return { workerControls: controls, notFound, serverError, offline };
+    return { workerControls: controls, isolated, notFound, serverError, offline };
   } finally {
     await context.close();
   }

@@ -1,6 +1,7 @@
 import { transparentShare } from '../../site/picture.js';
 import { fileUrl, resolveReference } from '../../site/site.js';
 import { type Rule, rule } from '../rule.js';
+import { unlessInset, unlessOnlyPacked } from '../target.js';
 import { BAR_RULES } from './fixed-bars.js';
 import { at, onPages, VIEWPORT, viewport } from './pages.js';
 import { STYLE_RULES } from './touch.js';
@@ -12,7 +13,7 @@ const VIEWPORT_RULES: readonly Rule[] = [
     severity: 'error',
     source: VIEWPORT,
     why: 'Without a viewport phones lay the page out for a screen of 980 px and shrink it: everything is tiny, and the first thing users do is zoom.',
-    *check({ site }) {
+    *check({ site, derived }) {
       yield* onPages(site, (page) => {
         const found = viewport(page);
         const width = found?.members.get('width');
@@ -24,6 +25,8 @@ const VIEWPORT_RULES: readonly Rule[] = [
           location: at(site, page, found?.meta ?? page.facts.headPosition),
           observed: found ? `content="${found.meta.content}"` : 'no <meta name="viewport">',
           impact: 'Phones show the page shrunk, as if it were on a desk.',
+          // A page that no link leads to may be one for tests, or for another window.
+          ...(derived.isReached(page) ? {} : { severity: 'warning' }),
           fix: '<meta name="viewport" content="width=device-width, initial-scale=1, viewport-fit=cover">',
         };
       });
@@ -33,6 +36,7 @@ const VIEWPORT_RULES: readonly Rule[] = [
     id: 'feel.viewport-cover',
     title: 'Pages do not reach the edges of the screen',
     severity: 'warning',
+    unless: unlessInset,
     source: `${VIEWPORT}; CSS Round Display, "viewport-fit"`,
     why: 'Without viewport-fit=cover there are bands beside the notch in landscape, and the safe-area insets are all 0, so that nothing can keep clear of them.',
     *check({ site }) {
@@ -79,6 +83,7 @@ const ICON_RULES: readonly Rule[] = [
     severity: 'warning',
     needs: ['start-page'],
     platforms: ['apple'],
+    unless: unlessOnlyPacked,
     source: 'Apple web clips: apple-touch-icon, 180 px, opaque',
     why: 'On home screens of that platform the touch icon is the app’s icon. Without it a small picture of the page is used; see-through parts turn black.',
     *check({ site }) {

@@ -12,7 +12,7 @@ export const FIT_RULES: readonly Rule[] = [
     severity: 'warning',
     source: `${VIEWPORT}; CSS Sizing`,
     why: 'A page laid out for one width is cut or shrunk on every other.',
-    *check({ site }) {
+    *check({ site, derived }) {
       yield* onPages(site, (page) => {
         const found = viewport(page);
         const width = found?.members.get('width') ?? '';
@@ -26,7 +26,8 @@ export const FIT_RULES: readonly Rule[] = [
       });
       for (const unit of site.styles) {
         for (const item of unit.facts.rules) {
-          if (item.conditions.some((text) => /width|print/.test(text))) continue;
+          if (item.conditions.some((text) => /width|print/.test(text)) || !derived.mayApply(item.selectors))
+            continue;
           const width = item.declarations.find(({ property, value }) => {
             const px = /^(\d+(?:\.\d+)?)px$/.exec(value)?.[1];
             return (

@@ -3,6 +3,7 @@ import { unitLocation } from '../../site/site.js';
 import { roomAt } from '../bars.js';
 import { type Rule, rule } from '../rule.js';
 import { fits } from '../selectors.js';
+import { unlessInset } from '../target.js';
 import { allBars, at, INSETS, onPages, pageLocation, some } from './pages.js';
 
 export const BAR_RULES: readonly Rule[] = [
@@ -10,6 +11,7 @@ export const BAR_RULES: readonly Rule[] = [
     id: 'feel.safe-area',
     title: 'A fixed bar overlaps the notch or the gesture bar',
     severity: 'warning',
+    unless: unlessInset,
     source: INSETS,
     why: 'Pages reach under status bar, notch and gesture bar. What is fixed to an edge has to make room for them itself, or its texts and buttons lie beneath.',
     *check(context) {

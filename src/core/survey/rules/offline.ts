@@ -1,13 +1,9 @@
 import { locationIn, type Site, type SiteWorker } from '../../site/site.js';
 import type { FailureAnswer } from '../browser-facts.js';
-import { type Rule, rule, type SurveyContext } from '../rule.js';
+import { type Rule, rule } from '../rule.js';
+import { unlessPacked } from '../target.js';
 
 const WORKERS = 'W3C Service Workers';
-
-/** Whether the pages are inside the package, so that no network is needed to open them. */
-function isPacked({ project, site }: SurveyContext): boolean {
-  return site.kind === 'folder' && project !== undefined && project.settings.android.engine !== 'browser';
-}
 
 /** The worker that answers for the start page, or the nearest to it. */
 function mainWorker(site: Site): SiteWorker | undefined {
@@ -56,11 +52,12 @@ export const OFFLINE_RULES: readonly Rule[] = [
     title: 'No service worker is registered',
     severity: 'warning',
     needs: ['start-page'],
+    unless: unlessPacked,
     source: WORKERS,
     why: 'Without a network a page from a host is an error page. A service worker keeps the pages on the device and answers with them. Pages that are packed into the app open without one.',
     *check(context) {
       const { site } = context;
-      if (isPacked(context) || site.workers.length > 0 || context.browser?.workerControls) return;
+      if (site.workers.length > 0 || context.browser?.workerControls) return;
       yield {
         location: startLocation(site),
         observed: 'no script registers a service worker',
@@ -98,6 +95,7 @@ export const OFFLINE_RULES: readonly Rule[] = [
     title: 'The start page is outside the worker’s scope',
     severity: 'warning',
     needs: ['start-page'],
+    unless: unlessPacked,
     source: `${WORKERS}, "scope"`,
     why: 'A worker answers only for pages below its own folder, or below the scope that its registration names. One in /js/ never sees the start page.',
     *check({ site }) {
@@ -118,6 +116,7 @@ export const OFFLINE_RULES: readonly Rule[] = [
     title: 'The worker answers no requests from a cache',
     severity: 'warning',
     needs: ['worker'],
+    unless: unlessPacked,
     source: `${WORKERS}, "fetch event", "Cache"`,
     why: 'A worker that does not listen for fetch, or never looks into a cache, changes nothing about a missing network.',
     *check({ site }) {
@@ -142,11 +141,12 @@ export const OFFLINE_RULES: readonly Rule[] = [
     title: 'The start page does not open offline',
     severity: 'warning',
     needs: ['browser', 'start-page'],
+    unless: unlessPacked,
     source: `${WORKERS}; proven with the network cut`,
     why: 'Whether a worker really answers is seen only by cutting the network: it may keep another address than the one that the app starts with, or fail to install because one file of its list is missing.',
     *check(context) {
       const { site, browser } = context;
-      if (!browser || isPacked(context) || (browser.offline.answered && browser.offline.own)) return;
+      if (!browser || (browser.offline.answered && browser.offline.own)) return;
       // Where there is no worker, or none in control, another rule has said so.
       if (!browser.workerControls) return;
       yield {
@@ -162,6 +162,7 @@ export const OFFLINE_RULES: readonly Rule[] = [
     title: 'The worker does not take control of the page',
     severity: 'warning',
     needs: ['browser', 'worker'],
+    unless: unlessPacked,
     source: `${WORKERS}, "controller"`,
     why: 'A worker whose installation fails is never in control; the only sign is a message that no user sees.',
     *check({ site, browser }) {
@@ -185,7 +186,7 @@ export const OFFLINE_RULES: readonly Rule[] = [
       const impact = 'An old link ends in a bare error page with no way back into the app.';
       if (site.kind === 'folder') {
         const has = site.folder?.files.some(({ path }) => path === '404.html');
-        if (has || site.pages.length < 2) return;
+        if (has || site.pages.length < 2 || site.folder?.answers.rules.fallback !== undefined) return;
         yield {
           location: { file: site.name },
           observed: 'no 404.html',
@@ -232,12 +233,13 @@ export const OFFLINE_RULES: readonly Rule[] = [
     title: 'No page of the app’s own for a failing server',
     severity: 'warning',
     needs: ['browser', 'worker'],
+    unless: unlessPacked,
     source:
       'RFC 9110, section 15.6; trusted presentation treats an unhandled 5xx at the start as the app’s own failure',
     why: 'A worker that passes on whatever the server says passes on its error page too, though the kept page would do.',
     *check(context) {
       const { site, browser } = context;
-      if (!browser || isPacked(context) || browser.serverError.own || browser.workerControls !== true) return;
+      if (!browser || browser.serverError.own || browser.workerControls !== true) return;
       yield {
         location: mainWorker(site)?.location ?? startLocation(site),
         observed: `the server answers 503, and users see ${whatCame(browser.serverError)}`,

@@ -35,9 +35,10 @@ export function* onPages(
   for (const page of site.pages) {
     const finding = judge(page);
     if (!finding) continue;
-    const known = groups.get(finding.observed);
+    const key = `${finding.severity} ${finding.observed}`;
+    const known = groups.get(key);
     if (known) known.more += 1;
-    else groups.set(finding.observed, { first: finding, more: 0 });
+    else groups.set(key, { first: finding, more: 0 });
   }
   for (const { first, more } of groups.values()) yield more === 0 ? first : { ...first, more };
 }

@@ -1,3 +1,5 @@
+import { isolates } from '../../net/response.js';
+import { headersOf } from '../../site/answer.js';
 import type { ReferenceKind } from '../../site/page-facts.js';
 import { locationIn, resolveReference, type Site, unitLocation } from '../../site/site.js';
 import { parseUrl } from '../../util/url-path.js';
@@ -264,7 +266,46 @@ export const SECURE_RULES: readonly Rule[] = [
       }
     },
   }),
+  rule({
+    id: 'secure.isolation',
+    title: 'Threads need cross-origin isolation',
+    severity: 'error',
+    source: 'HTML Standard, "cross-origin isolated"; WebAssembly threads, "shared memory"',
+    why: 'Memory that threads share is given only to pages that are cut off from other origins by two header fields. Android’s own web view has no such memory at all; a browser has it for pages that are sent with both.',
+    *check(context) {
+      const { site, browser, project } = context;
+      const places = site.scripts.flatMap((unit) =>
+        unit.facts.sharedMemory.map((spot) => unitLocation(site, unit, spot)),
+      );
+      const [location] = places;
+      if (location === undefined) return;
+      const engine = project?.settings.android.engine ?? (site.kind === 'hosted' ? 'browser' : 'webview');
+      const isViewed = engine === 'webview';
+      if (!isViewed && (browser?.isolated ?? sendsIsolation(site))) return;
+      yield {
+        location,
+        observed: isViewed
+          ? 'memory shared by threads, in an app that Android’s web view shows'
+          : 'memory shared by threads, on a page that is not sent with both header fields',
+        impact: 'The app stops with an error where its threads begin.',
+        fix: isViewed
+          ? `Host the app with these fields, and let a browser show it ("android": { "engine": "browser" }); or build it without threads.\n${ISOLATION}`
+          : `Send every page with:\n${ISOLATION}`,
+        ...(places.length > 1 ? { more: places.length - 1 } : {}),
+      };
+    },
+  }),
 ];
+
+const ISOLATION = 'Cross-Origin-Opener-Policy: same-origin\nCross-Origin-Embedder-Policy: require-corp';
+
+/** Whether the start page is sent with what isolates it, as far as that can be seen without a browser. */
+function sendsIsolation(site: Site): boolean {
+  const rules = site.folder?.answers.rules;
+  if (rules) return isolates(headersOf(rules, ''));
+  const start = site.startPage && site.responses.get(site.startPage.url);
+  return start?.isolated ?? false;
+}
 
 /** The name of a page of the site by its address. */
 function nameOf(site: Site, url: string): string {

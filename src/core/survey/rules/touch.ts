@@ -2,6 +2,7 @@ import { type Site, unitLocation } from '../../site/site.js';
 import type { Declaration, StyleRule } from '../../site/style.js';
 import { type Rule, rule } from '../rule.js';
 import { fits, subjectOf } from '../selectors.js';
+import { unlessInset } from '../target.js';
 import { hasControls, some, viewport, wherever } from './pages.js';
 
 /** `100vh` and its like: the height of the largest viewport, whatever bars are shown (CSS Values 4, section 6.1.2). */
@@ -18,15 +19,18 @@ export const STYLE_RULES: readonly Rule[] = [
     severity: 'warning',
     source: 'CSS Values and Units 4, "viewport-percentage lengths"',
     why: '100vh is the height without the browser’s and the system’s bars, whether they are shown or not: the end of the page lies below the screen. A height in px fits one device, and leaves a gap or a cut on all others. dvh follows what can be seen.',
-    *check({ site }) {
+    *check({ site, target, derived }) {
+      // In a window that keeps pages clear of all bars, 100vh is what can be seen.
+      const isBarred = unlessInset(target) === undefined;
       for (const unit of site.styles) {
         for (const item of unit.facts.rules) {
+          if (!derived.mayApply(item.selectors)) continue;
           const relevant = item.declarations.filter(({ property }) => HEIGHTS.has(property));
           for (const [index, one] of relevant.entries()) {
             const better = relevant
               .slice(index + 1)
               .some(({ property, value }) => property === one.property && FITTING.test(value));
-            const whole = LARGE_VIEWPORT.test(one.value) && !better && !isMended(site, item, one);
+            const whole = isBarred && LARGE_VIEWPORT.test(one.value) && !better && !isMended(site, item, one);
             const px = /^(\d+(?:\.\d+)?)px$/.exec(one.value)?.[1];
             const frozen =
               px !== undefined &&
@@ -147,9 +151,10 @@ export const STYLE_RULES: readonly Rule[] = [
     severity: 'warning',
     source: 'Media Queries 4, "hover"; WCAG 2.2, success criterion 1.4.13',
     why: 'Fingers do not hover. What appears only under a mouse cannot be reached on a phone.',
-    *check({ site }) {
+    *check({ site, derived }) {
       for (const unit of site.styles) {
         for (const item of unit.facts.rules) {
+          if (!derived.mayApply(item.selectors)) continue;
           if (item.conditions.some((text) => /hover\s*:\s*hover|pointer\s*:\s*fine/.test(text))) continue;
           const selector = item.selectors.find((text) => /:hover\b[^,]*[\s>+~]/.test(text.trim()));
           const shows = item.declarations.find(revealing);

@@ -193,17 +193,23 @@ describe('a packed app', () => {
     const settings = JSON.parse(Buffer.from(await readEntry(source, entry)).toString());
     await source.close();
     expect(settings.start).toBe('https://ferry.saltmarsh.example/');
-    expect(settings.packed).toEqual({ origin: 'https://ferry.saltmarsh.example', base: '/', network: true });
+    expect(settings.packed).toEqual({
+      origin: 'https://ferry.saltmarsh.example',
+      base: '/',
+      network: true,
+      fallback: 'index.html',
+      except: ['api/'],
+    });
     expect(settings.inside[0]).toMatchObject({
       protocol: 'https',
       hostname: 'ferry\\.saltmarsh\\.example',
       pathname: '/.*',
     });
-    expect(settings.types).toEqual({
+    // Those of all files: what ends as none of them may be an address that the app routes by itself.
+    expect(settings.types).toMatchObject({
       html: 'text/html',
       js: 'text/javascript',
-      svg: 'image/svg+xml',
-      jpg: 'image/jpeg',
+      pdf: 'application/pdf',
     });
   });
 

@@ -6,6 +6,7 @@ import { readProject } from '../../../../src/core/project/project.js';
 import { scanFolder } from '../../../../src/core/site/folder.js';
 import { readFolderSite } from '../../../../src/core/site/read-folder.js';
 import { type SurveyReport, surveySite } from '../../../../src/core/survey/survey.js';
+import type { Target } from '../../../../src/core/survey/target.js';
 import { DEMO_SITE } from '../../../support/hull.js';
 import { temporaryFolder } from '../../../support/temporary.js';
 
@@ -61,12 +62,21 @@ export class Copy {
   }
 }
 
+/** An app that every rule is about. */
+export const EVERY_RULE: Target = {
+  packed: false,
+  hosted: true,
+  engine: 'browser',
+  edges: 'cover',
+  assumed: true,
+};
+
 export async function surveyCopy(copy: Copy, project?: object): Promise<SurveyReport> {
   if (project) writeFileSync(join(dirname(copy.dir), 'hull.json'), JSON.stringify(project, undefined, 2));
   const read = project ? readProject(dirname(copy.dir)) : undefined;
   const address = read?.settings.web.url;
   const site = await readFolderSite(await scanFolder(copy.dir), address ? { base: new URL(address) } : {});
-  return surveySite({ site, project: read, browser: undefined });
+  return surveySite({ site, project: read, browser: undefined, ...(read ? {} : { target: EVERY_RULE }) });
 }
 
 /** Findings as `rule place`, places told from the site's folder. */

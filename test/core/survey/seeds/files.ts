@@ -37,6 +37,30 @@ export const FILES_SEEDS: readonly Seed[] = [
     },
   ],
   [
+    'files.start-parts',
+    'a script of the start page that is not there',
+    (copy) => {
+      addToBody(copy, '<script src="/js/boats.js"></script>');
+      return copy.at('index.html', 'src="/js/boats.js"');
+    },
+  ],
+  [
+    'files.template',
+    'a template',
+    (copy) => {
+      copy.replace('index.html', '<link rel="icon" href="', '<link rel="icon" href="%BASE_URL%');
+      return copy.at('index.html', 'href="%BASE_URL%');
+    },
+  ],
+  [
+    'files.unanswered',
+    'a request that no file answers',
+    (copy) => {
+      copy.write('js/extra.js', "\nfetch('/api/sailings').then((answer) => answer.json());\n");
+      return copy.at('js/extra.js', "'/api/sailings'");
+    },
+  ],
+  [
     'files.dead-link',
     'a link to nothing',
     (copy) => {

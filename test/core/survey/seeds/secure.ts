@@ -3,20 +3,14 @@ import { addToBody, addToHead, type Seed } from './copy.js';
 /** What makes a site unsafe. */
 export const SECURE_SEEDS: readonly Seed[] = [
   [
-    'secure.https',
-    'hosted on plain http',
+    'secure.isolation',
+    'memory that threads share',
     (copy) => {
-      for (const page of [
-        'index.html',
-        '404.html',
-        'alerts.html',
-        'pier.html',
-        'privacy.html',
-        'tickets.html',
-      ]) {
-        copy.replace(page, 'href="https://ferry.saltmarsh.example/', 'href="http://ferry.saltmarsh.example/');
-      }
-      return 'http://ferry.saltmarsh.example/';
+      copy.write(
+        'js/route.js',
+        'const memory = new WebAssembly.Memory({ initial: 1, maximum: 9, shared: !0 });\n',
+      );
+      return copy.at('js/route.js', 'new WebAssembly');
     },
   ],
   [

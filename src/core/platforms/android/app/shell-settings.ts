@@ -3,7 +3,7 @@ import { decodePattern } from '../../../links/link-url.js';
 import type { PathRule } from '../../../links/links.js';
 import { toHex } from '../../../project/color.js';
 import type { Engine, Orientation, OtherwiseShown } from '../../../project/config.js';
-import { extensionOf, MEDIA_TYPES } from '../../../site/media-types.js';
+import { MEDIA_TYPES } from '../../../site/media-types.js';
 import { type AndroidOptions, shellName } from './options.js';
 import { NOTICE_SCRIPT, PAGE_SCRIPT } from './page-script.js';
 import { onAndroid } from './permission-table.js';
@@ -128,16 +128,11 @@ function shellRule({ allow, pattern, query, fragment }: PathRule): object {
 
 /** The settings file that the shell reads at start: JSON, UTF-8. Its reader is ShellSettings.java. */
 export function buildShellSettings(app: App, options: AndroidOptions): Uint8Array {
-  const used = new Set(app.folder?.files.map((file) => extensionOf(file.path)) ?? []);
-  const types = Object.fromEntries(Object.entries(MEDIA_TYPES).filter(([extension]) => used.has(extension)));
   const settings = {
     name: app.name,
     start: app.start.href,
     base: app.base.href,
-    packed:
-      app.folder === undefined
-        ? undefined
-        : { origin: app.base.origin, base: app.base.pathname, network: app.hosted },
+    packed: app.answers && { origin: app.base.origin, ...app.answers },
     inside: app.inside,
     display: app.display,
     themeColor: toHex(app.themeColor),
@@ -157,7 +152,8 @@ export function buildShellSettings(app: App, options: AndroidOptions): Uint8Arra
           }
         : undefined,
     share: app.share && { ...app.share, action: app.share.action.href },
-    types,
+    // By its ending a path is a file's, or one that the app routes by itself.
+    types: app.folder && MEDIA_TYPES,
     script: shellName(options) === 'tabs' ? undefined : PAGE_SCRIPT,
     noticeScript: notifiesItself(app, options.engine) ? NOTICE_SCRIPT : undefined,
     words: WORDS,

@@ -11,7 +11,6 @@ import java.io.InputStream;
 import java.io.SequenceInputStream;
 import java.nio.charset.Charset;
 import java.util.LinkedHashMap;
-import java.util.Locale;
 import java.util.Map;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
@@ -20,7 +19,7 @@ import java.util.regex.Pattern;
  * The packed pages as a web host: answers requests to its https origin from the package, so that modules, fetch,
  * service workers and everything else that wants a secure context work as they do on a server.
  */
-final class PackedSite {
+final class PackedSite implements Answer.Files {
     private static final Charset UTF_8 = Charset.forName("UTF-8");
     private static final Charset LATIN_1 = Charset.forName("ISO-8859-1");
     /** Bytes in which a page's doctype is looked for. */
@@ -41,37 +40,23 @@ final class PackedSite {
     /** The answer to a request, or null where the network has to give it. */
     WebResourceResponse answer(String method, Uri url, Map<String, String> headers) {
         String path = url.getPath();
-        if (!isOurs(url) || path == null || !(path + "/").startsWith(settings.packedBase)) {
+        if (!isOurs(url) || path == null) {
             return null;
         }
-        if (!"GET".equals(method) && !"HEAD".equals(method)) {
-            return settings.packedNetwork ? null : plain(405, "Method Not Allowed", "");
+        String accept = header(headers, "Accept");
+        Answer answer = Answer.of(settings, this, method, path, accept != null && accept.contains("text/html"));
+        if (answer == Answer.NETWORK) {
+            return null;
         }
-        if (!path.startsWith(settings.packedBase)) {
-            return redirect(url);
+        if (answer == Answer.SLASH) {
+            return redirect();
         }
-        String name = path.substring(settings.packedBase.length());
-        if (climbs(name)) {
-            return plain(404, "Not Found", "");
+        if (answer.path == null) {
+            return answer.status == 405 ? plain(405, "Method Not Allowed", "") : plain(404, "Not Found", "");
         }
-        String range = header(headers, "Range");
         try {
-            if (name.isEmpty() || name.endsWith("/")) {
-                WebResourceResponse index = file(name + "index.html", range, 200);
-                return index != null ? index : missing(name, headers);
-            }
-            WebResourceResponse exact = file(name, range, 200);
-            if (exact != null) {
-                return exact;
-            }
-            WebResourceResponse page = file(name + ".html", range, 200);
-            if (page != null) {
-                return page;
-            }
-            if (exists(name + "/index.html")) {
-                return redirect(url);
-            }
-            return missing(name, headers);
+            Map<String, String> fields = settings.headersOf(path.substring(settings.packedBase.length()));
+            return file(answer.path, header(headers, "Range"), answer.status, fields);
         } catch (IOException e) {
             return plain(500, "Internal Error", "");
         }
@@ -83,57 +68,25 @@ final class PackedSite {
                 && settings.packedOrigin.equalsIgnoreCase(url.getScheme() + "://" + url.getAuthority());
     }
 
-    private static boolean climbs(String name) {
-        for (String step : name.split("/", -1)) {
-            if (step.equals("..") || step.equals(".")) {
-                return true;
-            }
-        }
-        return name.indexOf('\0') >= 0 || name.indexOf('\\') >= 0;
-    }
-
-    /** The app's own 404 page, else the start page of an app that routes by itself, else nothing. */
-    private WebResourceResponse missing(String name, Map<String, String> headers) throws IOException {
-        if (settings.packedNetwork) {
-            return null;
-        }
-        String accept = header(headers, "Accept");
-        if (accept != null && accept.contains("text/html")) {
-            WebResourceResponse own = file("404.html", null, 404);
-            if (own != null) {
-                return own;
-            }
-            if (name.lastIndexOf('.') <= name.lastIndexOf('/')) {
-                WebResourceResponse index = file("index.html", null, 200);
-                if (index != null) {
-                    return index;
-                }
-            }
-        }
-        return plain(404, "Not Found", "");
-    }
-
-    private boolean exists(String name) {
+    @Override
+    public boolean has(String path) {
         try {
-            assets.open(ShellSettings.SITE + "/" + name).close();
+            assets.open(ShellSettings.SITE + "/" + path).close();
             return true;
         } catch (IOException e) {
             return false;
         }
     }
 
-    private WebResourceResponse file(String name, String rangeHeader, int status) throws IOException {
+    private WebResourceResponse file(String name, String rangeHeader, int status, Map<String, String> fields)
+            throws IOException {
         String asset = ShellSettings.SITE + "/" + name;
-        InputStream in;
-        try {
-            in = assets.open(asset, AssetManager.ACCESS_STREAMING);
-        } catch (IOException e) {
-            return null;
-        }
+        InputStream in = assets.open(asset, AssetManager.ACCESS_STREAMING);
         long length = length(asset, in);
         Map<String, String> headers = new LinkedHashMap<String, String>();
         headers.put("Accept-Ranges", "bytes");
         headers.put("Cache-Control", "no-cache");
+        headers.putAll(fields);
         String type = typeOf(name);
         ByteRange range;
         try {
@@ -188,10 +141,7 @@ final class PackedSite {
     }
 
     private String typeOf(String name) {
-        int dot = name.lastIndexOf('.');
-        String type = dot <= name.lastIndexOf('/')
-                ? null
-                : settings.types.get(name.substring(dot + 1).toLowerCase(Locale.ROOT));
+        String type = settings.types.get(Answer.extension(name));
         return type == null ? UNKNOWN_TYPE : type;
     }
 
@@ -199,7 +149,7 @@ final class PackedSite {
      * Sends the page on to the same address with a slash at its end. The platform refuses answers of status 3xx from
      * here, so it is a page that moves on by itself.
      */
-    private static WebResourceResponse redirect(Uri url) {
+    private static WebResourceResponse redirect() {
         String html = "<!doctype html><meta charset=utf-8><title></title><script>"
                 + "location.replace(location.pathname + '/' + location.search + location.hash)</script>";
         return plain(200, "OK", html);

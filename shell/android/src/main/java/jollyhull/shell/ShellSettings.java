@@ -11,6 +11,7 @@ import java.util.HashMap;
 import java.util.Iterator;
 import java.util.List;
 import java.util.Map;
+import java.util.TreeMap;
 import org.json.JSONArray;
 import org.json.JSONException;
 import org.json.JSONObject;
@@ -30,6 +31,12 @@ final class ShellSettings {
     final String packedBase;
     /** Whether what is not packed may be asked of the network at the same origin. */
     final boolean packedNetwork;
+    /** Page for navigations that nothing else answers, by its path below the base; null for none. */
+    final String packedFallback;
+    /** Beginnings of paths below the base that it never answers. */
+    final List<String> packedExcept;
+    /** Header fields of answers, by path below the base or the beginning of one and an asterisk. */
+    private final JSONArray headers;
     final List<UrlRule> inside;
     final boolean fullscreen;
     /** Whether the app has a bar of its own, with the way back. */
@@ -83,6 +90,13 @@ final class ShellSettings {
         packedOrigin = packed == null ? null : packed.getString("origin");
         packedBase = packed == null ? "/" : packed.getString("base");
         packedNetwork = packed != null && packed.getBoolean("network");
+        packedFallback = packed == null || packed.isNull("fallback") ? null : packed.getString("fallback");
+        packedExcept = new ArrayList<String>();
+        JSONArray except = packed == null ? null : packed.optJSONArray("except");
+        for (int i = 0; except != null && i < except.length(); i++) {
+            packedExcept.add(except.getString(i));
+        }
+        headers = packed == null ? null : packed.optJSONArray("headers");
         List<UrlRule> rules = new ArrayList<UrlRule>();
         JSONArray list = json.getJSONArray("inside");
         for (int i = 0; i < list.length(); i++) {
@@ -144,6 +158,26 @@ final class ShellSettings {
         for (int i = 0; linkList != null && i < linkList.length(); i++) {
             links.add(new LinkRule(linkList.getJSONObject(i)));
         }
+    }
+
+    /** Header fields of the answer to a path below the base; of two with one name, the later. */
+    Map<String, String> headersOf(String path) {
+        Map<String, String> found = new TreeMap<String, String>(String.CASE_INSENSITIVE_ORDER);
+        for (int i = 0; headers != null && i < headers.length(); i++) {
+            JSONObject row = headers.optJSONObject(i);
+            String pattern = row.optString("path");
+            boolean begins = pattern.endsWith("*") && path.startsWith(pattern.substring(0, pattern.length() - 1));
+            if (!begins && !pattern.equals(path)) {
+                continue;
+            }
+            JSONObject fields = row.optJSONObject("fields");
+            for (Iterator<String> names = fields.keys(); names.hasNext(); ) {
+                String name = names.next();
+                found.remove(name);
+                found.put(name, fields.optString(name));
+            }
+        }
+        return found;
     }
 
     /** Whether pages are packed. The browser engine's shell is built for packages without any (small/browser.pro). */

@@ -1,0 +1,68 @@
+import type { Engine } from '../project/config.js';
+import type { Project } from '../project/project.js';
+import type { Site } from '../site/site.js';
+
+/** The app that a site is judged for. */
+export interface Target {
+  /** Whether the pages are in the package, so that they open without a network. */
+  readonly packed: boolean;
+  /** Whether they are on a host too, where browsers open and install them. */
+  readonly hosted: boolean;
+  /** What shows the pages on Android. */
+  readonly engine: Engine;
+  /** `inset`: the window keeps pages clear of bars and cutout; `cover`: they reach the edges. */
+  readonly edges: 'inset' | 'cover';
+  /** Whether nothing says so: no `hull.json` was there, and this is what a new one would choose. */
+  readonly assumed: boolean;
+}
+
+/** The app that a project makes. */
+export function projectTarget({ settings }: Project): Target {
+  const { engine } = settings.android;
+  return {
+    packed: settings.web.folder !== undefined && engine === 'webview',
+    hosted: settings.web.url !== undefined,
+    engine,
+    edges: settings.look.window.edges,
+    assumed: false,
+  };
+}
+
+/** The app that a new project would make of a site. */
+export function newTarget(site: Site, engine: Engine): Target {
+  const isFolder = site.kind === 'folder';
+  return {
+    packed: isFolder,
+    hosted: !isFolder || site.baseIsKnown,
+    engine: isFolder ? 'webview' : engine,
+    edges: 'inset',
+    assumed: true,
+  };
+}
+
+/** A target in words, as a report begins with it. */
+export function describeTarget({ packed, engine, edges, assumed }: Target): string {
+  const where = packed ? 'packed into an Android app' : 'shown from its host by an Android app';
+  const shown =
+    engine === 'browser'
+      ? 'with the browser engine'
+      : `in its web view, ${edges === 'inset' ? 'clear of bars and cutout' : 'up to the edges of the screen'}`;
+  return `${where}, ${shown}${assumed ? ' (what a new hull.json would choose)' : ''}`;
+}
+
+/** Why a rule is not concerned with a target; `undefined` where it is. */
+export type Concern = (target: Target) => string | undefined;
+
+/** For rules about pages that come from a host. */
+export const unlessPacked: Concern = ({ packed }) =>
+  packed ? 'the pages are packed: they open without a network, and need no worker' : undefined;
+
+/** For rules about what browsers install, which a package does not go by. */
+export const unlessOnlyPacked: Concern = ({ packed, hosted }) =>
+  packed && !hosted ? 'the pages are packed and hosted nowhere, so no browser installs them' : undefined;
+
+/** For rules about pages that reach under bars and cutout. */
+export const unlessInset: Concern = ({ engine, edges }) =>
+  engine === 'webview' && edges === 'inset'
+    ? 'the window keeps the pages clear of bars and cutout (look.window.edges is inset)'
+    : undefined;
