@@ -4,7 +4,7 @@ import { join, sep } from 'node:path';
 import { setTimeout as wait } from 'node:timers/promises';
 import { type FastifyInstance, type FastifyReply, type FastifyRequest, fastify } from 'fastify';
 import { systemErrorCode } from '../core/errors.js';
-import { type AnswerRules, answerOf, headersOf } from '../core/site/answer.js';
+import { type AnswerRules, answerOf, headersOf, movedTo } from '../core/site/answer.js';
 import { extensionOf, MEDIA_TYPES } from '../core/site/media-types.js';
 import { decodePath } from '../core/util/url-path.js';
 import type { ServerCertificate } from './authority.js';
@@ -91,9 +91,10 @@ class Host {
     this.#options = options;
   }
 
-  /** What answers a path: a file, or the same address with a slash. */
-  #find(host: string, pathname: string, page: boolean): Answered | 'slash' | undefined {
+  /** What answers an address: a file, or where it is sent on to. */
+  #find(host: string, url: URL, page: boolean): Answered | string | undefined {
     const { folder, answers, documentsOf } = this.#options;
+    const { pathname } = url;
     const steps = safeSteps(pathname);
     if (steps === undefined) return undefined;
     if (steps[0] === WELL_KNOWN) {
@@ -104,7 +105,8 @@ class Host {
     const path = decodePath(pathname) ?? '';
     const has = (name: string) => fileBelow(folder, name.split('/')) !== undefined;
     const answer = answerOf(answers, has, { method: 'GET', path, page });
-    if (answer.is === 'slash') return 'slash';
+    const moved = movedTo(answer, url);
+    if (moved !== undefined) return moved;
     const found = answer.is === 'file' ? fileBelow(folder, answer.path.split('/')) : undefined;
     if (found === undefined || answer.is !== 'file') return undefined;
     return {
@@ -118,7 +120,7 @@ class Host {
   async answer(request: FastifyRequest, reply: FastifyReply): Promise<FastifyReply> {
     const { fault } = this.#options;
     const host = request.hostname.toLowerCase();
-    const { pathname, search } = new URL(request.url, 'http://host.invalid');
+    const url = new URL(request.url, 'http://host.invalid');
     if (fault === 'offline') {
       request.raw.socket.destroy();
       return reply.hijack();
@@ -132,8 +134,8 @@ class Host {
     }
     if (fault === 'redirect') return reply.redirect(`https://www.${host}${request.url}`, 301);
     const page = String(request.headers.accept ?? '').includes('text/html');
-    const found = this.#find(host, pathname, page);
-    if (found === 'slash') return reply.redirect(`${pathname}/${search}`, 307);
+    const found = this.#find(host, url, page);
+    if (typeof found === 'string') return reply.redirect(found, 307);
     if (found === undefined) {
       return reply.code(404).type('text/plain; charset=utf-8').send('There is no such file.\n');
     }

@@ -119,16 +119,22 @@ describe('hull tags', () => {
 
   it('refuses what it cannot do, and says why', async () => {
     const dir = await bareProject();
-    writeFiles(dir, { 'page.html': '<p>no head', 'half.html': '<head><!-- hull tags: begin --></head>' });
+    writeFiles(dir, {
+      'page.tsx': 'export default () => <p>no head</p>;',
+      'site/last.html': '<p>x',
+      'half.html': '<head><!-- hull tags: begin --></head>',
+    });
     const refused = async (args: string[], code: string) => {
       const ran = await hull(['tags', ...args], { cwd: dir });
       expect([ran.code, ran.err]).toEqual([2, expect.stringContaining(code)]);
     };
-    await refused(['--write', 'page.html'], 'tags.no-head');
-    await refused(['--write', 'half.html'], 'tags.marks');
+    await refused(['--write', 'page.tsx'], 'tags.no-head');
+    // One page that cannot be done leaves none half done.
+    await refused(['--write', 'site/last.html', 'half.html'], 'tags.marks');
+    expect(readFileSync(join(dir, 'site/last.html'), 'utf8')).toBe('<p>x');
     await refused(['--write', 'gone.html'], 'file.missing');
     await refused(['--write', '--remove'], 'cli.usage');
     await refused(['--base', 'a b'], 'config.bad-value');
-    expect(readFileSync(join(dir, 'page.html'), 'utf8')).toBe('<p>no head');
+    expect(readFileSync(join(dir, 'page.tsx'), 'utf8')).toBe('export default () => <p>no head</p>;');
   });
 });

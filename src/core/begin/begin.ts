@@ -7,6 +7,7 @@ import { checkApart } from '../project/project.js';
 import { capability } from '../site/capabilities.js';
 import { pathBelow, type Site } from '../site/site.js';
 import { type FirstLook, linkedIcon, manifestIcon, siteLook } from '../site/start-page.js';
+import { Derived } from '../survey/derived.js';
 import { usesOf } from '../survey/rules/permission.js';
 import { suitableEngine } from '../survey/survey.js';
 import { pathFrom } from '../util/files.js';
@@ -133,7 +134,10 @@ function proposeFallback(collector: Collector, site: Site): void {
   const { fallback } = answers.rules;
   if (fallback !== undefined) {
     const isTold = answers.redirectsFile?.fallback === fallback;
-    set(fallback, isTold ? '_redirects' : fallback === '200.html' ? 'it is there' : 'the only page');
+    set(
+      fallback,
+      isTold ? '_redirects' : `the folder’s ${fallback === '200.html' ? '200.html' : 'only page'}`,
+    );
     return;
   }
   for (const { url, name, text } of workerFallbacks(site)) {
@@ -227,6 +231,14 @@ export function proposeProject(
     'look.theme_color',
     theme && toHex({ ...theme, a: 255 }),
     `${page.name} <meta name="theme-color">`,
+  );
+  const [look] = site.styleGroups;
+  const header =
+    look && new Derived(site).stylesOf(look).bars.find(({ edge, color }) => edge === 'top' && color);
+  collector.set(
+    'look.theme_color',
+    header?.color && toHex(header.color),
+    `the background of ${header?.merged.subject.text}`,
   );
   startPage(collector, findings, site, answers['web.start']);
   proposeFallback(collector, site);

@@ -1,6 +1,6 @@
 import { createReadStream } from 'node:fs';
 import type { AddressInfo } from 'node:net';
-import { type AnswerRules, headersOf } from '../site/answer.js';
+import { type AnswerRules, headersOf, movedTo } from '../site/answer.js';
 import type { WebFile } from '../site/folder.js';
 import { FolderIndex } from '../site/folder-index.js';
 import { extensionOf, MEDIA_TYPES } from '../site/media-types.js';
@@ -25,9 +25,8 @@ export async function serveFolder(
     const path = url && decodePath(url.pathname);
     const page = String(request.headers.accept ?? '').includes('text/html');
     const found = path === undefined ? undefined : index.answer('GET', path, page);
-    if (url && found && 'is' in found && found.is === 'slash') {
-      return reply.redirect(`${url.pathname}/${url.search}`, 307);
-    }
+    const moved = url && found && 'is' in found ? movedTo(found, url) : undefined;
+    if (moved !== undefined) return reply.redirect(moved, 307);
     if (path === undefined || found === undefined || !('file' in found)) {
       return reply.code(404).type('text/plain').send('There is no such file.');
     }

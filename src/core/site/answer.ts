@@ -27,6 +27,8 @@ export type Answer =
   | { readonly is: 'file'; readonly path: string; readonly status: 200 | 404 }
   /** The same address with a slash at its end. */
   | { readonly is: 'slash' }
+  /** The same address without the slash at its end, so that the page's relative addresses are right. */
+  | { readonly is: 'bare' }
   | { readonly is: 'nothing'; readonly status: 404 | 405 }
   | { readonly is: 'network' };
 
@@ -75,6 +77,8 @@ export function answerOf(rules: AnswerRules, has: (path: string) => boolean, req
   const name = path.slice(rules.base.length);
   if (climbs(name)) return { is: 'nothing', status: 404 };
   const found = filesForPath(name).find(has);
+  if (page && found?.endsWith('.html') && name === `${found.slice(0, -'.html'.length)}/`)
+    return { is: 'bare' };
   if (found !== undefined) return { is: 'file', path: found, status: 200 };
   if (name !== '' && !name.endsWith('/') && has(`${name}/index.html`)) return { is: 'slash' };
   if (page && rules.fallback !== undefined && isRouted(rules, name)) {
@@ -84,6 +88,12 @@ export function answerOf(rules: AnswerRules, has: (path: string) => boolean, req
   return page && has('404.html')
     ? { is: 'file', path: '404.html', status: 404 }
     : { is: 'nothing', status: 404 };
+}
+
+/** Where an answer sends its request on to, as a reference to the same host; `undefined` where it does not. */
+export function movedTo({ is }: Answer, { pathname, search }: URL): string | undefined {
+  if (is === 'slash') return `${pathname}/${search}`;
+  return is === 'bare' ? pathname.replace(/\/$/, '') + search : undefined;
 }
 
 /** Fields that are sent with the answer to a path below the base; of two with one name, the later. */

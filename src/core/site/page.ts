@@ -361,7 +361,8 @@ function visit(root: DefaultTreeAdapterMap['document'], reader: Reader): void {
     if (!('tagName' in node)) {
       if (reader.textLength < TEXT_ENOUGH && node.nodeName === '#text' && 'value' in node) {
         const { parentNode } = node;
-        const isText = parentNode !== null && !/^(script|style|title|head|html)$/.test(parentNode.nodeName);
+        const isText =
+          parentNode !== null && !/^(script|style|noscript|title|head|html)$/.test(parentNode.nodeName);
         if (isText) reader.textLength += node.value.trim().length;
       }
       continue;

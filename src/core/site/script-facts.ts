@@ -38,6 +38,8 @@ export interface ScriptFacts {
   readonly uses: readonly WebCapabilityUse[];
   readonly registrations: readonly WorkerRegistration[];
   readonly imports: readonly ScriptImport[];
+  /** Whether a worker imports scripts whose addresses it puts together as it runs. */
+  readonly hiddenImports: boolean;
   /** Addresses that are asked for: fetch, XMLHttpRequest, WebSocket, EventSource, beacons. */
   readonly requests: readonly ScriptAddress[];
   /** Where memory that threads share is made, which takes cross-origin isolation. */
@@ -56,6 +58,7 @@ export const NO_SCRIPT: ScriptFacts = {
   uses: [],
   registrations: [],
   imports: [],
+  hiddenImports: false,
   requests: [],
   sharedMemory: [],
   words: new Set(),

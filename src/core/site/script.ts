@@ -291,6 +291,16 @@ class Reader {
     return node?.type === 'MemberExpression' && GLOBALS.has(finalName(node.object) ?? '');
   }
 
+  #moduleNames(list: AnyNode): ScriptImport[] {
+    const items = (list as { readonly elements?: readonly (AnyNode | null)[] }).elements ?? [];
+    return items.flatMap((item) => {
+      const text = this.#constant(item ?? undefined);
+      if (!item || !text?.complete || !/^\.{0,2}\//.test(text.text)) return [];
+      const name = /\.m?js$/.test(text.text) ? text.text : `${text.text}.js`;
+      return [{ kind: 'worker', text: name, complete: true, ...this.#spot(item) } as const];
+    });
+  }
+
   facts(): ScriptFacts {
     const uses: WebCapabilityUse[] = [];
     const registrations: WorkerRegistration[] = [];
@@ -298,8 +308,10 @@ class Reader {
     const imports: ScriptImport[] = [];
     const listens = new Set(this.#handlers);
     const sharedMemory: Position[] = [];
+    const modules: ScriptImport[] = [];
     let navigationFallback: string | undefined;
     let readsCache = false;
+    let hiddenImports = false;
 
     const request = (node: AnyNode, address: AnyNode | undefined) => {
       const text = this.#constant(address);
@@ -348,8 +360,13 @@ class Reader {
         });
       }
       if (name === 'importScripts' && isGlobal) {
-        for (const argument of node.arguments ?? []) this.#sources.push({ node: argument, kind: 'worker' });
+        for (const argument of node.arguments ?? []) {
+          this.#sources.push({ node: argument, kind: 'worker' });
+          if (!this.#constant(argument)?.complete) hiddenImports = true;
+        }
       }
+      // Modules in the older form (AMD), as bundlers of workers write them: define(['./part'], …).
+      if (name === 'define' && first?.type === 'ArrayExpression') modules.push(...this.#moduleNames(first));
       if (name === 'createHandlerBoundToURL') navigationFallback ??= this.#constant(first)?.text;
       if (name === 'match' && object !== undefined) readsCache = true;
       if ((name === 'fetch' && isGlobal) || name === 'sendBeacon') request(node, first);
@@ -370,11 +387,13 @@ class Reader {
       const text = this.#constant(node);
       if (text) imports.push({ kind, text: text.text, complete: text.complete, ...this.#spot(node) });
     }
+    imports.push(...modules);
     const inOrder = (a: Position, b: Position) => a.line - b.line || a.column - b.column;
     return {
       uses: uses.sort(inOrder),
       registrations,
       imports,
+      hiddenImports: hiddenImports && modules.length === 0,
       requests,
       sharedMemory,
       words: this.#words,

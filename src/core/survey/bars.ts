@@ -46,7 +46,7 @@ export interface GroupStyles {
 const DARK = /prefers-color-scheme\s*:\s*dark/i;
 
 /** What a group's style sheets say, put together. It takes a while: rules ask {@link Derived} for it. */
-export function groupStyles(group: StyleGroup): GroupStyles {
+export function groupStyles(group: StyleGroup, mayApply: (selector: string) => boolean): GroupStyles {
   const variables = new Map<string, string>();
   const inDark = new Map<string, string>();
   const merged = new Map<string, Merged>();
@@ -59,7 +59,7 @@ export function groupStyles(group: StyleGroup): GroupStyles {
   return {
     variables,
     merged,
-    bars: findBars(group.page, merged, variables, new Map([...variables, ...inDark])),
+    bars: findBars(group.page, merged, variables, new Map([...variables, ...inDark]), mayApply),
   };
 }
 
@@ -146,11 +146,29 @@ function colorOf(plain: Merged['plain'], variables: Variables): Rgba | undefined
   return color?.a === 255 ? color : undefined;
 }
 
+/** Whether an element reaches from one edge to somewhere near the other: a screen of its own, and no bar. */
+function isStretched(plain: Merged['plain']): boolean {
+  const [top, bottom, height] = ['top', 'bottom', 'height'].map((name) => plain.get(name)?.value ?? 'auto');
+  return top !== 'auto' && bottom !== 'auto' && height === 'auto';
+}
+
+/** Whether an element is out of sight until something shows it: a menu, a dialog, a message. */
+function isHidden(plain: Merged['plain']): boolean {
+  const value = (name: string) => plain.get(name)?.value ?? '';
+  return (
+    /^none\b/.test(value('display')) ||
+    value('visibility') === 'hidden' ||
+    /^0?\.?0+%?$/.test(value('opacity')) ||
+    /translate(3d|[XY])?\([^)]*(-?1\d\d%|-?\d{3,}px)/i.test(`${value('transform')} ${value('translate')}`)
+  );
+}
+
 function findBars(
   page: SitePage,
   all: ReadonlyMap<string, Merged>,
   variables: Variables,
   inDark: Variables,
+  mayApply: (selector: string) => boolean,
 ): Bar[] {
   const bars: Bar[] = [];
   for (const merged of all.values()) {
@@ -158,11 +176,11 @@ function findBars(
     const position = plain.get('position');
     const kind = position?.value.replace('-webkit-', '');
     if (!position || (kind !== 'fixed' && kind !== 'sticky') || !mayBeThere(page, subject)) continue;
-    if (/^none\b/.test(plain.get('display')?.value ?? '')) continue;
+    if (isHidden(plain) || !mayApply(subject.text)) continue;
     const at = edges(plain);
     const width = plain.get('width')?.value;
     const spans = kind === 'sticky' || (at.left && at.right) || width === '100%' || width === '100vw';
-    if (!spans || (at.top && at.bottom) || !(at.top || at.bottom)) continue;
+    if (!spans || (at.top && at.bottom) || !(at.top || at.bottom) || isStretched(plain)) continue;
     const edge = at.top ? 'top' : 'bottom';
     // A sticky element counts as a bar only where it is a page's header or footer.
     if (kind === 'sticky' && !/header|nav|footer|bar|top|tabs/i.test(subject.text)) continue;

@@ -38,7 +38,11 @@ export interface BrokenReference extends Pointer {
 }
 
 /** Addresses of the site's own that lead nowhere, once each, with the number of further locations. */
-export function findBrokenReferences(site: Site, wanted: 'files' | 'links'): BrokenReference[] {
+export function findBrokenReferences(
+  site: Site,
+  wanted: 'files' | 'links',
+  loaded: ReadonlySet<ScriptUnit>,
+): BrokenReference[] {
   const kinds = wanted === 'files' ? FILES : LINKS;
   const found = new Map<string, { first: Pointer; more: number }>();
   const statuses = new Map<string, AddressStatus>();
@@ -77,7 +81,6 @@ export function findBrokenReferences(site: Site, wanted: 'files' | 'links'): Bro
         if (url) add(url, fileUrl(url), address.text, address.kind, () => unitLocation(site, unit, address));
       }
     }
-    const loaded = loadedScripts(site);
     for (const unit of site.scripts) {
       // Modules that nothing loads are sources, left in the folder.
       if (!loaded.has(unit)) continue;
@@ -93,7 +96,7 @@ export function findBrokenReferences(site: Site, wanted: 'files' | 'links'): Bro
 }
 
 /** Scripts in pages, those that pages and workers load, and what these import. */
-function loadedScripts(site: Site): ReadonlySet<ScriptUnit> {
+export function loadedScripts(site: Site): ReadonlySet<ScriptUnit> {
   const byUrl = new Map(site.scripts.filter(({ pages }) => pages === 0).map((unit) => [unit.url, unit]));
   const loaded = new Set<ScriptUnit>();
   const pending = site.scripts.filter(({ pages }) => pages > 0);

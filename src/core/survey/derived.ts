@@ -1,6 +1,13 @@
-import { fileUrl, resolveReference, type Site, type SitePage, type StyleGroup } from '../site/site.js';
+import {
+  fileUrl,
+  resolveReference,
+  type ScriptUnit,
+  type Site,
+  type SitePage,
+  type StyleGroup,
+} from '../site/site.js';
 import { type GroupStyles, groupStyles } from './bars.js';
-import { type BrokenReference, findBrokenReferences } from './broken-references.js';
+import { type BrokenReference, findBrokenReferences, loadedScripts } from './broken-references.js';
 import { subjectOf } from './selectors.js';
 
 /** What several rules ask of a site, computed once a survey. */
@@ -9,6 +16,7 @@ export class Derived {
   readonly #styles = new Map<StyleGroup, GroupStyles>();
   /** Classes that elements may have. */
   #names: ReadonlySet<string> | 'unknown' | undefined;
+  #loaded: ReadonlySet<ScriptUnit> | undefined;
   #reached: ReadonlySet<SitePage> | undefined;
   readonly #broken = new Map<'files' | 'links', readonly BrokenReference[]>();
 
@@ -18,7 +26,7 @@ export class Derived {
 
   /** What a group's style sheets say together. */
   stylesOf(group: StyleGroup): GroupStyles {
-    const known = this.#styles.get(group) ?? groupStyles(group);
+    const known = this.#styles.get(group) ?? groupStyles(group, (selector) => this.mayApply([selector]));
     this.#styles.set(group, known);
     return known;
   }
@@ -39,6 +47,16 @@ export class Derived {
     return this.#names === 'unknown' || this.#names.has(name);
   }
 
+  get #loadedScripts(): ReadonlySet<ScriptUnit> {
+    this.#loaded ??= loadedScripts(this.#site);
+    return this.#loaded;
+  }
+
+  /** Whether a page, a worker or another loaded script names a script; the rest may be left over, or chosen as the app runs. */
+  isLoaded(unit: ScriptUnit): boolean {
+    return this.#loadedScripts.has(unit);
+  }
+
   /** Whether links lead from the start page to a page; nobody may ever open another. */
   isReached(page: SitePage): boolean {
     this.#reached ??= reachedPages(this.#site);
@@ -47,7 +65,7 @@ export class Derived {
 
   /** Addresses of the site's own that lead nowhere, once each. */
   brokenReferences(wanted: 'files' | 'links'): readonly BrokenReference[] {
-    const known = this.#broken.get(wanted) ?? findBrokenReferences(this.#site, wanted);
+    const known = this.#broken.get(wanted) ?? findBrokenReferences(this.#site, wanted, this.#loadedScripts);
     this.#broken.set(wanted, known);
     return known;
   }

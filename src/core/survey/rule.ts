@@ -75,6 +75,8 @@ export interface Rule {
   readonly source: string;
   /** The whole reasoning. */
   readonly why: string;
+  /** Why it cannot be judged although nothing that it needs is missing; a rule that finds something has judged. */
+  blind?(context: RuleContext): string | undefined;
   check(context: RuleContext): Iterable<RuleFinding>;
 }
 

@@ -148,7 +148,9 @@ function judge(rule: Rule, context: RuleContext): Judged {
     ...item,
     severity: weight(rule, target, item.severity),
   }));
-  return found.length === 0 ? { is: 'passed' } : { is: 'found', found };
+  if (found.length > 0) return { is: 'found', found };
+  const unseen = rule.blind?.(context);
+  return unseen === undefined ? { is: 'passed' } : { is: 'not-judged', because: unseen };
 }
 
 /** A package does not go by the manifest: what is wrong with it hinders nobody who has the package. */

@@ -61,6 +61,10 @@ export const unlessPacked: Concern = ({ packed }) =>
 export const unlessOnlyPacked: Concern = ({ packed, hosted }) =>
   packed && !hosted ? 'the pages are packed and hosted nowhere, so no browser installs them' : undefined;
 
+/** For rules about colours of pages that the app's own view takes from `hull.json`. */
+export const unlessViewed: Concern = ({ engine, hosted }) =>
+  engine === 'webview' && !hosted ? 'the app’s own view takes its colours from hull.json' : undefined;
+
 /** For rules about pages that reach under bars and cutout. */
 export const unlessInset: Concern = ({ engine, edges }) =>
   engine === 'webview' && edges === 'inset'

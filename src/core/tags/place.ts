@@ -1,3 +1,4 @@
+import { type DefaultTreeAdapterTypes, parse } from 'parse5';
 import { HullError } from '../errors.js';
 import { readPage } from '../site/page.js';
 import type { HeadTag } from './tags.js';
@@ -66,35 +67,69 @@ export function ownKeys(text: string): ReadonlySet<string> {
   return keys;
 }
 
-/** Where a new block goes: behind the charset, else behind the head's beginning. */
-function insertionPoint(
-  file: string,
-  text: string,
-  form: PageForm,
-): { readonly at: number; readonly indent: string; readonly isOwnLine: boolean } {
-  const pattern = form === 'jsx' ? /<(?:head|Head)\b[^>]*>/ : /<head\b[^>]*>/i;
-  const head = pattern.exec(text);
-  if (head === null) {
-    throw new HullError('tags.no-head', 'This page has no <head> to put the tags into.', {
+interface InsertionPoint {
+  readonly at: number;
+  readonly indent: string;
+  readonly isOwnLine: boolean;
+}
+
+const indentAt = (text: string, offset: number) =>
+  /^[ \t]*/.exec(text.slice(text.lastIndexOf('\n', offset - 1) + 1))?.[0] ?? '';
+
+/** Before a tag that ends the head. */
+function before(text: string, offset: number): InsertionPoint {
+  const line = text.lastIndexOf('\n', offset - 1) + 1;
+  const isOwnLine = text.slice(line, offset).trim() === '' && line > 0;
+  return { at: isOwnLine ? line : offset, indent: `${indentAt(text, offset)}  `, isOwnLine };
+}
+
+/** Behind the last thing that is in the head. */
+function behind(text: string, offset: number): InsertionPoint {
+  const lineEnd = text.indexOf('\n', offset);
+  const isOwnLine = lineEnd !== -1 && text.slice(offset, lineEnd).trim() === '';
+  return { at: isOwnLine ? lineEnd + 1 : offset, indent: indentAt(text, offset), isOwnLine };
+}
+
+type Located = DefaultTreeAdapterTypes.ChildNode;
+
+/** Where the head of a page ends, whether its tags are written or not (HTML Standard, "optional tags"). */
+function endOfHead(text: string): InsertionPoint {
+  const document = parse(text, { sourceCodeLocationInfo: true });
+  const root = document.childNodes.find(({ nodeName }) => nodeName === 'html') as
+    | DefaultTreeAdapterTypes.Element
+    | undefined;
+  const head = root?.childNodes.find(({ nodeName }) => nodeName === 'head') as
+    | DefaultTreeAdapterTypes.Element
+    | undefined;
+  const own = head?.sourceCodeLocation;
+  if (own?.endTag) return before(text, own.endTag.startOffset);
+  const last = head?.childNodes.findLast(
+    (node: Located) => node.nodeName !== '#text' && node.sourceCodeLocation,
+  );
+  const doctype = document.childNodes.find(({ nodeName }) => nodeName === '#documentType');
+  const end =
+    last?.sourceCodeLocation?.endOffset ??
+    own?.startTag?.endOffset ??
+    root?.sourceCodeLocation?.startTag?.endOffset ??
+    doctype?.sourceCodeLocation?.endOffset;
+  return end === undefined ? { at: 0, indent: '', isOwnLine: true } : behind(text, end);
+}
+
+/** Where a new block goes: at the end of the head, so that its styles count where the page’s own say otherwise. */
+function insertionPoint(file: string, text: string, form: PageForm): InsertionPoint {
+  if (form === 'html') return endOfHead(text);
+  const end = /<\/[Hh]ead>/.exec(text);
+  if (end === null) {
+    throw new HullError('tags.no-head', 'This template has no </head> to put the tags before.', {
       location: { file, line: 1 },
       fix: `Write the marks where they belong, each on a line of its own:\n${MARKS[form].begin}\n${MARKS[form].end}`,
     });
   }
-  const charset = /<meta\s[^>]*charset[^>]*>/i.exec(text.slice(head.index));
-  const after = charset ? head.index + charset.index + charset[0].length : head.index + head[0].length;
-  const line = text.lastIndexOf('\n', after - 1) + 1;
-  const own = /^[ \t]*/.exec(text.slice(line))?.[0] ?? '';
-  const lineEnd = text.indexOf('\n', after);
-  const restIsBlank = lineEnd !== -1 && text.slice(after, lineEnd).trim() === '';
-  return {
-    at: restIsBlank ? lineEnd + 1 : after,
-    indent: charset ? own : `${own}  `,
-    isOwnLine: restIsBlank,
-  };
+  return before(text, end.index);
 }
 
 /**
- * A page with lines put between the marks: where they stand already, else behind the charset. Everything else stays as
+ * A page with lines put between the marks: where they stand already, else at the end of the head. Everything else stays as
  * it is, byte for byte, and doing it twice changes nothing.
  *
  * @throws HullError `tags.no-head`, `tags.marks`

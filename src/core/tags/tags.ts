@@ -1,7 +1,10 @@
 import { type ArtRow, artPlan } from '../art/plan.js';
 import { luminance, type Rgba, toHex } from '../project/color.js';
-import type { Site } from '../site/site.js';
-import { type Bar, groupStyles } from '../survey/bars.js';
+import { type Site, sheets } from '../site/site.js';
+import type { Bar, GroupStyles } from '../survey/bars.js';
+import { Derived } from '../survey/derived.js';
+import { boxSides } from '../survey/lengths.js';
+import { subjectOf } from '../survey/selectors.js';
 
 /** One element of a page's head: its name and attributes in order. */
 export interface HeadTag {
@@ -70,7 +73,7 @@ export function startupMedia({ device, orientation, scheme }: ArtRow): string {
  */
 export function topBar(site: Site): Bar | undefined {
   const [look] = site.styleGroups;
-  return look && groupStyles(look).bars.find(({ edge }) => edge === 'top');
+  return look && new Derived(site).stylesOf(look).bars.find(({ edge }) => edge === 'top');
 }
 
 /** The header's colour for the browser's own bars; one for each colour scheme where the header has two. */
@@ -154,19 +157,69 @@ export function manifestMembers(input: TagsInput): Record<string, unknown> {
 
 const IN_APP = '@media (display-mode: standalone), (display-mode: fullscreen), (display-mode: minimal-ui)';
 
+/** What a bar needs to keep clear of an edge: its own padding and the inset, and where its height is fixed, that too. */
+function barRule(bar: Bar, group: GroupStyles): string {
+  const { edge, merged, position } = bar;
+  const { plain } = merged;
+  const inset = `env(safe-area-inset-${edge})`;
+  const side = edge === 'top' ? 0 : 2;
+  const short = plain.get('padding')?.value;
+  const own =
+    plain.get(`padding-${edge}`)?.value ??
+    plain
+      .get('padding-block')
+      ?.value.split(/\s+/)
+      .at(edge === 'top' ? 0 : -1) ??
+    (short === undefined ? undefined : boxSides(short)[side]);
+  const isNone = own === undefined || /^0\w*$/.test(own);
+  const declarations = [`padding-${edge}: ${isNone ? inset : `calc(${own} + ${inset})`};`];
+  const height = plain.get('height');
+  const sizing = plain.get('box-sizing') ?? group.merged.get('*')?.plain.get('box-sizing');
+  if (height && sizing?.value === 'border-box' && /^[\w.(]/.test(height.value) && height.value !== 'auto') {
+    declarations.push(`height: calc(${height.value} + ${inset});`);
+  }
+  // The rule's own selector: one that says less would lose against it.
+  const selector =
+    position.unit.facts.rules
+      .find(({ declarations: all }) =>
+        all.some(({ line, column }) => line === position.line && column === position.column),
+      )
+      ?.selectors.find((text) => subjectOf(text).text === merged.subject.text) ?? merged.subject.text;
+  return `  ${selector} { ${declarations.join(' ')} }`;
+}
+
+/** Heights of the largest viewport, which the part that can be seen should have. */
+function fittingHeights(site: Site, derived: Derived): string[] {
+  const found = new Set<string>();
+  for (const { facts } of sheets(site)) {
+    for (const { selectors, conditions, declarations } of facts.rules) {
+      if (conditions.length > 0 || !derived.mayApply(selectors)) continue;
+      const tall = declarations.filter(
+        ({ property, value }) =>
+          /^(min-|max-)?(height|block-size)$/.test(property) && /\b100vh\b/.test(value),
+      );
+      const text = tall.map(
+        ({ property, value }) => `${property}: ${value.replaceAll(/\b100vh\b/g, '100dvh')};`,
+      );
+      if (text.length > 0) found.add(`${selectors.join(', ')} { ${text.join(' ')} }`);
+    }
+  }
+  return [...found];
+}
+
 /** Style rules that make pages feel native; insets only where the site's own bars lack them, and only in the app. */
 export function styleRules(site: Site | undefined): string {
-  const bars =
-    site?.styleGroups.flatMap((look) => groupStyles(look).bars.filter(({ usesInset }) => !usesInset)) ?? [];
-  const insets = new Map(
-    bars.map(({ merged, edge }) => [
-      merged.subject.text,
-      `  ${merged.subject.text} { padding-${edge}: env(safe-area-inset-${edge}); }`,
-    ]),
-  );
+  const derived = site && new Derived(site);
+  const insets = new Map<string, string>();
+  for (const look of site?.styleGroups ?? []) {
+    const group = derived?.stylesOf(look);
+    for (const bar of group?.bars ?? []) {
+      if (group && !bar.usesInset) insets.set(bar.merged.subject.text, barRule(bar, group));
+    }
+  }
   return [
     'html { touch-action: manipulation; overscroll-behavior-y: none; }',
-    'body { min-height: 100dvh; }',
+    ...(site && derived ? fittingHeights(site, derived) : []),
     '* { -webkit-tap-highlight-color: transparent; }',
     'button, nav a, [role="tab"] { -webkit-user-select: none; user-select: none; }',
     ...(insets.size === 0 ? [] : [`${IN_APP} {`, ...insets.values(), '}']),
@@ -195,5 +248,14 @@ export function blockLines(tags: readonly HeadTag[], style: string, form: 'html'
   const lines = tags.map((item) => tagText(item, form));
   if (style === '') return lines;
   if (form === 'jsx') return [...lines, `<style>{\`${style.replaceAll('`', '\\`')}\`}</style>`];
-  return [...lines, '<style>', ...style.split('\n').map((line) => `  ${line}`), '</style>'];
+  // A selector may hold, in a text, what would end the element.
+  return [
+    ...lines,
+    '<style>',
+    ...style
+      .replaceAll('</', '<\\/')
+      .split('\n')
+      .map((line) => `  ${line}`),
+    '</style>',
+  ];
 }

@@ -106,13 +106,16 @@ function pagesOf(site: Site | undefined, { pages = [], mode }: WriteTagsOptions)
 export async function writeTags(options: WriteTagsOptions): Promise<readonly TaggedFile[]> {
   const { mode } = options;
   const plan = planTags(await requestOf(options));
-  const results: TaggedFile[] = [];
-  for (const file of pagesOf(plan.site, options)) {
+  const changed = ({ write: 'written', check: 'off', remove: 'removed' } as const)[mode];
+  // All pages are read and worked out before the first is written, so that one with a fault leaves none half done.
+  const pages = pagesOf(plan.site, options).map((file) => {
     const text = read(file);
     const wanted = mode === 'remove' ? removeBlock(file, text) : taggedPage(plan, file, text);
-    const isSame = wanted === text;
+    return { file, wanted, isSame: wanted === text };
+  });
+  const results: TaggedFile[] = [];
+  for (const { file, wanted, isSame } of pages) {
     if (!isSame && mode !== 'check') await replaceFile(file, new TextEncoder().encode(wanted));
-    const changed = ({ write: 'written', check: 'off', remove: 'removed' } as const)[mode];
     results.push({ file, state: isSame ? 'unchanged' : changed });
   }
   const manifest = mode === 'remove' ? undefined : taggedManifest(plan);

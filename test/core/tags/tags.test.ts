@@ -66,25 +66,36 @@ describe('what is put in place', () => {
 
   it.each([
     [
-      'behind the charset, indented as it is',
-      '<html>\n  <head>\n    <meta charset="utf-8">\n    <title>x</title>\n  </head>\n</html>\n',
-      '    <meta charset="utf-8">\n    <!-- hull tags: begin -->\n    <meta name="a"',
+      'at the end of the head, behind the page’s own styles',
+      '<html>\n  <head>\n    <meta charset="utf-8">\n    <style>p { top: 1px }</style>\n  </head>\n</html>\n',
+      '    <style>p { top: 1px }</style>\n    <!-- hull tags: begin -->\n    <meta name="a"',
     ],
     [
-      'behind the head',
+      'before an end tag that is not on a line of its own',
       '<head>\n<title>x</title></head>',
-      '<head>\n  <!-- hull tags: begin -->\n  <meta name="a"',
+      '<title>x</title><!-- hull tags: begin -->\n<meta name="a"',
     ],
     [
       'inside a line',
       '<html><head><title>x</title></head></html>',
-      '<head><!-- hull tags: begin -->\n<meta name="a"',
+      '<title>x</title><!-- hull tags: begin -->\n<meta name="a"',
     ],
     [
       'with the line ends of the file',
-      '<head>\r\n<title>x</title></head>',
-      '<head>\r\n  <!-- hull tags: begin -->\r\n  <meta',
+      '<head>\r\n<title>x</title>\r\n</head>',
+      '<title>x</title>\r\n  <!-- hull tags: begin -->\r\n  <meta',
     ],
+    [
+      'in a page that writes no head tag',
+      '<!doctype html>\n<title>x</title>\n<link rel="stylesheet" href="/a.css">\n<nav>x</nav>\n',
+      'href="/a.css">\n<!-- hull tags: begin -->\n<meta name="a"',
+    ],
+    [
+      'in a page without anything in its head',
+      '<!doctype html>\n<p>x',
+      '<!doctype html>\n<!-- hull tags: begin -->\n<meta',
+    ],
+    ['before all of a page that is text alone', 'Boats leave at 9:40.', '<!-- hull tags: begin -->\n<meta'],
   ])('%s', (_name, text, expected) => {
     const put = putBlock('a.html', text, lines);
     expect(put).toContain(expected);
@@ -106,9 +117,9 @@ describe('what is put in place', () => {
     expect(putBlock('app/layout.tsx', put, [])).toBe(template);
   });
 
-  it('refuses a page without a head, and marks that do not pair', async () => {
-    const error = await refused('tags.no-head', () => putBlock('a.html', '<p>x', lines));
-    expect(error.fix).toContain('<!-- hull tags: begin -->');
+  it('refuses a template without a head, and marks that do not pair', async () => {
+    const error = await refused('tags.no-head', () => putBlock('a.tsx', 'export const a = <p>x</p>;', lines));
+    expect(error.fix).toContain('{/* hull tags: begin */}');
     for (const text of [
       '<head><!-- hull tags: begin -->',
       '<head><!-- hull tags: end --><!-- hull tags: begin -->',

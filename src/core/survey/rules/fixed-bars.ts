@@ -3,8 +3,17 @@ import { unitLocation } from '../../site/site.js';
 import { roomAt } from '../bars.js';
 import { type Rule, rule } from '../rule.js';
 import { fits } from '../selectors.js';
-import { unlessInset } from '../target.js';
-import { allBars, at, INSETS, onPages, pageLocation, some } from './pages.js';
+import { unlessInset, unlessViewed } from '../target.js';
+import {
+  allBars,
+  at,
+  DRAWN_BY_SCRIPTS,
+  INSETS,
+  isDrawnByScripts,
+  onPages,
+  pageLocation,
+  some,
+} from './pages.js';
 
 export const BAR_RULES: readonly Rule[] = [
   rule({
@@ -51,6 +60,7 @@ export const BAR_RULES: readonly Rule[] = [
     title: 'Content is hidden under a fixed bar',
     severity: 'warning',
     source: 'CSS Positioned Layout, "fixed positioning"',
+    blind: ({ site, browser }) => (browser || !isDrawnByScripts(site) ? undefined : DRAWN_BY_SCRIPTS),
     why: 'A fixed bar takes no room of its own: the first or last lines of the page lie beneath it, and cannot be scrolled into sight.',
     *check(context) {
       const { site, browser } = context;
@@ -58,6 +68,8 @@ export const BAR_RULES: readonly Rule[] = [
       const seen = new Set<string>();
       for (const { bar, group } of allBars(context)) {
         if (bar.kind !== 'fixed' || seen.has(bar.edge)) continue;
+        // What leaves room may be an element that only scripts make.
+        if (isDrawnByScripts(site)) continue;
         const room = roomAt(group.page, context.derived.stylesOf(group), bar.edge);
         const need = bar.height ?? 24;
         if (room === undefined || room >= need * 0.8) continue;
@@ -126,6 +138,7 @@ export const BAR_RULES: readonly Rule[] = [
     title: 'The page names no theme colour',
     severity: 'warning',
     needs: ['start-page'],
+    unless: unlessViewed,
     source: 'HTML Standard, "theme-color"',
     why: 'The status bar takes the page’s theme colour; without it there is a black or white band over a coloured header.',
     *check(context) {
@@ -162,8 +175,20 @@ export const BAR_RULES: readonly Rule[] = [
       const meta = startPage.facts.metas.find(
         ({ name, media }) => name === 'theme-color' && (media === undefined || /light/.test(media)),
       );
+      const { project } = context;
+      const isOwn = project !== undefined && context.target.engine === 'webview';
+      const own = isOwn ? project.settings.look.theme_color : undefined;
+      const ownColor = own === undefined ? undefined : parseColor(own);
+      if (project && ownColor && contrast(ownColor, bar.color) > 1.15) {
+        yield {
+          location: project.location('/look/theme_color'),
+          observed: `"${own}", while ${bar.merged.subject.text} is ${toHex(bar.color)}`,
+          impact: 'Users see a stripe of another colour above the header.',
+          fix: `"look": { "theme_color": "${toHex(bar.color)}" }`,
+        };
+      }
       const theme = meta && parseColor(meta.content);
-      if (meta && theme && contrast(theme, bar.color) > 1.15) {
+      if (!isOwn && meta && theme && contrast(theme, bar.color) > 1.15) {
         yield {
           location: at(site, startPage, meta),
           observed: `theme-color "${meta.content}", while ${bar.merged.subject.text} is ${toHex(bar.color)}`,

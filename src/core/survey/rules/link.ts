@@ -21,6 +21,8 @@ export const LINK_RULES: readonly Rule[] = [
     source: 'Digital Asset Links; Apple App Site Association; RFC 8615 (well-known addresses)',
     why: 'Links open in an app only where the host names the app in a small file at a fixed place, and the browser engine shows pages full screen only then. With links in hull.json the documents are read and compared with it as devices do; without, this rule looks whether they are there.',
     *check({ site, project, association }) {
+      // Without a team nothing is made for Apple devices, so nothing is missing there.
+      const isForApple = project?.settings.apple.team !== undefined;
       if (association) {
         yield* association.flatMap(({ platforms }) =>
           platforms.flatMap(({ findings }) => findings.flatMap(ofRule)),
@@ -32,7 +34,7 @@ export const LINK_RULES: readonly Rule[] = [
       const fix = (path: string) =>
         `Serve /${path} from the root of the host, over https, without a redirect.`;
       if (site.kind === 'hosted') {
-        for (const { path, who } of DOCUMENTS) {
+        for (const { path, who } of isForApple ? DOCUMENTS : DOCUMENTS.slice(0, 1)) {
           const status = site.probes.association.get(`/${path}`);
           if (status === undefined || status === 200) continue;
           yield {
@@ -49,7 +51,7 @@ export const LINK_RULES: readonly Rule[] = [
       const index = links.findIndex(({ host }) => site.baseIsKnown && host === site.base.hostname);
       if (index === -1 || site.base.pathname !== '/') return;
       const location: Location = project?.location(`/links/${index}/host`) ?? { file: site.name };
-      for (const { path, who } of DOCUMENTS) {
+      for (const { path, who } of isForApple ? DOCUMENTS : DOCUMENTS.slice(0, 1)) {
         if (site.folder?.files.some((file) => file.path === path)) continue;
         yield {
           location,

@@ -25,6 +25,9 @@ const SAME_TYPE: Readonly<Record<string, string>> = {
 };
 export const sizeText = ({ width, height }: { width: number; height: number }) => `${width}x${height}`;
 
+const isSvg = (type: string | undefined, src: string) =>
+  type === 'image/svg+xml' || /\.svg($|[?#])/i.test(src);
+
 export const ICON_RULES: readonly Rule[] = [
   manifestRule({
     id: 'manifest.icons',
@@ -36,22 +39,28 @@ export const ICON_RULES: readonly Rule[] = [
       if (view.list('icons').is === 'wrong') return;
       const sides = view
         .icons()
-        .filter(
-          ({ purposes, type, src }) =>
-            purposes.includes('any') && type !== 'image/svg+xml' && !/\.svg($|[?#])/i.test(src),
-        )
+        .filter(({ purposes, type, src }) => purposes.includes('any') && !isSvg(type, src))
         .flatMap(({ sizes }) => sizes.map(({ width, height }) => Math.min(width, height)));
+      // Browsers that install apps draw SVG; what may not is an older home screen.
+      const isDrawn = view
+        .icons()
+        .some(({ purposes, type, src }) => purposes.includes('any') && isSvg(type, src));
       for (const side of [192, 512]) {
         const has = side === 512 ? sides.some((n) => n >= 512) : sides.some((n) => n >= 144 && n < 512);
         if (has) continue;
         const { is } = view.list('icons');
         yield {
           location: is === 'absent' ? view.top : view.locationOfKey('/icons'),
-          observed: `no icon of ${side}x${side} px for purpose "any"`,
+          ...(isDrawn ? { severity: 'suggestion' as const } : {}),
+          observed: `no icon of ${side}x${side} px for purpose "any"${isDrawn ? ', only a drawing (SVG)' : ''}`,
           impact:
             side === 192
-              ? 'The home screen shows a blurred icon, or a letter.'
-              : 'The splash screen shows a blurred icon, or none; the app cannot be installed from a browser.',
+              ? isDrawn
+                ? 'Home screens that draw no SVG show a letter.'
+                : 'The home screen shows a blurred icon, or a letter.'
+              : isDrawn
+                ? 'Systems that draw no SVG show a splash screen without an icon.'
+                : 'The splash screen shows a blurred icon, or none; the app cannot be installed from a browser.',
           fix: `{ "src": "icons/icon-${side}.png", "sizes": "${side}x${side}", "type": "image/png" },`,
         };
       }

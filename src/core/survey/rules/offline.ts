@@ -125,7 +125,7 @@ export const OFFLINE_RULES: readonly Rule[] = [
       if (!worker || !script || script.facts.fault) return;
       const units = [script, ...worker.imported];
       // Scripts of other origins may do it; they were not read.
-      const unread = script.facts.imports.length > worker.imported.length;
+      const unread = script.facts.hiddenImports || script.facts.imports.length > worker.imported.length;
       const listens = units.some(({ facts }) => facts.listens.has('fetch'));
       if ((listens && units.some(({ facts }) => facts.readsCache)) || unread) return;
       yield {
@@ -186,7 +186,8 @@ export const OFFLINE_RULES: readonly Rule[] = [
       const impact = 'An old link ends in a bare error page with no way back into the app.';
       if (site.kind === 'folder') {
         const has = site.folder?.files.some(({ path }) => path === '404.html');
-        if (has || site.pages.length < 2 || site.folder?.answers.rules.fallback !== undefined) return;
+        const reached = site.pages.filter((page) => context.derived.isReached(page)).length;
+        if (has || reached < 2 || site.folder?.answers.rules.fallback !== undefined) return;
         yield {
           location: { file: site.name },
           observed: 'no 404.html',

@@ -43,6 +43,14 @@ export function* onPages(
   for (const { first, more } of groups.values()) yield more === 0 ? first : { ...first, more };
 }
 
+/** Letters below which a page has no text of its own. */
+const SHELL_TEXT = 40;
+export const DRAWN_BY_SCRIPTS = 'scripts draw the pages, and they were not run';
+
+/** Whether the pages are empty until their scripts run. */
+export const isDrawnByScripts = ({ startPage, scripts }: Site): boolean =>
+  startPage !== undefined && startPage.facts.textLength < SHELL_TEXT && scripts.length > 0;
+
 /** Where a style that is missing would go: the beginning of a look's first sheet, or its page's head. */
 function styleHome(site: Site, group: StyleGroup): RuleFinding['location'] {
   const [unit] = group.styles;

@@ -1,7 +1,7 @@
 import type { Location } from '../../errors.js';
 import { nearest } from '../../project/nearest.js';
 import { CAPABILITIES, capability } from '../../site/capabilities.js';
-import { locationIn, type Site, unitLocation } from '../../site/site.js';
+import { locationIn, type ScriptUnit, type Site, unitLocation } from '../../site/site.js';
 import { pointerStep } from '../../util/json-locations.js';
 import { type Rule, rule, type SurveyContext } from '../rule.js';
 
@@ -15,8 +15,16 @@ export interface FoundUse {
 
 /** Everything that the pages and scripts of a site use of the device, in the order of its files. */
 export function usesOf(site: Site): FoundUse[] {
+  const inWorkers = workerScripts(site);
+  const asksForNotices = site.scripts.some(
+    (unit) => !inWorkers.has(unit) && unit.facts.uses.some(({ names }) => names.some(isNotice)),
+  );
   const uses: FoundUse[] = site.scripts.flatMap((unit) =>
-    unit.facts.uses.map((use) => ({
+    // A worker of a library can show messages; whether any are sent is for the pages to ask.
+    (asksForNotices || !inWorkers.has(unit)
+      ? unit.facts.uses
+      : unit.facts.uses.filter(({ names }) => !names.some(isNotice))
+    ).map((use) => ({
       names: use.names,
       text: use.text,
       location: unitLocation(site, unit, use),
@@ -27,15 +35,18 @@ export function usesOf(site: Site): FoundUse[] {
       if (field.type !== 'file') continue;
       const location = locationIn(site.kind, page.name, { line: field.line, column: field.column });
       const text = `<input type="file"${field.accept ? ` accept="${field.accept}"` : ''}${field.capture ? ' capture' : ''}>`;
-      const sound = /^audio/.test(field.accept);
-      uses.push({
-        names: [field.capture ? (sound ? 'microphone' : 'camera') : 'file-picker'],
-        location,
-        text,
-      });
+      // With `capture` too: the system’s own camera takes the picture, and needs no permission of the app.
+      uses.push({ names: ['file-picker'], location, text });
     }
   }
   return uses;
+}
+
+const isNotice = (name: string) => name === 'notifications' || name === 'push';
+
+/** Scripts that run in service workers. */
+function workerScripts({ workers }: Site): ReadonlySet<ScriptUnit> {
+  return new Set(workers.flatMap(({ script, imported }) => [...(script ? [script] : []), ...imported]));
 }
 
 /** What an app has to declare. */

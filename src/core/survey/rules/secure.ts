@@ -275,15 +275,18 @@ export const SECURE_RULES: readonly Rule[] = [
     *check(context) {
       const { site, browser, project } = context;
       const places = site.scripts.flatMap((unit) =>
-        unit.facts.sharedMemory.map((spot) => unitLocation(site, unit, spot)),
+        unit.facts.sharedMemory.map((spot) => ({ unit, location: unitLocation(site, unit, spot) })),
       );
-      const [location] = places;
+      const loaded = places.find(({ unit }) => context.derived.isLoaded(unit));
+      const { location } = loaded ?? places[0] ?? {};
       if (location === undefined) return;
       const engine = project?.settings.android.engine ?? (site.kind === 'hosted' ? 'browser' : 'webview');
       const isViewed = engine === 'webview';
       if (!isViewed && (browser?.isolated ?? sendsIsolation(site))) return;
       yield {
         location,
+        // A part that no page names may be one that the app never takes.
+        ...(loaded ? {} : { severity: 'warning' as const }),
         observed: isViewed
           ? 'memory shared by threads, in an app that Android’s web view shows'
           : 'memory shared by threads, on a page that is not sent with both header fields',

@@ -2,6 +2,7 @@ import { locationIn } from '../../site/site.js';
 import { decodePath } from '../../util/url-path.js';
 import { letters, ManifestView } from '../manifest-view.js';
 import { type Rule, rule } from '../rule.js';
+import { DRAWN_BY_SCRIPTS, isDrawnByScripts } from './pages.js';
 import { usesOf } from './permission.js';
 
 const NAME = 30;
@@ -65,6 +66,7 @@ export const STORE_RULES: readonly Rule[] = [
     platforms: ['android', 'apple'],
     source: 'Stores’ policies: a privacy policy’s address in the listing and in the app',
     why: 'Both large stores ask for the address of a privacy policy, and for a link to it in the app, from every app that uses anything personal: location, camera, an account.',
+    blind: ({ site }) => (isDrawnByScripts(site) ? DRAWN_BY_SCRIPTS : undefined),
     *check({ site }) {
       const { startPage } = site;
       const found = site.pages.some(
@@ -74,7 +76,8 @@ export const STORE_RULES: readonly Rule[] = [
             ({ href, text }) => PRIVACY.test(href.replaceAll('-', ' ')) || PRIVACY.test(text),
           ),
       );
-      if (!startPage || found) return;
+      // A page that its scripts draw links to nothing before they run.
+      if (!startPage || found || isDrawnByScripts(site)) return;
       yield {
         location: locationIn(site.kind, startPage.name, startPage.facts.headPosition),
         observed: 'no link to a privacy page on any page',

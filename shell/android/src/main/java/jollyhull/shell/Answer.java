@@ -13,6 +13,8 @@ final class Answer {
     static final Answer NETWORK = new Answer(0, null);
     /** The same address with a slash at its end. */
     static final Answer SLASH = new Answer(0, null);
+    /** The same address without the slash at its end, so that the page's relative addresses are right. */
+    static final Answer BARE = new Answer(0, null);
 
     final int status;
     /** Null where no file answers. */
@@ -50,7 +52,7 @@ final class Answer {
         if (!name.isEmpty()) {
             String second = (folder ? name.substring(0, name.length() - 1) : name) + ".html";
             if (files.has(second)) {
-                return new Answer(200, second);
+                return folder && page ? BARE : new Answer(200, second);
             }
             if (!folder && files.has(name + "/index.html")) {
                 return SLASH;

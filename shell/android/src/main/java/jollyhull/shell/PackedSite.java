@@ -48,8 +48,8 @@ final class PackedSite implements Answer.Files {
         if (answer == Answer.NETWORK) {
             return null;
         }
-        if (answer == Answer.SLASH) {
-            return redirect();
+        if (answer == Answer.SLASH || answer == Answer.BARE) {
+            return redirect(answer == Answer.SLASH ? "location.pathname + '/'" : "location.pathname.slice(0, -1)");
         }
         if (answer.path == null) {
             return answer.status == 405 ? plain(405, "Method Not Allowed", "") : plain(404, "Not Found", "");
@@ -146,12 +146,12 @@ final class PackedSite implements Answer.Files {
     }
 
     /**
-     * Sends the page on to the same address with a slash at its end. The platform refuses answers of status 3xx from
+     * Sends the page on to the same address with another path. The platform refuses answers of status 3xx from
      * here, so it is a page that moves on by itself.
      */
-    private static WebResourceResponse redirect() {
+    private static WebResourceResponse redirect(String path) {
         String html = "<!doctype html><meta charset=utf-8><title></title><script>"
-                + "location.replace(location.pathname + '/' + location.search + location.hash)</script>";
+                + "location.replace(" + path + " + location.search + location.hash)</script>";
         return plain(200, "OK", html);
     }
 

@@ -41,7 +41,7 @@ public class AnswerTest {
     private static String inWords(Answer answer) {
         return answer == Answer.NETWORK
                 ? "network"
-                : answer == Answer.SLASH ? "slash" : answer.status + (answer.path == null ? "" : " " + answer.path);
+                : answer == Answer.SLASH ? "slash" : answer == Answer.BARE ? "bare" : answer.status + (answer.path == null ? "" : " " + answer.path);
     }
 
     @Test

@@ -1,0 +1,3 @@
+export const ssr = false;
+export const prerender = false;
+export const load = ({ params }) => ({ name: params.name });

@@ -1,0 +1,2 @@
+import react from '@vitejs/plugin-react';
+export default { plugins: [react()] };
