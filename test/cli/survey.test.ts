@@ -25,7 +25,10 @@ const PROJECT = {
 function demoProject(more: object = {}): string {
   const dir = temporaryFolder();
   cpSync(DEMO_SITE, join(dir, 'site'), { recursive: true });
-  writeFileSync(join(dir, 'hull.json'), JSON.stringify({ ...PROJECT, ...more }, undefined, 2));
+  writeFileSync(
+    join(dir, 'hull.json'),
+    JSON.stringify({ ...PROJECT, look: { theme_color: '#0b4f6c' }, ...more }, undefined, 2),
+  );
   return dir;
 }
 
@@ -43,6 +46,26 @@ describe('hull survey', () => {
     expect(ran.out).toMatch(
       /\d+ errors?, \d+ warnings, \d+ suggestions, \d+ rules passed, \d+ not judged\.\nnext: hull survey --explain/,
     );
+  });
+
+  it('takes header fields for a host, and says nothing of one that is none', async () => {
+    let seen: unknown;
+    const base = await host((request, response) => {
+      seen = request.headers.authorization ?? request.headers['x-area'];
+      response
+        .writeHead(seen === undefined ? 401 : 200, { 'content-type': 'text/html' })
+        .end('<title>x</title>');
+    });
+    expect((await hull(['survey', base])).code).toBe(3);
+    const shown = await hull(['survey', base, '--header', 'X-Area: tests', '--fail-on', 'never']);
+    expect([shown.code, seen]).toEqual([0, 'tests']);
+    const signed = base.replace('//', '//ferry:se%20cret@');
+    const ran = await hull(['survey', signed, '--fail-on', 'never']);
+    expect([ran.code, seen]).toEqual([0, `Basic ${Buffer.from('ferry:se cret').toString('base64')}`]);
+    expect(ran.out + ran.err).not.toContain('se%20cret');
+    const bad = await hull(['survey', base, '--header', 'secret-without-a-colon']);
+    expect(bad.code).toBe(2);
+    expect(bad.err).not.toContain('secret-without');
   });
 
   it('exits with 1 from the severity that --fail-on names', async () => {

@@ -1,10 +1,10 @@
 import { readAppleAssociation } from '../../src/core/domains/documents/apple-association.js';
 import { readAssetLinks } from '../../src/core/domains/documents/asset-links.js';
 import { readOriginAssociation } from '../../src/core/domains/documents/origin-association.js';
-import { readSitemapUrls } from '../../src/core/domains/sitemap.js';
 import { HullError } from '../../src/core/errors.js';
 import { readPage } from '../../src/core/site/page.js';
 import { readScript } from '../../src/core/site/script.js';
+import { readSitemapUrls } from '../../src/core/site/sitemap.js';
 import { readStyle } from '../../src/core/site/style.js';
 import { decodeText } from '../../src/core/site/text.js';
 import { parseWebManifest } from '../../src/core/site/web-manifest.js';

@@ -7,6 +7,9 @@ import type { Io } from '../terminal/io.js';
 import { openProgress } from '../terminal/progress.js';
 import { Option } from './typed.js';
 
+/** Header fields for hosts, one a line. */
+const HEADERS_VARIABLE = 'HULL_HEADERS';
+
 const again = (value: string, earlier: readonly string[] = []): readonly string[] => [...earlier, value];
 
 /** How hosts are reached that are not public yet. */
@@ -25,7 +28,14 @@ export const site = <A extends Arguments, O extends OptionValues>(command: Comma
   access(
     command
       .option('--pages <number>', 'pages to read at most (default: 200 of a host, 50000 of a folder)')
-      .option('--depth <number>', 'links to follow from the start page at most (default: 8)'),
+      .option('--depth <number>', 'links to follow from the start page at most (default: 8)')
+      .addOption(
+        new Option(
+          '--header <field>',
+          `header field for the host, as in "Cookie: session=1"; may be given again (${HEADERS_VARIABLE} does the same, a field a line)`,
+        ).argParser(again),
+      )
+      .option('--ignore-robots', 'read pages that the host’s robots.txt asks not to read'),
   );
 
 export interface AccessOptions {
@@ -36,6 +46,8 @@ export interface AccessOptions {
 export interface SiteOptions extends AccessOptions {
   readonly pages?: string | undefined;
   readonly depth?: string | undefined;
+  readonly header?: readonly string[] | undefined;
+  readonly ignoreRobots?: boolean | undefined;
 }
 
 function wholeNumber(text: string | undefined, option: string): number | undefined {
@@ -47,11 +59,31 @@ function wholeNumber(text: string | undefined, option: string): number | undefin
   });
 }
 
-/** `host[:port]=address:port`, as often as given. Throws `survey.bad-option`. */
+/** Header fields of the environment and of options, the latter counting. Throws `survey.bad-option`. */
+function headerFields(io: Io, given: readonly string[] | undefined): Map<string, string> {
+  const fields = new Map<string, string>();
+  const lines = (io.env[HEADERS_VARIABLE] ?? '').split(/\r?\n/).filter((line) => line.trim() !== '');
+  for (const [index, text] of [...lines, ...(given ?? [])].entries()) {
+    const match = /^\s*([!#$%&'*+.^_`|~0-9A-Za-z-]+):\s*([\t\x20-\x7e\x80-\xff]*)$/.exec(text);
+    if (!match) {
+      // Such fields are often secret, so it is not repeated.
+      throw new HullError('survey.bad-option', 'This is not a header field.', {
+        location: { option: index < lines.length ? HEADERS_VARIABLE : '--header' },
+        fix: 'Write it as --header "Cookie: session=1".',
+      });
+    }
+    fields.set((match[1] ?? '').toLowerCase(), match[2] ?? '');
+  }
+  return fields;
+}
+
+/** `host[:port]=address:port`, or `host:port:address`, as often as given. Throws `survey.bad-option`. */
 export function resolutions(given: readonly string[] | undefined): Map<string, string> {
   const map = new Map<string, string>();
   for (const text of given ?? []) {
-    const match = /^([^=:]+)(?::(\d+))?=(\[[^\]]+\]|[^:]+):(\d+)$/.exec(text);
+    const other = /^([^=:]+):(\d+):(\[[^\]]+\]|[^:=]+)$/.exec(text);
+    const written = other ? `${other[1]}:${other[2]}=${other[3]}:${other[2]}` : text;
+    const match = /^([^=:]+)(?::(\d+))?=(\[[^\]]+\]|[^:]+):(\d+)$/.exec(written);
     if (!match) {
       throw new HullError('survey.bad-option', `"${text}" does not say where a host is found.`, {
         location: { option: '--resolve' },
@@ -91,6 +123,8 @@ export function siteReading(io: Io, options: SiteOptions): SiteReading & { reado
     ...hostAccess(options),
     pages: wholeNumber(options.pages, '--pages'),
     depth: wholeNumber(options.depth, '--depth'),
+    headers: headerFields(io, options.header),
+    robots: options.ignoreRobots ? 'ignore' : 'respect',
     onProgress: progress.update,
     end: progress.end,
   };

@@ -3,6 +3,7 @@ import { lookup as dnsLookup } from 'node:dns';
 import { type IncomingMessage, Agent as PlainAgent, request as requestPlain } from 'node:http';
 import { request as requestTls, Agent as TlsAgent } from 'node:https';
 import { BlockList, isIP, type LookupFunction } from 'node:net';
+import { setTimeout as delay } from 'node:timers/promises';
 import {
   createSecureContext,
   type PeerCertificate,
@@ -28,6 +29,10 @@ export interface FetcherOptions {
   /** Further certificate authorities to trust, PEM. */
   readonly ca?: string;
   readonly signal?: AbortSignal;
+  /** Header fields for the hosts that the user named, and for no other. */
+  readonly headers?: ReadonlyMap<string, string>;
+  /** ms that may be spent in all on waiting for hosts that ask for it (429, 503); by default none. */
+  readonly patience?: number;
   /** ms for one whole answer. */
   readonly timeout?: number;
   /** Redirects that are followed. */
@@ -42,11 +47,16 @@ export interface Answer extends ResponseFacts {
   readonly bytes: Uint8Array;
   /** Where a redirect leads that was not followed. */
   readonly location?: string;
+  /** ms to wait before asking again, where the host says so. */
+  readonly retryAfter?: number;
 }
 
 export const TIMEOUT_MS = 15_000;
 const MAX_REDIRECTS = 10;
 const CONNECTIONS = 6;
+/** Times that one address is asked for again, and ms before the first of them where the host names none. */
+const RETRIES = 4;
+const FIRST_WAIT = 1000;
 
 /** Addresses that belong to no public host (RFC 6890, RFC 4193, RFC 4291). */
 const PRIVATE = new BlockList();
@@ -97,7 +107,7 @@ const TLS_WORDS: Readonly<Record<string, string>> = {
   DEPTH_ZERO_SELF_SIGNED_CERT: 'its certificate is self-signed',
   SELF_SIGNED_CERT_IN_CHAIN: 'its certificate comes from an authority that is not trusted',
   UNABLE_TO_VERIFY_LEAF_SIGNATURE:
-    'the server does not send the certificates between its own and the authority',
+    'its certificate comes from an authority that is not trusted, or the server leaves out those in between',
   UNABLE_TO_GET_ISSUER_CERT: 'its certificate comes from an authority that is not trusted',
   UNABLE_TO_GET_ISSUER_CERT_LOCALLY: 'its certificate comes from an authority that is not trusted',
   ERR_TLS_CERT_ALTNAME_INVALID: 'its certificate is for another name',
@@ -148,13 +158,19 @@ export class Fetcher {
   readonly #tls: TlsAgent;
   readonly #named: ReadonlySet<string>;
   readonly #context: SecureContext | undefined;
+  /** ms left for waiting. */
+  #patience: number;
+  /** When hosts may be asked again, on the clock of `performance`. */
+  #resumeAt = 0;
 
   constructor(options: FetcherOptions) {
     this.#options = options;
     // Made once: reading all authorities takes longer than a handshake.
     this.#context = options.ca ? createSecureContext({ ca: [...rootCertificates, options.ca] }) : undefined;
     this.#named = new Set(options.named.map(bareHost));
-    this.#tls = new TlsAgent({ keepAlive: true, maxSockets: CONNECTIONS });
+    // A connection that takes up an earlier session does not show its certificate again.
+    this.#tls = new TlsAgent({ keepAlive: true, maxSockets: CONNECTIONS, maxCachedSessions: 0 });
+    this.#patience = options.patience ?? 0;
   }
 
   close(): void {
@@ -214,6 +230,7 @@ export class Fetcher {
           'user-agent': AGENT,
           accept: '*/*',
           'accept-encoding': 'gzip, deflate, br',
+          ...(this.#named.has(host) ? Object.fromEntries(this.#options.headers ?? []) : {}),
         },
         signal,
       });
@@ -230,6 +247,29 @@ export class Fetcher {
    * @throws HullError `net.unreachable`, `net.tls`, `net.timeout`, `net.redirect-loop`, `net.too-large`, `net.private-address`
    */
   async fetch(url: URL, limit: number, method: 'GET' | 'HEAD' = 'GET'): Promise<Answer> {
+    for (let round = 0; ; round += 1) {
+      await this.#untilResumed();
+      const answer = await this.#ask(url, limit, method);
+      if ((answer.status !== 429 && answer.status !== 503) || round === RETRIES) return answer;
+      const wait = answer.retryAfter ?? FIRST_WAIT * 2 ** round;
+      if (wait > this.#patience) return answer;
+      debug('%s: waits %d ms, as the host asks', url.href, wait);
+      this.#patience -= wait;
+      this.#resumeAt = Math.max(this.#resumeAt, performance.now() + wait);
+    }
+  }
+
+  /** Whether a host has asked to be asked less. */
+  get isSlowed(): boolean {
+    return this.#resumeAt > 0;
+  }
+
+  async #untilResumed(): Promise<void> {
+    const wait = this.#resumeAt - performance.now();
+    if (wait > 0) await delay(wait, undefined, this.#options.signal ? { signal: this.#options.signal } : {});
+  }
+
+  async #ask(url: URL, limit: number, method: 'GET' | 'HEAD'): Promise<Answer> {
     const started = performance.now();
     const redirects: { from: string; to: string; status: number }[] = [];
     const seen = new Set<string>();
@@ -266,6 +306,7 @@ export class Fetcher {
           size: bytes.length,
           bytes,
           ...(location === undefined ? {} : { location }),
+          ...retryAfterOf(message),
         };
       }
     } catch (error) {
@@ -297,6 +338,14 @@ export class Fetcher {
     }
     return next;
   }
+}
+
+/** What `Retry-After` says (RFC 9110, section 10.2.3): seconds, or a date. */
+function retryAfterOf({ headers }: IncomingMessage): { retryAfter?: number } {
+  const text = headers['retry-after']?.trim();
+  if (text === undefined) return {};
+  const wait = /^\d+$/.test(text) ? Number(text) * 1000 : Date.parse(text) - Date.now();
+  return Number.isFinite(wait) ? { retryAfter: Math.max(0, wait) } : {};
 }
 
 function tlsFacts({ socket }: IncomingMessage): ResponseFacts['tls'] {

@@ -1,10 +1,13 @@
+import robotsParser from 'robots-parser';
+import { HullError } from '../errors.js';
 import { bareHost, Fetcher } from '../net/fetcher.js';
 import { baseOf, parseUrl } from '../util/url-path.js';
 import { Assembler, assembleManifest, manifestLink } from './assemble.js';
-import { Crawler, type CrawlOptions, firstPage } from './crawler.js';
+import { Crawler, type CrawlOptions, FILE_LIMIT, firstPage } from './crawler.js';
 import { probe, scopeOf } from './probe-host.js';
 import { namedPictures } from './read-folder.js';
 import { type AddressStatus, fileUrl, type Site, type SitePage } from './site.js';
+import { readSitemapUrls } from './sitemap.js';
 import { decodeText } from './text.js';
 
 /**
@@ -14,7 +17,7 @@ import { decodeText } from './text.js';
  * @throws HullError `net.*` where the start page itself cannot be obtained
  */
 export async function crawlSite(address: URL, options: CrawlOptions = {}): Promise<Site> {
-  const fetcher = new Fetcher({ ...options, named: [bareHost(address.hostname)] });
+  const fetcher = new Fetcher({ patience: PATIENCE, ...options, named: [bareHost(address.hostname)] });
   try {
     const first = await firstPage(fetcher, address);
     const crawler = new Crawler(fetcher, baseOf(first.at), options);
@@ -23,7 +26,9 @@ export async function crawlSite(address: URL, options: CrawlOptions = {}): Promi
     const look = new Assembler().addPage(first.at.href, first.at.href, decodeText(first.bytes, first.type));
     const manifest = await readManifest(crawler, look);
     crawler.base = scopeOf(first.at, manifest);
+    await followRobots(crawler, fetcher, options, first.at);
     const startPage = crawler.takePage(first, 0);
+    crawler.queueListed(await listedPages(crawler, fetcher), startPage);
     await crawler.run();
     const { assembler, responses } = crawler;
     assembler.sort(startPage);
@@ -62,6 +67,57 @@ export async function crawlSite(address: URL, options: CrawlOptions = {}): Promi
   } finally {
     fetcher.close();
   }
+}
+
+/** The package's types speak of an ECMAScript module; it is a CommonJS one, and is the function itself. */
+const parseRobots = robotsParser as unknown as typeof robotsParser.default;
+/** ms that a crawl waits in all for a host that asks for it. */
+const PATIENCE = 60_000;
+const MAX_SITEMAPS = 5;
+
+/** A text file of the host; `undefined` where it is none, or cannot be obtained. */
+async function hostText(fetcher: Fetcher, url: URL): Promise<string | undefined> {
+  try {
+    const answer = await fetcher.fetch(url, FILE_LIMIT);
+    const isText = answer.status === 200 && !/html/i.test(answer.type);
+    return isText ? decodeText(answer.bytes, answer.type) : undefined;
+  } catch (error) {
+    if (error instanceof HullError) return undefined;
+    throw error;
+  }
+}
+
+/** Reads what the host asks of crawlers (RFC 9309). */
+async function followRobots(
+  crawler: Crawler,
+  fetcher: Fetcher,
+  { robots }: CrawlOptions,
+  start: URL,
+): Promise<void> {
+  const url = new URL('/robots.txt', start);
+  const text = await hostText(fetcher, url);
+  if (text === undefined) return;
+  const rules = parseRobots(url.href, text);
+  if (robots !== 'ignore') crawler.allows = (page) => rules.isAllowed(page.href, 'JollyHull') !== false;
+  crawler.sitemaps = rules.getSitemaps();
+}
+
+/** Pages in the sitemaps that robots.txt names, else in the one at the usual place. */
+async function listedPages(crawler: Crawler, fetcher: Fetcher): Promise<string[]> {
+  const named = crawler.sitemaps.length > 0 ? crawler.sitemaps : [new URL('/sitemap.xml', crawler.base).href];
+  const pending = named.flatMap((text) => parseUrl(text) ?? []);
+  const pages: string[] = [];
+  for (let read = 0; read < MAX_SITEMAPS && pending.length > 0; read += 1) {
+    const url = pending.shift();
+    if (url === undefined || url.origin !== crawler.base.origin) continue;
+    const text = await hostText(fetcher, url);
+    if (text === undefined) continue;
+    const found = readSitemapUrls(text);
+    // An index of sitemaps names more of them (sitemaps.org, "sitemapindex").
+    if (/<sitemapindex\b/i.test(text)) pending.push(...found.flatMap((one) => parseUrl(one) ?? []));
+    else pages.push(...found);
+  }
+  return pages;
 }
 
 async function readManifest(crawler: Crawler, page: SitePage): Promise<Site['manifest']> {

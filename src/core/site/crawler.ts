@@ -16,6 +16,8 @@ export interface CrawlOptions extends Omit<FetcherOptions, 'named'> {
   readonly maxBytes?: number;
   /** ms for the whole crawl. */
   readonly maxTime?: number;
+  /** `ignore` follows links although the host’s robots.txt asks not to. */
+  readonly robots?: 'respect' | 'ignore';
   readonly onProgress?: (done: number, total: number) => void;
 }
 
@@ -36,6 +38,9 @@ const NOT_PAGES = new Set(
     ' ',
   ),
 );
+
+/** Answers of a host that will not, or cannot, show a page. */
+const REFUSED: ReadonlySet<number> = new Set([401, 403, 429, 503]);
 
 const isHtml = (answer: ResponseFacts) => answer.type === '' || /html/i.test(answer.type);
 
@@ -60,6 +65,10 @@ export class Crawler {
   #checked = 0;
   #readScripts = 0;
   base: URL;
+  /** Whether the host’s robots.txt lets an address be read. */
+  allows: (url: URL) => boolean = () => true;
+  /** Sitemaps that robots.txt names. */
+  sitemaps: readonly string[] = [];
 
   constructor(fetcher: Fetcher, base: URL, options: CrawlOptions) {
     this.#fetcher = fetcher;
@@ -125,9 +134,26 @@ export class Crawler {
     }
   }
 
+  /** Queues pages that the host itself lists. */
+  queueListed(addresses: readonly string[], from: SitePage): void {
+    for (const text of addresses) {
+      const url = parseUrl(text);
+      if (url) this.#queuePage(url, 1, from);
+    }
+  }
+
   #queuePage(url: URL, depth: number, from: SitePage): void {
     if (url.origin !== this.base.origin || !url.pathname.startsWith(this.base.pathname)) return;
     if (NOT_PAGES.has(extensionOf(url.pathname)) || this.#seenPages.has(fileUrl(url))) return;
+    if (!this.allows(url)) {
+      this.#reach(
+        'robots',
+        0,
+        { url: url.href },
+        'The host’s robots.txt asks not to read some pages; they were left out.',
+      );
+      return;
+    }
     const { maxPages = CRAWL_LIMITS.maxPages, maxDepth = CRAWL_LIMITS.maxDepth } = this.#options;
     if (depth > maxDepth) {
       this.#reach(
@@ -192,6 +218,8 @@ export class Crawler {
 
   async #takeQueued({ url, depth }: Wanted): Promise<void> {
     const answer = await this.get(url);
+    if (answer && REFUSED.has(answer.status))
+      this.fault('refused', { url: url.href }, `status ${answer.status}`);
     if (!answer || answer.status >= 400 || !isHtml(answer)) return;
     const stays = answer.at.origin === this.base.origin && answer.at.pathname.startsWith(this.base.pathname);
     if (!stays) return;
@@ -241,7 +269,11 @@ export class Crawler {
       running.add(task);
     };
     for (;;) {
-      while (running.size < AT_ONCE && this.#mayGoOn() && failed === undefined) {
+      while (
+        running.size < (this.#fetcher.isSlowed ? 1 : AT_ONCE) &&
+        this.#mayGoOn() &&
+        failed === undefined
+      ) {
         const file = this.#files.shift();
         const page = file ? undefined : this.#pages.shift();
         if (file) start(this.#takeFile(file.url, file.kind));

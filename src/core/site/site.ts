@@ -79,7 +79,7 @@ export interface SiteManifest extends SiteFile {
 
 /** A limit that was reached, so that something was not looked at. */
 export interface LimitReached {
-  readonly what: 'pages' | 'depth' | 'bytes' | 'time' | 'file-size';
+  readonly what: 'pages' | 'depth' | 'bytes' | 'time' | 'file-size' | 'robots';
   readonly limit: number;
   readonly location: Location;
   readonly message: string;
@@ -87,7 +87,7 @@ export interface LimitReached {
 
 /** A file that could not be read as what it should be. */
 export interface ReadFault {
-  readonly kind: 'binary-page' | 'unreadable' | 'slow' | 'too-large';
+  readonly kind: 'binary-page' | 'unreadable' | 'slow' | 'too-large' | 'refused';
   readonly location: Location;
   readonly message: string;
 }

@@ -2,8 +2,8 @@ import { LinkResolver } from '../domains/explain.js';
 import type { UrlAnswer } from '../domains/explain-types.js';
 import { VerifierFetcher } from '../domains/fetch-documents.js';
 import { askFactsOf, PlannedSource } from '../domains/gather.js';
-import { sitemapAddresses } from '../domains/sitemap.js';
 import { HullError, type Location, task, withTasks } from '../errors.js';
+import { sitemapAddresses } from '../site/sitemap.js';
 import {
   type DomainsOptions,
   type GatheredDomains,

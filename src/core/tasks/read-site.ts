@@ -21,16 +21,33 @@ export interface SiteReading extends HostAccess {
   readonly pages?: number | undefined;
   /** Links to follow from the start page at most; by default 8. */
   readonly depth?: number | undefined;
+  /** Header fields for the host that is named, and for no other: for a sign-in before a test server. */
+  readonly headers?: ReadonlyMap<string, string> | undefined;
+  /** `ignore` follows links although the host’s robots.txt asks not to. */
+  readonly robots?: 'respect' | 'ignore' | undefined;
   /** Called as pages or files are read; `total` is infinite where nobody knows it. */
   readonly onProgress?: ((done: number, total: number) => void) | undefined;
+}
+
+/** An address without the name and password in it, and the header field that carries them (RFC 7617). */
+function signedIn(address: URL): { readonly url: URL; readonly fields: readonly [string, string][] } {
+  if (address.username === '' && address.password === '') return { url: address, fields: [] };
+  const url = new URL(address);
+  url.username = '';
+  url.password = '';
+  const text = `${decodeURIComponent(address.username)}:${decodeURIComponent(address.password)}`;
+  return { url, fields: [['authorization', `Basic ${Buffer.from(text).toString('base64')}`]] };
 }
 
 /** Reads a hosted app. Throws HullError `net.*`. */
 export function readHost(
   address: URL,
-  { pages, depth, ca, resolve, onProgress }: SiteReading,
+  { pages, depth, ca, resolve, headers, robots, onProgress }: SiteReading,
 ): Promise<Site> {
-  return crawlSite(address, {
+  const { url, fields } = signedIn(address);
+  return crawlSite(url, {
+    headers: new Map([...fields, ...(headers ?? [])]),
+    ...(robots === undefined ? {} : { robots }),
     ...(pages === undefined ? {} : { maxPages: pages }),
     ...(depth === undefined ? {} : { maxDepth: depth }),
     ...(ca === undefined ? {} : { ca }),

@@ -107,7 +107,7 @@ export async function writeTags(options: WriteTagsOptions): Promise<readonly Tag
   const { mode } = options;
   const plan = planTags(await requestOf(options));
   const changed = ({ write: 'written', check: 'off', remove: 'removed' } as const)[mode];
-  // All pages are read and worked out before the first is written, so that one with a fault leaves none half done.
+  // All pages are made before the first is written, so that one with a fault leaves none half done.
   const pages = pagesOf(plan.site, options).map((file) => {
     const text = read(file);
     const wanted = mode === 'remove' ? removeBlock(file, text) : taggedPage(plan, file, text);

@@ -54,6 +54,114 @@ async function told(options: CrawlOptions, address = `https://${HOST}/`): Promis
     .map(({ code, location }) => `${code} ${formatLocation(location)}`);
 }
 
+/** A host of a start page and more, over plain http, and what it was asked. */
+async function smallHost(
+  listener: (path: string, headers: Record<string, unknown>) => [number, string, object?],
+) {
+  const asked: string[] = [];
+  const address = await host((request, response) => {
+    asked.push(request.url ?? '');
+    const [status, body, headers = {}] = listener(request.url ?? '', request.headers);
+    response.writeHead(status, { 'content-type': 'text/html', ...headers }).end(body);
+  });
+  return { address, asked };
+}
+
+const links = (...paths: string[]) =>
+  `<!doctype html><title>Ferry</title><p>The boats of the islands, and when they leave from each of the piers.</p>${paths.map((path) => `<a href="${path}">${path}</a>`).join('')}`;
+const refusals = async (address: string, options: CrawlOptions = {}) => {
+  const site = await crawlSite(new URL(address), options);
+  const { findings } = surveySite({ site, project: undefined, browser: undefined });
+  return {
+    pages: site.pages.map(({ url }) => new URL(url).pathname),
+    found: findings
+      .filter(({ code }) => code.startsWith('read.'))
+      .map(({ code, observed }) => `${code} ${observed}`),
+    site,
+  };
+};
+
+describe('a host that does not show everything', () => {
+  it('is waited for where it asks for it', async () => {
+    let refused = 0;
+    const { address } = await smallHost((path) => {
+      if (path === '/') return [200, links('/a', '/b')];
+      if (path === '/a' && refused < 2) {
+        refused += 1;
+        return [refused === 1 ? 429 : 503, '', { 'retry-after': '0' }];
+      }
+      return [path.length === 2 ? 200 : 404, links()];
+    });
+    const { pages, found } = await refusals(address);
+    expect([refused, pages, found]).toEqual([2, ['/', '/a', '/b'], []]);
+  });
+
+  it('has its refusals reported, and is not waited for without end', async () => {
+    const { address } = await smallHost((path) => {
+      if (path === '/') return [200, links('/a', '/b', '/c', '/d')];
+      if (path === '/d') return [200, links()];
+      if (path === '/c') return [401, ''];
+      return /^\/[ab]$/.test(path) ? [429, '', { 'retry-after': '3600' }] : [404, ''];
+    });
+    const { pages, found } = await refusals(address);
+    expect(pages).toEqual(['/', '/d']);
+    expect(found.sort()).toEqual([
+      'read.refused 1 page refused with status 401',
+      'read.refused 2 pages refused with status 429',
+    ]);
+  });
+
+  it('is read as its robots.txt asks, and to its sitemap’s end', async () => {
+    const { address, asked } = await smallHost((path) => {
+      if (path === '/') return [200, links('/a', '/private/b')];
+      if (path === '/robots.txt')
+        return [
+          200,
+          'User-agent: *\nDisallow: /private/\nSitemap: /pages.xml',
+          { 'content-type': 'text/plain' },
+        ];
+      return path === '/a' || path.startsWith('/private') || path === '/listed' ? [200, links()] : [404, ''];
+    });
+    const { pages, found, site } = await refusals(address);
+    expect(pages).toEqual(['/', '/a']);
+    expect(asked).not.toContain('/private/b');
+    expect(site.limits.map(({ what }) => what)).toEqual(['robots']);
+    expect(found.join()).toContain('robots.txt');
+    const all = await refusals(address, { robots: 'ignore' });
+    expect(all.pages).toEqual(['/', '/a', '/private/b']);
+  });
+
+  it('is asked for the pages of its sitemaps', async () => {
+    let origin = '';
+    const { address } = await smallHost((path) => {
+      const xml = { 'content-type': 'application/xml' };
+      if (path === '/sitemap.xml')
+        return [200, `<sitemapindex><sitemap><loc>${origin}/more.xml</loc></sitemap></sitemapindex>`, xml];
+      if (path === '/more.xml') return [200, `<urlset><url><loc>${origin}/listed</loc></url></urlset>`, xml];
+      return path === '/' || path === '/listed' ? [200, links()] : [404, ''];
+    });
+    origin = new URL(address).origin;
+    expect((await refusals(address)).pages).toEqual(['/', '/listed']);
+  });
+
+  it('gets header fields, and no other host does', async () => {
+    const seen: Record<string, unknown> = {};
+    const other = await smallHost((path, { cookie }) => {
+      seen[`other ${path}`] = cookie;
+      return [200, ''];
+    });
+    const elsewhere = other.address.replace('127.0.0.1', 'localhost');
+    const { address } = await smallHost((path, { cookie }) => {
+      seen[path] = cookie;
+      return path === '/' ? [200, `${links('/a')}<script src="${elsewhere}x.js"></script>`] : [200, links()];
+    });
+    await crawlSite(new URL(address), { headers: new Map([['cookie', 'session=1']]) });
+    expect(seen['/']).toBe('session=1');
+    expect(seen['/a']).toBe('session=1');
+    expect(Object.entries(seen).filter(([key, value]) => key.startsWith('other') && value)).toEqual([]);
+  });
+});
+
 describe('the demo app on a host', () => {
   it('is read as the folder is', async () => {
     const { options } = await demoHost(ASSOCIATION, redirectToTls);

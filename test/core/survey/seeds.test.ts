@@ -130,6 +130,7 @@ const ELSEWHERE = new Set([
   'run.foreign',
   'read.unreadable',
   'read.error-page',
+  'read.refused',
   'read.slow',
   'read.limit',
 ]);

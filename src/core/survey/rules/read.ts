@@ -30,6 +30,12 @@ const MARKUP: Readonly<Record<string, string>> = {
 const ERROR_TITLE =
   /^\W*(error\W*)?(40[0-9]|50[0-9])\b|^(page )?not found\b|^(internal server error|bad gateway|service unavailable|gateway time-?out|forbidden|access denied)\b/i;
 
+const REFUSAL_FIXES: Readonly<Record<string, string>> = {
+  'status 401': 'Give the header field or the name and password that the host asks for.',
+  'status 403': 'Let this machine in, or give the header field by which the host knows its own people.',
+  'status 429': 'Read fewer pages, run again later, or let the host’s limit pass this machine.',
+};
+
 export const READ_RULES: readonly Rule[] = [
   rule({
     id: 'read.markup',
@@ -107,6 +113,32 @@ export const READ_RULES: readonly Rule[] = [
     },
   }),
   rule({
+    id: 'read.refused',
+    title: 'The host refused pages',
+    severity: 'warning',
+    needs: ['hosted'],
+    source: 'RFC 6585, section 4 (429); RFC 9110, sections 15.5 and 15.6',
+    why: 'A host that limits requests, asks for a sign-in or fails shows the survey nothing of those pages: what is said of the app holds for the others alone.',
+    *check({ site }) {
+      const groups = new Map<string, ReadFault[]>();
+      for (const fault of site.faults) {
+        if (fault.kind === 'refused')
+          groups.set(fault.message, [...(groups.get(fault.message) ?? []), fault]);
+      }
+      for (const [message, faults] of groups) {
+        const [first] = faults;
+        if (!first) continue;
+        yield {
+          location: first.location,
+          observed: `${faults.length} page${faults.length === 1 ? '' : 's'} refused with ${message}`,
+          impact: 'Nothing in this report is about them.',
+          fix: REFUSAL_FIXES[message] ?? 'Look into the server’s log for why it fails, and run again.',
+          ...(faults.length > 1 ? { more: faults.length - 1 } : {}),
+        };
+      }
+    },
+  }),
+  rule({
     id: 'read.error-page',
     title: 'An error page is served with status 200',
     severity: 'warning',
@@ -145,9 +177,12 @@ export const READ_RULES: readonly Rule[] = [
         'It was not judged; users wait for it.',
         'Check what is sent there; compress it, or load it in parts.',
       );
+      const refused = new Set(
+        site.faults.flatMap(({ kind, location }) => (kind === 'refused' ? location.url : [])),
+      );
       for (const response of site.responses.values()) {
-        const wasAsked = site.probes.notFound?.url !== response.url;
-        if (response.status < 500 || !wasAsked) continue;
+        const isSaid = refused.has(response.url) || site.probes.notFound?.url === response.url;
+        if (response.status < 500 || isSaid) continue;
         yield {
           location: { url: response.url },
           observed: `status ${response.status}`,

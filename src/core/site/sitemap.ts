@@ -1,6 +1,6 @@
 import { parseFragment } from 'parse5';
-import type { Site } from '../site/site.js';
 import { parseUrl } from '../util/url-path.js';
+import type { Site } from './site.js';
 
 /** Addresses that are read of a sitemap at most (sitemaps.org, "protocol": 50,000 each). */
 const MOST = 50_000;
