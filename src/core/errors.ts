@@ -18,6 +18,7 @@ export const ERROR_CODES = {
   'axml.malformed': 2,
   'begin.config-exists': 2,
   'begin.missing-value': 2,
+  'begin.other-site': 2,
   'browser.failed': 3,
   'bundle.malformed': 2,
   'browser.missing': 2,

@@ -5,14 +5,15 @@ import { parseColor, toHex } from '../project/color.js';
 import { DISPLAY_MODES, ORIENTATIONS } from '../project/config.js';
 import { checkApart } from '../project/project.js';
 import { capability } from '../site/capabilities.js';
-import { pathBelow, type Site } from '../site/site.js';
-import { type FirstLook, linkedIcon, manifestIcon, siteLook } from '../site/start-page.js';
+import { fileUrl, pathBelow, type Site } from '../site/site.js';
+import { type FirstLook, type IconChoice, linkedIcon, manifestIcon, siteLook } from '../site/start-page.js';
 import { Derived } from '../survey/derived.js';
 import { usesOf } from '../survey/rules/permission.js';
 import { suitableEngine } from '../survey/survey.js';
 import { pathFrom } from '../util/files.js';
 import { baseOf, decodePath, parseUrl } from '../util/url-path.js';
 import { type ProposedEntries, proposeEntries } from './entries.js';
+import { labelOf, nameOf } from './names.js';
 import { BEGIN_KEYS, type BeginAnswers, type BeginKey, checkFound, type Found, GIVEN } from './values.js';
 
 export interface Proposal {
@@ -204,8 +205,11 @@ export function proposeProject(
   answers: BeginAnswers,
 ): Proposal {
   if (webDir !== undefined) checkApart(projectDir, webDir, { file: webDir });
-  const findings = siteLook(site);
   const collector = new Collector();
+  const findings = siteLook(site, ({ message, location }) => {
+    const where = location === undefined ? '' : `${formatLocation(location)}: `;
+    collector.notes.push(`${where}${message} It was left out.`);
+  });
   const { head, page } = findings;
   for (const key of BEGIN_KEYS) {
     if (key !== 'web.start') collector.set(key, answers[key], GIVEN);
@@ -225,7 +229,10 @@ export function proposeProject(
   collector.set('web.url', absoluteStart?.href, `${findings.manifestText?.name} /start_url`);
 
   fromManifest(collector, findings);
-  collector.set('app.name', head.title?.slice(0, 100), `${page.name} <title>`);
+  const named = nameOf(site);
+  collector.set('app.name', named?.name, named?.origin ?? '');
+  const label = labelOf(collector.found.get('app.name')?.value ?? '');
+  collector.set('app.short_name', label, 'as much of the name as fits below an icon');
   const theme = head.themeColor === undefined ? undefined : parseColor(head.themeColor);
   collector.set(
     'look.theme_color',
@@ -261,12 +268,8 @@ export function proposeProject(
   collector.set('app.build', '1', 'default');
 
   let icon: Proposal['icon'];
-  const choice = collector.found.has('look.icon')
-    ? undefined
-    : (manifestIcon(findings) ?? linkedIcon(findings));
+  const choice = collector.found.has('look.icon') ? undefined : usableIcon(collector, site, findings);
   const bytes = choice && site.bytes(choice.url);
-  if (choice && bytes === undefined)
-    collector.notes.push(`${choice.origin} names ${choice.url.pathname}, which is not there.`);
   if (choice && bytes !== undefined) {
     if (site.kind === 'folder') {
       collector.set(
@@ -295,7 +298,7 @@ export function proposeProject(
   }
   if (!collector.found.has('look.icon')) {
     collector.notes.push(
-      'No icon was found, and packing needs one: set look.icon to an SVG or a PNG of at least 512 px.',
+      'No icon that can be used was found, and packing needs one: set look.icon to an SVG or a PNG of at least 512 px.',
     );
   }
   if (engine.value === 'browser' && site.probes.association.get(ASSETLINKS) !== 200) {
@@ -315,6 +318,33 @@ export function proposeProject(
   };
 }
 
+/** px below which a picture is too small to make icons of. */
+const MIN_ICON = 192;
+
+/** The best picture that the manifest or the page names, that is there, can be read and is large enough. */
+function usableIcon(collector: Collector, site: Site, findings: FirstLook): IconChoice | undefined {
+  for (const choice of [manifestIcon(findings), linkedIcon(findings)]) {
+    if (choice === undefined) continue;
+    const name = `${choice.origin} names ${choice.url.pathname}`;
+    const bytes = site.bytes(choice.url);
+    const picture = site.pictures.get(fileUrl(choice.url));
+    const side = Math.min(picture?.width ?? 0, picture?.height ?? 0);
+    const fault =
+      bytes === undefined
+        ? 'which is not there'
+        : picture === undefined
+          ? undefined
+          : picture.format === undefined
+            ? 'which is not an image'
+            : picture.format !== 'svg' && side < MIN_ICON
+              ? `which has ${picture.width}x${picture.height} px: too few to make icons of`
+              : undefined;
+    if (fault === undefined) return choice;
+    collector.notes.push(`${name}, ${fault}.`);
+  }
+  return undefined;
+}
+
 /** Path of a file below the web folder. */
 function fileOf(site: Site, url: URL): string {
   return decodePath(url.pathname.slice(site.base.pathname.length)) ?? url.pathname;
@@ -328,9 +358,11 @@ function proposePermissions(site: Site): Proposal['permissions'] {
     const [name] = names.length === 1 ? names : [];
     const row = name === undefined ? undefined : capability(name);
     if (!row?.declare || !row.reason || found.has(row.name)) continue;
+    // The system asks for these two with one question, which has one reason.
+    const same = { push: 'notifications', notifications: 'push' }[row.name];
     found.set(row.name, {
       name: row.name,
-      reason: row.reason,
+      reason: (same === undefined ? undefined : found.get(same)?.reason) ?? row.reason,
       origin: formatLocation(location),
     });
   }

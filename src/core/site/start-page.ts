@@ -2,7 +2,7 @@ import { HullError } from '../errors.js';
 import { parseUrl } from '../util/url-path.js';
 import type { PageHead } from './page-facts.js';
 import type { Site } from './site.js';
-import { bestIcon, parseWebManifest, type WebManifest } from './web-manifest.js';
+import { bestIcon, type OnFault, parseWebManifest, type WebManifest } from './web-manifest.js';
 import type { SourceText, WebSource } from './web-source.js';
 
 /** What the start page of a web app leads to. */
@@ -45,9 +45,10 @@ export async function readStartPage(source: WebSource): Promise<FirstLook> {
 /**
  * What a site that was read leads to.
  *
- * @throws HullError `web.no-index`, `manifest.*`
+ * @param onFault takes what is wrong with the manifest, which is then read without it
+ * @throws HullError `web.no-index`
  */
-export function siteLook(site: Site): FirstLook {
+export function siteLook(site: Site, onFault: OnFault): FirstLook {
   const { startPage, manifest } = site;
   if (startPage === undefined) {
     throw new HullError('web.no-index', 'The start page is not there.', {
@@ -58,7 +59,13 @@ export function siteLook(site: Site): FirstLook {
   const { head } = startPage.facts;
   if (manifest?.text === undefined) return { page, head, manifest: undefined, manifestText: undefined };
   const manifestText = { name: manifest.name, url: new URL(manifest.url) };
-  return { page, head, manifest: parseWebManifest(manifest.name, manifest.text), manifestText };
+  try {
+    return { page, head, manifest: parseWebManifest(manifest.name, manifest.text, onFault), manifestText };
+  } catch (error) {
+    if (!(error instanceof HullError)) throw error;
+    onFault(error);
+    return { page, head, manifest: undefined, manifestText: undefined };
+  }
 }
 
 /** A picture to make icons from: its address, and where it is named. */

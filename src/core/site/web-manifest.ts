@@ -45,32 +45,36 @@ function wrongType(location: Location, what: string, fix: string): HullError {
   return new HullError('manifest.wrong-type', what, { location, fix });
 }
 
-function readIcons(value: unknown, location: (pointer: string) => Location): ManifestIcon[] {
+/** Takes a fault of one member, which is then left out; without one, it is thrown. */
+export type OnFault = (fault: HullError) => void;
+
+function readIcons(
+  value: unknown,
+  location: (pointer: string) => Location,
+  onFault: OnFault,
+): ManifestIcon[] {
   if (value === undefined) return [];
   if (!Array.isArray(value)) {
-    throw wrongType(
-      location('/icons'),
-      'The member "icons" must be a list.',
-      'Write it as [ { "src": "…" } ].',
-    );
+    const what = 'The member "icons" must be a list.';
+    onFault(wrongType(location('/icons'), what, 'Write it as [ { "src": "…" } ].'));
+    return [];
   }
-  return value.map((item: unknown, index) => {
+  return value.flatMap((item: unknown, index) => {
     const pointer = `/icons/${index}`;
     const icon = (typeof item === 'object' && item !== null ? item : {}) as Record<string, unknown>;
     const text = (key: string): string | undefined => {
       const member = icon[key];
       if (member !== undefined && typeof member !== 'string') {
-        throw wrongType(
-          location(`${pointer}/${key}`),
-          `An icon's "${key}" must be a text.`,
-          'Put it in quotation marks.',
-        );
+        const what = `An icon's "${key}" must be a text.`;
+        onFault(wrongType(location(`${pointer}/${key}`), what, 'Put it in quotation marks.'));
+        return undefined;
       }
       return member;
     };
     const src = text('src');
     if (src === undefined || src === '') {
-      throw wrongType(location(pointer), 'An icon must have a "src".', 'Add it, or remove the icon.');
+      onFault(wrongType(location(pointer), 'An icon must have a "src".', 'Add it, or remove the icon.'));
+      return [];
     }
     const sides = (text('sizes') ?? '')
       .toLowerCase()
@@ -79,12 +83,13 @@ function readIcons(value: unknown, location: (pointer: string) => Location): Man
         size === 'any' ? Number.POSITIVE_INFINITY : Number(/^(\d+)x\d+$/.exec(size)?.[1] ?? 0),
       );
     const type = text('type');
-    return {
+    const read: ManifestIcon = {
       src,
       largest: sides.reduce((most, side) => Math.max(most, side), 0),
       ...(type === undefined ? {} : { type }),
       purpose: (text('purpose') ?? 'any').toLowerCase().split(/\s+/),
     };
+    return [read];
   });
 }
 
@@ -92,9 +97,16 @@ function readIcons(value: unknown, location: (pointer: string) => Location): Man
  * Reads a manifest's text.
  *
  * @param file path or URL, for places
+ * @param onFault takes faults of single members, which are left out; by default they are thrown
  * @throws HullError `manifest.too-large`, `manifest.not-json`, `manifest.wrong-type`
  */
-export function parseWebManifest(file: string, text: string): WebManifest {
+export function parseWebManifest(
+  file: string,
+  text: string,
+  onFault: OnFault = (fault) => {
+    throw fault;
+  },
+): WebManifest {
   if (text.length > MANIFEST_LIMIT) {
     throw new HullError('manifest.too-large', 'The web app manifest is larger than 1 MiB.', {
       location: { file },
@@ -122,15 +134,13 @@ export function parseWebManifest(file: string, text: string): WebManifest {
     const member = Object.hasOwn(record, key) ? record[key] : undefined;
     if (member === undefined) continue;
     if (typeof member !== 'string') {
-      throw wrongType(
-        json.location(`/${key}`),
-        `The member "${key}" must be a text.`,
-        'Put it in quotation marks.',
-      );
+      const what = `The member "${key}" must be a text.`;
+      onFault(wrongType(json.location(`/${key}`), what, 'Put it in quotation marks.'));
+      continue;
     }
     if (member.trim() !== '') texts[key] = member.trim();
   }
-  const icons = readIcons(Object.hasOwn(record, 'icons') ? record.icons : undefined, json.location);
+  const icons = readIcons(Object.hasOwn(record, 'icons') ? record.icons : undefined, json.location, onFault);
   return { ...texts, icons, location: json.location };
 }
 

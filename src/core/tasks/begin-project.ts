@@ -64,10 +64,31 @@ async function readTarget(target: string, reading: SiteReading): Promise<Site> {
     return readFolderSite(folder, { base, ...(onProgress ? { onProgress } : {}) });
   }
   const address = parseUrl(target);
-  if (address) return readHost(address, reading);
+  if (address) {
+    const site = await readHost(address, reading);
+    checkSameSite(address, site.start);
+    return site;
+  }
   throw new HullError('survey.bad-target', `"${target}" is not a web address.`, {
     fix: 'Write it in full, as in https://ferry.saltmarsh.example/',
   });
+}
+
+/** The part of a host that one owner usually has, as far as it can be told from the name alone. */
+const ownerOf = ({ hostname }: URL) =>
+  /^[\d.]+$|:/.test(hostname) ? hostname : hostname.split('.').slice(-2).join('.');
+
+/** A sign-in or a parked domain elsewhere is not the app that was meant. */
+function checkSameSite(wanted: URL, start: URL): void {
+  if (ownerOf(wanted) === ownerOf(start)) return;
+  throw new HullError(
+    'begin.other-site',
+    `${wanted.hostname} leads to another site, ${start.hostname}: nothing was written.`,
+    {
+      location: { url: start.href },
+      fix: `If that is the app, give its address; if it is a sign-in, give the header field or the password that gets past it.`,
+    },
+  );
 }
 
 function missingValues(missing: Proposal['missing']): HullError {

@@ -49,6 +49,84 @@ async function fromFolder(files: Record<string, string>, answers: BeginAnswers =
 const value = (proposal: Awaited<ReturnType<typeof fromFolder>>, key: BeginKey) =>
   proposal.found.get(key)?.value;
 
+describe('the name of the app', () => {
+  const name = async (files: Record<string, string>) => {
+    const proposal = await fromFolder(files);
+    return [value(proposal, 'app.name'), value(proposal, 'app.short_name')];
+  };
+
+  it('is what the site calls itself, rather than the title of a page', async () => {
+    const site = '<meta property="og:site_name" content="Saltmarsh Ferry">';
+    expect(await name({ 'index.html': `${site}<title>Timetable today</title>` })).toEqual([
+      'Saltmarsh Ferry',
+      'Saltmarsh',
+    ]);
+    expect(await name({ 'index.html': '<title>Home | Eel Quay</title>' })).toEqual(['Eel Quay', undefined]);
+    const pages = {
+      'index.html': '<title>All sailings – Island boats</title>',
+      'piers.html': '<title>Piers – Island boats</title>',
+    };
+    expect(await name(pages)).toEqual(['Island boats', undefined]);
+  });
+
+  it('is cut between words, and keeps its letters', async () => {
+    const title = '<title>The timetable of the boats between all of the islands</title>';
+    expect(await name({ 'index.html': title })).toEqual(['The timetable of the boats', 'The']);
+    expect(await name({ 'index.html': '<title>Fährverbindungsauskunftsstelle der Inseln</title>' })).toEqual([
+      'Fährverbindungsauskunftsstelle',
+      undefined,
+    ]);
+  });
+});
+
+describe('what begin proposes', () => {
+  it('passes by what is wrong in a manifest, and says so', async () => {
+    const proposal = await fromFolder({
+      'index.html': '<link rel="manifest" href="m.json"><title>Ferry</title>',
+      'm.json':
+        '{ "name": 5, "short_name": "Boats", "icons": [{ "src": 7 }, { "src": "a.svg", "sizes": "any" }] }',
+      'a.svg': ICON,
+    });
+    expect(value(proposal, 'app.name')).toBe('Boats');
+    expect(value(proposal, 'app.short_name')).toBe('Boats');
+    expect(value(proposal, 'look.icon')).toBe('site/a.svg');
+    expect(proposal.notes.join('\n')).toContain('The member "name" must be a text. It was left out.');
+    const broken = await fromFolder({
+      'index.html': '<link rel="manifest" href="m.json"><title>Ferry</title>',
+      'm.json': '<!doctype html>',
+    });
+    expect(value(broken, 'app.name')).toBe('Ferry');
+  });
+
+  it('has no icon that cannot be used', async () => {
+    const proposal = await fromFolder({
+      'index.html': '<link rel="icon" href="a.png" type="image/png" sizes="512x512"><title>Ferry</title>',
+      'a.png': '<!doctype html><p>Not here',
+    });
+    expect(value(proposal, 'look.icon')).toBeUndefined();
+    expect(proposal.notes.join('\n')).toContain('/a.png, which is not an image');
+  });
+
+  it('gives one reason for what is asked with one question', async () => {
+    const { permissions } = await fromFolder({
+      'index.html':
+        '<title>x</title><script>Notification.requestPermission(); navigator.serviceWorker.ready.then((one) => one.pushManager.subscribe({}));</script>',
+    });
+    const reasons = permissions
+      .filter(({ name }) => /push|notifications/.test(name))
+      .map(({ reason }) => reason);
+    expect(new Set(reasons).size).toBeLessThan(2);
+  });
+
+  it('takes the colour of the header where no page names one', async () => {
+    const proposal = await fromFolder({
+      'index.html':
+        '<title>x</title><style>.never { color: red } .top { position: sticky; top: 0; background: #0b4f6c }</style><header class="top">Ferry</header>',
+    });
+    expect(value(proposal, 'look.theme_color')).toBe('#0b4f6c');
+  });
+});
+
 describe('shortcuts and what is shared', () => {
   it('are taken from the manifest, where an app can take them', async () => {
     const { entries, notes } = await fromFolder({
