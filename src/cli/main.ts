@@ -34,17 +34,27 @@ function listenForStop(): void {
   }
 }
 
-/** A reader such as `head` may close the pipe before everything is said; that is its right, and no fault. */
-function allowClosedPipe(): void {
+/**
+ * A reader such as `head` may close the pipe before everything is said; that is its right, and no fault. A full disk below the
+ * output is one.
+ */
+function watchOutput(): void {
   process.stdout.on('error', (error: NodeJS.ErrnoException) => {
-    if (error.code !== 'EPIPE') throw error;
-    process.exit();
+    if (error.code === 'EPIPE') process.exit();
+    const [code, why] =
+      error.code === 'ENOSPC'
+        ? (['disk.full', 'the disk is full'] as const)
+        : (['disk.io', error.message] as const);
+    process.stderr.write(`error ${code}\n  The output could not be written: ${why}.\n`);
+    process.exit(new HullError(code, why, { fix: '' }).exitCode);
   });
+  // There is nowhere left to say that nothing can be said.
+  process.stderr.on('error', () => undefined);
 }
 
 /** Runs the program with the process's own terminal. */
 export async function main(args: readonly string[]): Promise<void> {
-  allowClosedPipe();
+  watchOutput();
   const { stdout, stderr, stdin, env } = process;
   const code = await run(args, {
     stdout,

@@ -334,6 +334,8 @@ export interface WrittenDomainsOutput {
     readonly file: string;
     readonly state: 'new' | 'changed' | 'same';
   }[];
+  /** Live documents that were merged, and why others were not. */
+  readonly live: { readonly merged: readonly string[]; readonly missing: readonly string[] };
   readonly certificates: readonly Signer[];
   readonly apps: AppIds;
   readonly associatedDomains: { readonly release: readonly string[]; readonly developer: readonly string[] };

@@ -1,6 +1,8 @@
+import { existsSync } from 'node:fs';
 import type * as typed from '@commander-js/extra-typings';
 import { Command, CommanderError } from 'commander';
 import { HullError } from '../core/errors.js';
+import { CONFIG_FILE } from '../core/project/config.js';
 import { VERSION } from '../core/util/version.js';
 import { COMMANDS, GROUPS } from './commands/all.js';
 import type { CommandDefinition } from './define-command.js';
@@ -126,11 +128,16 @@ export async function run(args: readonly string[], around: Surroundings): Promis
     code = exit;
   });
   prepare(program, around);
-  if (args.length === 0) {
+  if (args.length === 0 && !existsSync(CONFIG_FILE)) {
     program.outputHelp();
     return 0;
   }
   try {
+    if (args.length === 0) {
+      const io = makeIo('', {}, around, program);
+      await (await import('./commands/state.run.js')).run(io);
+      return 0;
+    }
     await program.parseAsync([...args], { from: 'user' });
     return code;
   } catch (error) {

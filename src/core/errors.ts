@@ -50,6 +50,7 @@ export const ERROR_CODES = {
   'disk.read-only': 3,
   'domains.bad-option': 2,
   'domains.bad-url': 2,
+  'domains.live-unreadable': 3,
   'domains.foreign-document': 2,
   'domains.none': 2,
   'domains.not-json': 2,

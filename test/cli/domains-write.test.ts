@@ -1,9 +1,11 @@
 import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { describe, expect, it } from 'vitest';
+import { tlsHost } from '../support/host.js';
 import { hull } from '../support/hull.js';
 import { HOST, json, project, WELL_KNOWN } from '../support/linked-project.js';
 import { temporaryFolder, writeFiles } from '../support/temporary.js';
+import { testCertificate } from '../support/tls.js';
 
 describe('hull domains write', () => {
   it('writes every document, changes nothing the second time, and checks', async () => {
@@ -39,6 +41,60 @@ describe('hull domains write', () => {
     expect(JSON.parse(again.out).documents.map(({ state }: { state: string }) => state)).toEqual(
       Array(6).fill('same'),
     );
+  });
+
+  it('merges into what a host serves now that serves no folder here, and loses nothing', async () => {
+    const name = 'tickets.saltmarsh.example';
+    const certificate = await testCertificate(name);
+    const others = [
+      {
+        relation: ['delegate_permission/common.handle_all_urls'],
+        target: {
+          namespace: 'android_app',
+          package_name: 'example.other.app',
+          sha256_cert_fingerprints: ['AA:BB'],
+        },
+      },
+    ];
+    const apple = {
+      applinks: { details: [{ appIDs: ['Z9Y8X7W6V5.example.other'], components: [{ '/': '/old' }] }] },
+    };
+    const paths: Record<string, unknown> = {
+      '/.well-known/assetlinks.json': others,
+      '/.well-known/apple-app-site-association': apple,
+    };
+    let broken = false;
+    const port = await tlsHost(certificate, (request, response) => {
+      const found = paths[request.url ?? ''];
+      if (broken) response.writeHead(503).end();
+      else if (found === undefined) response.writeHead(404).end();
+      else response.writeHead(200, { 'content-type': 'application/json' }).end(JSON.stringify(found));
+    });
+    const access = ['--resolve', `${name}=127.0.0.1:${port}`, '--ca', certificate.ca];
+    const dir = project();
+    const ran = await hull(['domains', 'write', ...access], { cwd: dir });
+    expect(ran.code, ran.err).toBe(0);
+    expect(ran.err).toContain(`merged into what https://${name}/.well-known/assetlinks.json serves now`);
+    const folder = join(dir, 'out/domains', name, '.well-known');
+    const statements = json(join(folder, 'assetlinks.json'));
+    expect(statements.map((one: { target: { package_name: string } }) => one.target.package_name)).toEqual([
+      'example.other.app',
+      'example.saltmarsh.ferry',
+    ]);
+    const { details } = json(join(folder, 'apple-app-site-association')).applinks;
+    expect(details).toHaveLength(2);
+    expect(details[0]).toEqual(apple.applinks.details[0]);
+    // What was prepared here and is not deployed yet stays too.
+    statements.push({ ...others[0], relation: ['delegate_permission/common.get_login_creds'] });
+    writeFileSync(join(folder, 'assetlinks.json'), JSON.stringify(statements));
+    expect((await hull(['domains', 'write', ...access], { cwd: dir })).code).toBe(0);
+    expect(json(join(folder, 'assetlinks.json'))).toHaveLength(3);
+    broken = true;
+    const before = readFileSync(join(folder, 'assetlinks.json'), 'utf8');
+    const refused = await hull(['domains', 'write', ...access], { cwd: dir });
+    expect([refused.code, refused.err]).toEqual([3, expect.stringContaining('domains.live-unreadable')]);
+    expect(readFileSync(join(folder, 'assetlinks.json'), 'utf8')).toBe(before);
+    expect((await hull(['domains', 'write', '--skip-live', ...access], { cwd: dir })).code).toBe(0);
   });
 
   it('names every certificate that will sign, and asks for no password where the public part is there', async () => {

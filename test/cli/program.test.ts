@@ -1,3 +1,4 @@
+import { spawnSync } from 'node:child_process';
 import { existsSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { describe, expect, it } from 'vitest';
@@ -145,5 +146,39 @@ describe('the program', () => {
     const json = JSON.parse((await hull(['demo', '--json'])).out);
     expect(existsSync(json.package)).toBe(true);
     expect(json.steps['5. See what is in it'].signature.verifies).toBe(true);
+  });
+});
+
+describe('hull alone', () => {
+  it('says in the folder of a project how far it is, and what comes next', async () => {
+    const dir = temporaryFolder();
+    writeFiles(dir, {
+      'site/index.html': '<!doctype html><title>Ferry</title>',
+      'logo.svg':
+        '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 9 9"><rect width="9" height="9"/></svg>',
+    });
+    expect((await hull([], { cwd: dir })).out).toContain('Typical workflow');
+    const begun = await hull(['begin', 'site', '--id', 'example.saltmarsh.ferry', '--yes'], { cwd: dir });
+    expect(begun.err).toContain('next hull survey, then: Set look.icon');
+    const file = join(dir, 'hull.json');
+    const config = JSON.parse(readFileSync(file, 'utf8'));
+    config.look = { icon: 'logo.svg' };
+    writeFileSync(file, JSON.stringify(config));
+    const next = async () => /^next (.*)$/m.exec((await hull([], { cwd: dir })).out)?.[1];
+    expect(await next()).toBe('hull keys new; or hull keys import, where the app was published before');
+    expect((await hull(['keys', 'new', '--yes'], { cwd: dir })).code).toBe(0);
+    expect(await next()).toBe('hull pack apk');
+    expect((await hull(['pack', 'apk'], { cwd: dir })).code).toBe(0);
+    expect(await next()).toBe('hull inspect out/example.saltmarsh.ferry-1.0.0-1.apk');
+  });
+
+  it('ends as documented where the disk below its output is full', () => {
+    const ran = spawnSync('sh', ['-c', '"$0" "$1" --help > /dev/full', process.execPath, HULL], {
+      encoding: 'utf8',
+    });
+    expect([ran.status, ran.stderr]).toEqual([
+      3,
+      'error disk.full\n  The output could not be written: the disk is full.\n',
+    ]);
   });
 });

@@ -11,12 +11,14 @@ import {
 import { HullError, type Location } from '../../core/errors.js';
 import { CONFIG_FILE } from '../../core/project/config.js';
 import { beginProject, type ProjectDraft } from '../../core/tasks/begin-project.js';
+import { projectState } from '../../core/tasks/project-state.js';
 import { pathFrom } from '../../core/util/files.js';
 import type { OptionsOf } from '../define-command.js';
 import { siteReading } from '../options/site.js';
-import { columns, safe } from '../terminal/format.js';
+import { columns, labelled, safe } from '../terminal/format.js';
 import type { Io } from '../terminal/io.js';
 import { emit, jsonPath } from '../terminal/json.js';
+import { fixText } from '../terminal/say-task.js';
 import type { declare } from './begin.js';
 
 type BeginOptions = OptionsOf<typeof declare>;
@@ -199,7 +201,12 @@ export async function run(io: Io, options: BeginOptions, target: string): Promis
   if (permissions.length > 0) {
     io.note(`${paint.warn('note')} The reasons are for users to read: say in your own words what they get.`);
   }
-  io.note(`${paint.dim('next')} hull survey, then hull keys new`);
+  // What the project still lacks; where it cannot be packed as it is, the survey says why.
+  const next = await projectState(projectDir).then(
+    (state) => `hull survey, then: ${fixText(state.next)}`,
+    () => 'hull survey',
+  );
+  io.note(labelled(paint.dim('next'), safe(next), io.width));
 }
 
 /** Everything that goes into hull.json, each value with where it came from. */

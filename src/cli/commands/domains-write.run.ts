@@ -8,6 +8,7 @@ import type { GatheredDomains } from '../../core/tasks/gather-domains.js';
 import { writeDomains } from '../../core/tasks/write-domains.js';
 import type { OptionsOf } from '../define-command.js';
 import { debugKeyFile } from '../options/debug-key.js';
+import { hostAccess } from '../options/site.js';
 import { columns, count, labelled, safe, wrap } from '../terminal/format.js';
 import type { Io } from '../terminal/io.js';
 import { emit, jsonPath } from '../terminal/json.js';
@@ -84,13 +85,15 @@ function showServing(io: Io): void {
 }
 
 export async function run(io: Io, options: OptionsOf<typeof declare>): Promise<number> {
-  const { documents, associatedDomains, gathered } = await writeDomains({
+  const { documents, live, associatedDomains, gathered } = await writeDomains({
     project: options.project,
     key: options.key,
     password: passwordOf(io, options),
     out: options.out === undefined ? undefined : resolve(options.out),
     mode: options.check ? 'check' : 'write',
     debugKey: options.debug ? debugKeyFile(io.env) : undefined,
+    ...hostAccess(options),
+    ...(options.skipLive ? { liveDocuments: 'skip' as const } : {}),
   });
   const isCheck = options.check ?? false;
   const ok = !isCheck || documents.every(({ state }) => state === 'same');
@@ -98,6 +101,7 @@ export async function run(io: Io, options: OptionsOf<typeof declare>): Promise<n
     const document = {
       check: isCheck,
       documents: documents.map((one) => ({ ...one, file: jsonPath(io, one.file) })),
+      live,
       certificates: gathered.signers,
       apps: gathered.ids,
       associatedDomains,
@@ -131,6 +135,12 @@ export async function run(io: Io, options: OptionsOf<typeof declare>): Promise<n
   if (isCheck) {
     if (!ok) io.note(`${io.paint.dim('next')} hull domains write`);
     return ok ? 0 : 1;
+  }
+  for (const address of live.merged) {
+    io.note(labelled(io.paint.dim('live'), `merged into what https://${safe(address)} serves now`, io.width));
+  }
+  for (const because of live.missing) {
+    io.note(labelled(io.paint.dim('live'), `nothing to merge: ${safe(because)}`, io.width));
   }
   notes(io, gathered);
   if (options.serving) showServing(io);

@@ -8,6 +8,7 @@ import { readRegularFile, replaceFile } from '../util/files.js';
 import { baseOf } from '../util/url-path.js';
 import { APPLE_LIMIT } from './documents/apple-association.js';
 import { readDocumentJson } from './documents/read-json.js';
+import { bothOf } from './live-documents.js';
 import { checkSameRules, type DocumentKind, type HostPlan } from './plan.js';
 
 /** A document as it should be on disk, and how that differs from what is there. */
@@ -101,12 +102,14 @@ interface Pending {
 /**
  * Merges every planned document into what is there, and writes nothing.
  *
+ * @param liveOf what a host serves now at a path, where it does not serve a folder of the project
  * @throws HullError `domains.foreign-document`, `domains.too-large`, `domains.one-document`
  */
 export function prepareDocuments(
   project: Project,
   plans: readonly HostPlan[],
   folderOf: (host: string) => HostFolder,
+  liveOf: (host: string, path: string) => unknown = () => undefined,
 ): PreparedDocument[] {
   const byFile = new Map<string, Pending>();
   for (const { host, links, documents } of plans) {
@@ -117,7 +120,10 @@ export function prepareDocuments(
       if (pending === undefined) {
         const existing = existingJson(file);
         const before = existing && JSON.stringify(existing.value);
-        pending = { kind, path, hosts: [], links: [], before, value: existing?.value };
+        const live = liveOf(host, path);
+        // Neither what the host serves is lost, nor what was prepared before.
+        const value = live === undefined ? existing?.value : existing ? bothOf(live, existing.value) : live;
+        pending = { kind, path, hosts: [], links: [], before, value };
         byFile.set(file, pending);
       }
       pending.hosts.push(host);
