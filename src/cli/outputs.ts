@@ -91,7 +91,12 @@ export interface SurveyOutput {
   readonly counts: Readonly<
     Record<'error' | 'warning' | 'suggestion' | 'ignored' | 'passed' | 'notJudged', number>
   >;
-  readonly findings: readonly (JsonFinding & { readonly title: string; readonly family: string })[];
+  readonly findings: readonly (JsonFinding & {
+    /** Whether an earlier report (`--baseline`) has it not; true for all without one. */
+    readonly isNew: boolean;
+    readonly title: string;
+    readonly family: string;
+  })[];
   readonly capabilities: readonly {
     readonly name: string;
     readonly does: string;

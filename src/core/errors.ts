@@ -113,6 +113,7 @@ export const ERROR_CODES = {
   'signing.unsupported': 2,
   'serve.port-taken': 2,
   'string-pool.malformed': 2,
+  'survey.bad-baseline': 2,
   'survey.bad-option': 2,
   'survey.bad-target': 2,
   'survey.no-rule': 2,

@@ -84,6 +84,29 @@ describe('hull survey', () => {
     expect((await hull(['survey', 'site', '--fail-on', 'never'], { cwd: dir })).code).toBe(0);
   });
 
+  it('fails only on what an earlier report has not', async () => {
+    const dir = temporaryFolder();
+    const page = (body: string) => `<!doctype html><title>x</title>${body}`;
+    writeFiles(dir, { 'site/index.html': page('<a href="/gone.html">x</a>') });
+    const report = await hull(['survey', 'site', '--json', '--fail-on', 'never'], { cwd: dir });
+    writeFiles(dir, { 'old.json': report.out });
+    const since = () =>
+      hull(['survey', 'site', '--baseline', 'old.json', '--fail-on', 'suggestion'], { cwd: dir });
+    const same = await since();
+    expect([same.code, same.out]).toEqual([
+      0,
+      expect.stringMatching(/\d+ findings of the baseline not shown/),
+    ]);
+    // Lines move with every edit; a second link to nothing is new.
+    writeFiles(dir, { 'site/index.html': page('\n\n<a href="/gone.html">x</a><a href="/lost.html">y</a>') });
+    const more = await since();
+    expect(more.code).toBe(1);
+    expect(more.out).toContain('/lost');
+    expect(more.out).not.toContain('/gone');
+    writeFiles(dir, { 'old.json': '{}' });
+    expect((await since()).err).toContain('survey.bad-baseline');
+  });
+
   it('gives one JSON document, with every rule and how it was judged', async () => {
     const ran = await hull(['survey', DEMO_SITE, '--json']);
     const report = JSON.parse(ran.out);

@@ -1,10 +1,13 @@
+import { fromSystemError } from '../../core/errors.js';
 import { countBySeverity, type Finding, reaches, SEVERITIES, type Severity } from '../../core/finding.js';
 import { sheets } from '../../core/site/site.js';
+import { newFindings, readBaseline } from '../../core/survey/baseline.js';
 import { FAMILIES, type Family, familyOf, type Rule } from '../../core/survey/rule.js';
 import { RULES } from '../../core/survey/rules/all.js';
 import { BECAUSE, findRule, type SurveyReport } from '../../core/survey/survey.js';
 import { describeTarget } from '../../core/survey/target.js';
 import { surveyProject } from '../../core/tasks/survey-project.js';
+import { readRegularFile } from '../../core/util/files.js';
 import { VERSION } from '../../core/util/version.js';
 import type { OptionsOf } from '../define-command.js';
 import { browserOptions, installedBrowser } from '../options/browser.js';
@@ -45,21 +48,44 @@ export async function run(io: Io, options: SurveyOptions, target: string | undef
     knownPassword: (name) => knownPassword(io, {}, name),
     ...(executable === undefined ? {} : { browser: browserFor(io, executable, options) }),
   }).finally(reading.end);
-  const ok = !reaches(report.findings, options.failOn);
+  const fresh =
+    options.baseline === undefined ? report.findings : sinceBaseline(io, report, options.baseline);
+  const ok = !reaches(fresh, options.failOn);
+  const shown = { ...report, findings: fresh };
   const print = (inner: Io, text: string | undefined) => {
-    if (text === undefined) emit(inner, 'survey', surveyDocument(inner, report), ok);
+    if (text === undefined) emit(inner, 'survey', surveyDocument(inner, report, new Set(fresh)), ok);
     else inner.out(text);
   };
-  const other = form === 'sarif' || form === 'html' ? await otherForm(report, form) : undefined;
+  const other = form === 'sarif' || form === 'html' ? await otherForm(shown, form) : undefined;
   const reportOf = (inner: Io) =>
-    print(inner, form === 'json' ? undefined : (other ?? reportText(inner, report)));
+    print(
+      inner,
+      form === 'json'
+        ? undefined
+        : (other ?? reportText(inner, shown, report.findings.length - fresh.length)),
+    );
   if (options.out === undefined) reportOf(io);
   else {
     await writeReport(io, options.out, reportOf);
     if (io.json) print(io, undefined);
-    else io.out(`${closing(io, report)}.`);
+    else io.out(`${closing(io, shown)}.`);
   }
   return ok ? 0 : 1;
+}
+
+/** Findings that an earlier report has not. Throws `file.missing`, `survey.bad-baseline`. */
+function sinceBaseline(io: Io, { findings }: SurveyReport, file: string): readonly Finding[] {
+  let text: string;
+  try {
+    text = readRegularFile(file).toString('utf8');
+  } catch (error) {
+    throw fromSystemError(error, file);
+  }
+  const placeOf = ({ location }: Finding) => {
+    const { file: path, url } = jsonLocation(io, location);
+    return path ?? url ?? '';
+  };
+  return newFindings(findings, readBaseline(file, text), placeOf);
 }
 
 function browserFor(io: Io, executable: string, options: SurveyOptions) {
@@ -73,14 +99,14 @@ function browserFor(io: Io, executable: string, options: SurveyOptions) {
 async function otherForm(report: SurveyReport, form: 'sarif' | 'html'): Promise<string> {
   if (form === 'html') {
     const { reportHtml } = await import('../../core/survey/report-html.js');
-    return reportHtml(report, sayTask).trimEnd();
+    return reportHtml(report, sayTask, new Date()).trimEnd();
   }
   const { reportSarif } = await import('../../core/survey/report-sarif.js');
   return JSON.stringify(reportSarif(report, VERSION, process.cwd(), sayTask), undefined, 2);
 }
 
 /** The report as a document: everything that the terminal shows, and every finding in full. */
-function surveyDocument(io: Io, report: SurveyReport): SurveyOutput {
+function surveyDocument(io: Io, report: SurveyReport, fresh: ReadonlySet<Finding>): SurveyOutput {
   const { site, browser, target, findings, verdicts, capabilities } = report;
   const of = (is: string) => verdicts.filter((verdict) => verdict.is === is);
   const titles = new Map(RULES.map(({ id, title }) => [id as string, title]));
@@ -107,6 +133,7 @@ function surveyDocument(io: Io, report: SurveyReport): SurveyOutput {
     },
     findings: findings.map((finding) => ({
       ...jsonFinding(io, finding),
+      isNew: fresh.has(finding),
       title: titles.get(finding.code) ?? '',
       family: familyOf(finding.code),
     })),
@@ -168,7 +195,7 @@ function closing(io: Io, { findings, verdicts }: SurveyReport): string {
   ].join(', ');
 }
 
-function reportText(io: Io, report: SurveyReport): string {
+function reportText(io: Io, report: SurveyReport, known: number): string {
   const { findings, verdicts, site } = report;
   const { paint } = io;
   const lines = [
@@ -186,7 +213,8 @@ function reportText(io: Io, report: SurveyReport): string {
     if (blocks.length > 0) lines.push('', paint.bold(HEADINGS[severity]), blocks.join('\n\n'));
   }
   lines.push(...capabilityLines(io, report), ...ignoredLines(io, report), ...notJudgedLines(io, report));
-  lines.push('', `${closing(io, report)}.`, next(io, report));
+  const left = known > 0 ? ` ${count(known, 'finding')} of the baseline not shown.` : '';
+  lines.push('', `${closing(io, report)}.${left}`, next(io, report));
   return lines.join('\n');
 }
 

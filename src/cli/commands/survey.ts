@@ -24,6 +24,7 @@ export const declare = (command: Command) =>
             .choices(['error', 'warning', 'suggestion', 'never'] as const)
             .default('error' as const),
         )
+        .option('--baseline <report>', 'fail only on what an earlier report (--json) has not')
         .option('--explain <rule>', 'print a rule’s whole reasoning; all lists every rule'),
     ),
   );

@@ -15,11 +15,73 @@ const HEADINGS: Readonly<Record<Severity, { title: string; says: string }>> = {
   suggestion: { title: 'Suggestions', says: 'The app is better without these.' },
 };
 
-function article(finding: Finding, title: string, say: SayTask | undefined): Html {
-  const more = finding.more ? html` <span class="soft">and ${finding.more} more</span>` : '';
-  return html`<article><h3><span>${title}</span><code>${finding.code}</code></h3>
-<p class="place">${formatLocation(finding.location)}${more}</p>
-<p><code>${finding.observed}</code></p><p>${finding.impact}</p><pre>${formatFix(finding.fix, say)}</pre></article>`;
+/** A place; an address can be opened. */
+function placeOf({ location }: Finding): Html {
+  const text = formatLocation(location);
+  return location.url !== undefined && /^https?:\/\//.test(location.url)
+    ? html`<a href="${location.url}" rel="noreferrer">${text}</a>`
+    : html`${text}`;
+}
+
+interface RuleCard {
+  readonly code: string;
+  readonly title: string;
+  readonly severity: Severity;
+  readonly findings: readonly Finding[];
+}
+
+const anchor = ({ code, severity }: RuleCard) => `${severity}-${code}`;
+const placesIn = ({ findings }: RuleCard) => findings.reduce((sum, { more = 0 }) => sum + 1 + more, 0);
+
+/** Everything that one rule found, in one card: what all places have in common is said once. */
+function article(card: RuleCard, say: SayTask | undefined): Html {
+  const { code, title, severity, findings } = card;
+  const [first] = findings;
+  const shared = (of: (finding: Finding) => string) =>
+    first && findings.every((one) => of(one) === of(first)) ? of(first) : undefined;
+  const impact = shared((one) => one.impact);
+  const fix = shared((one) => formatFix(one.fix, say));
+  const rows = findings.map((one) => {
+    const more = one.more ? html` <span class="soft">and ${one.more} more</span>` : '';
+    return html`<li><span class="place">${placeOf(one)}${more}</span><br><code>${one.observed}</code>${impact === undefined ? html`<br>${one.impact}` : ''}${fix === undefined ? html`<pre>${formatFix(one.fix, say)}</pre>` : ''}</li>`;
+  });
+  return html`<article class="${severity}" id="${anchor(card)}"><h3><span>${title}</span><code>${code}</code></h3>
+${impact === undefined ? '' : html`<p>${impact}</p>`}<ul class="places">${lines(rows.slice(0, SHOWN))}</ul>
+${rows.length > SHOWN ? html`<details><summary>${rows.length - SHOWN} more</summary><ul class="places">${lines(rows.slice(SHOWN))}</ul></details>` : ''}${fix === undefined ? '' : html`<pre>${fix}</pre>`}</article>`;
+}
+
+/** Places of a card that are shown at once. */
+const SHOWN = 5;
+
+/** Cards of one severity, in the order of their first findings. */
+function cardsOf(
+  severity: Severity,
+  findings: readonly Finding[],
+  titles: ReadonlyMap<string, string>,
+): RuleCard[] {
+  const cards = new Map<string, Finding[]>();
+  for (const finding of findings) {
+    if (finding.severity !== severity) continue;
+    const known = cards.get(finding.code);
+    if (known) known.push(finding);
+    else cards.set(finding.code, [finding]);
+  }
+  return [...cards].map(([code, own]) => ({ code, title: titles.get(code) ?? '', severity, findings: own }));
+}
+
+/** What there is, with links to it; boxes beside the headings leave a severity out. */
+function contents(cards: readonly RuleCard[]): Html {
+  if (cards.length < 2) return html``;
+  const of = (severity: Severity) => cards.filter((card) => card.severity === severity);
+  const filters = SEVERITIES.filter((severity) => of(severity).length > 0).map(
+    (severity) =>
+      html`<label class="${severity}"><input type="checkbox" id="show-${severity}" checked> ${HEADINGS[severity].title}</label>`,
+  );
+  const rows = cards.map(
+    (card) =>
+      html`<li class="${card.severity}"><a href="#${anchor(card)}">${card.title}</a> <span class="soft">${placesIn(card)}</span></li>`,
+  );
+  return html`<nav aria-label="Contents"><div class="filters">${filters}</div><ul>${lines(rows)}</ul></nav>`;
 }
 
 /** Diameter of a screen's hole for the camera, CSS px. */
@@ -85,24 +147,30 @@ function judgedRows(report: SurveyReport): Html {
   return html`<details><summary>All ${report.verdicts.length} rules, and how each was judged</summary><table>${lines(rows)}</table></details>`;
 }
 
-/** The report as one page that needs nothing else: no script, no request, pictures inside it. */
-export function reportHtml(report: SurveyReport, say?: SayTask): string {
+/**
+ * The report as one page that needs nothing else: no script, no request, pictures inside it.
+ *
+ * @param made when the survey was made, where the page is to say so
+ */
+export function reportHtml(report: SurveyReport, say?: SayTask, made?: Date): string {
   const { site, findings, verdicts, browser, capabilities } = report;
   const counts = countBySeverity(findings);
   const passed = verdicts.filter(({ is }) => is === 'passed').length;
   const left = verdicts.filter(({ is }) => is === 'not-judged').length;
   const titles = new Map(verdicts.map(({ rule }) => [rule.id as string, rule.title]));
+  const cards = SEVERITIES.flatMap((severity) => cardsOf(severity, findings, titles));
   const sections = SEVERITIES.filter((severity) => counts[severity] > 0).map((severity) => {
-    const own = findings.filter((finding) => finding.severity === severity);
     const { title, says } = HEADINGS[severity];
-    return html`<h2 class="${severity}">${title}</h2><p>${says}</p>
-${lines(own.map((finding) => article(finding, titles.get(finding.code) ?? '', say)))}`;
+    const own = cards.filter((card) => card.severity === severity);
+    return html`<section class="${severity}"><h2 class="${severity}">${title}</h2><p>${says}</p>
+${lines(own.map((card) => article(card, say)))}</section>`;
   });
   const shown = browser?.views.filter(({ screenshot }) => screenshot) ?? [];
   const body = html`<h1>Survey of ${site.name}</h1>
-<div class="soft">${withCount(site.pages.length, 'page')}, ${withCount(site.scripts.length, 'script')}, ${withCount(sheets(site).length, 'style sheet')}${browser ? `; seen in ${browser.browser}` : '; not seen in a browser'}<br>Judged as it would be ${describeTarget(report.target)}</div>
+<div class="soft">${withCount(site.pages.length, 'page')}, ${withCount(site.scripts.length, 'script')}, ${withCount(sheets(site).length, 'style sheet')}${browser ? `; seen in ${browser.browser}` : '; not seen in a browser'}<br>Judged as it would be ${describeTarget(report.target)}${made ? html`<br>${made.toISOString().slice(0, 16).replace('T', ' ')} UTC` : ''}</div>
 <ul class="counts">${SEVERITIES.map((severity) => html`<li class="${severity}"><b>${counts[severity]}</b>${HEADINGS[severity].title.toLowerCase()}</li>`)}
 <li class="passed"><b>${passed}</b>rules passed</li><li><b>${left}</b>not judged</li></ul>
+${contents(cards)}
 ${lines(sections)}
 ${findings.length === 0 ? html`<p>No problems found.</p>` : ''}
 ${shown.length > 0 ? html`<h2>The start page</h2><p>Hatched: what status bar, cutout and gesture bar cover.</p><div class="views">${lines(shown.map(figure))}</div>` : ''}

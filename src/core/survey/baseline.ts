@@ -1,0 +1,65 @@
+import { HullError } from '../errors.js';
+import type { Finding } from '../finding.js';
+
+/** One finding of an earlier report. */
+export interface BaselineEntry {
+  readonly code: string;
+  /** File or address, as the report names it. */
+  readonly place: string;
+  readonly observed: string;
+}
+
+type Members = Readonly<Record<string, unknown>>;
+const membersOf = (value: unknown): Members =>
+  typeof value === 'object' && value !== null && !Array.isArray(value) ? (value as Members) : {};
+const text = (value: unknown): string => (typeof value === 'string' ? value : '');
+
+/**
+ * The findings of an earlier report, as its JSON document has them.
+ *
+ * @param file for errors
+ * @throws HullError `survey.bad-baseline`
+ */
+export function readBaseline(file: string, report: string): BaselineEntry[] {
+  let value: unknown;
+  try {
+    value = JSON.parse(report);
+  } catch {
+    value = undefined; // said below, in words of its own
+  }
+  const { command, findings } = membersOf(value);
+  if (command !== 'survey' || !Array.isArray(findings)) {
+    throw new HullError('survey.bad-baseline', 'This is not a report of a survey.', {
+      location: { file },
+      fix: 'Give the JSON document of an earlier survey.',
+    });
+  }
+  return findings.map((item) => {
+    const { code, location, observed } = membersOf(item);
+    const { file: path, url } = membersOf(location);
+    return { code: text(code), place: text(path) || text(url), observed: text(observed) };
+  });
+}
+
+/**
+ * Findings that an earlier report has not. Lines do not count, since they move with every edit: as many findings of one rule,
+ * file and text are known as the report has.
+ *
+ * @param placeOf file or address of a finding, as the report names it
+ */
+export function newFindings(
+  findings: readonly Finding[],
+  baseline: readonly BaselineEntry[],
+  placeOf: (finding: Finding) => string,
+): Finding[] {
+  const key = ({ code, place, observed }: BaselineEntry) => JSON.stringify([code, place, observed]);
+  const left = new Map<string, number>();
+  for (const entry of baseline) left.set(key(entry), (left.get(key(entry)) ?? 0) + 1);
+  return findings.filter((finding) => {
+    const { code, observed } = finding;
+    const own = key({ code, place: placeOf(finding), observed });
+    const count = left.get(own) ?? 0;
+    if (count > 0) left.set(own, count - 1);
+    return count === 0;
+  });
+}
