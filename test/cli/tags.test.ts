@@ -1,3 +1,4 @@
+import { createHash } from 'node:crypto';
 import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { describe, expect, it } from 'vitest';
@@ -115,6 +116,28 @@ describe('hull tags', () => {
     expect(JSON.parse((await hull(['tags', '--json'], { cwd: dir })).out).manifest.short_name).toBe(
       'Ferry times',
     );
+  });
+
+  it('keeps the lists by which service workers know the pages right, and gives them back', async () => {
+    const dir = await bareProject();
+    const page = readFileSync(join(dir, 'site/index.html'));
+    const digest = (algorithm: string, bytes: Uint8Array) =>
+      createHash(algorithm).update(bytes).digest('hex');
+    writeFiles(dir, {
+      'site/sw.js': `precache([{url:"index.html",revision:"${digest('md5', page)}"},{url:"app.css",revision:"${'0'.repeat(32)}"}]);`,
+      'site/list.json': JSON.stringify({ hashTable: { '/index.html': digest('sha1', page) } }),
+    });
+    const lists = () => ['sw.js', 'list.json'].map((name) => readFileSync(join(dir, 'site', name), 'utf8'));
+    const before = lists();
+    const ran = await hull(['tags', '--write'], { cwd: dir });
+    expect(ran.out).toContain('written  site/sw.js');
+    const put = readFileSync(join(dir, 'site/index.html'));
+    const [worker, list] = lists();
+    expect(worker).toContain(`revision:"${digest('md5', put)}"`);
+    expect(worker).toContain(`revision:"${'0'.repeat(32)}"`);
+    expect(JSON.parse(list ?? '').hashTable['/index.html']).toBe(digest('sha1', put));
+    await hull(['tags', '--remove'], { cwd: dir });
+    expect(lists()).toEqual(before);
   });
 
   it('refuses what it cannot do, and says why', async () => {

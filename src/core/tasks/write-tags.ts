@@ -3,6 +3,7 @@ import { join } from 'node:path';
 import { fromSystemError, HullError, task, withTasks } from '../errors.js';
 import { type Project, readProject } from '../project/project.js';
 import type { Site } from '../site/site.js';
+import { rehashed } from '../tags/page-hashes.js';
 import { hasBlock, removeBlock } from '../tags/place.js';
 import { planTags, type TagsRequest, taggedManifest, taggedPage } from '../tags/project-tags.js';
 import { blockLines, manifestMembers } from '../tags/tags.js';
@@ -99,7 +100,8 @@ function pagesOf(site: Site | undefined, { pages = [], mode }: WriteTagsOptions)
 }
 
 /**
- * Puts the tags between two marks in each page and adds to the manifest what it lacks; checks them; or removes them.
+ * Puts the tags between two marks in each page and adds to the manifest what it lacks; checks them; or removes them. Lists of
+ * service workers that name the pages by their digests are brought up to date with them.
  *
  * @throws HullError `tags.*`, `config.*`, `web.*`, `disk.*`
  */
@@ -111,7 +113,7 @@ export async function writeTags(options: WriteTagsOptions): Promise<readonly Tag
   const pages = pagesOf(plan.site, options).map((file) => {
     const text = read(file);
     const wanted = mode === 'remove' ? removeBlock(file, text) : taggedPage(plan, file, text);
-    return { file, wanted, isSame: wanted === text };
+    return { file, text, wanted, isSame: wanted === text };
   });
   const results: TaggedFile[] = [];
   for (const { file, wanted, isSame } of pages) {
@@ -122,6 +124,16 @@ export async function writeTags(options: WriteTagsOptions): Promise<readonly Tag
   if (manifest) {
     if (mode === 'write') await replaceFile(manifest.file, new TextEncoder().encode(manifest.after));
     results.push({ file: shownPath(manifest.file), state: mode === 'write' ? 'written' : 'off' });
+  }
+  const { folder } = plan.site ?? {};
+  if (folder === undefined || mode === 'check') return results;
+  const texts = [
+    ...pages.filter(({ isSame }) => !isSame).map(({ text, wanted }) => ({ before: text, after: wanted })),
+    ...(manifest?.before === undefined ? [] : [{ before: manifest.before, after: manifest.after }]),
+  ];
+  for (const { file, after } of rehashed(folder.dir, folder.files, texts)) {
+    await replaceFile(file, new TextEncoder().encode(after));
+    results.push({ file, state: 'written' });
   }
   return results;
 }
