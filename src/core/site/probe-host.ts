@@ -36,10 +36,14 @@ export async function probe(
     }
   };
   const missing = await quietly(new URL(NO_SUCH_PAGE, crawler.base));
-  const association = new Map<string, number>();
+  const association = new Map<string, number | 'html'>();
   for (const path of ASSOCIATION) {
     const answer = await quietly(new URL(path, start));
-    if (answer) association.set(path, /html/i.test(answer.type) ? 404 : answer.status);
+    if (!answer) continue;
+    // Verifiers follow no redirect.
+    const [moved] = answer.redirects;
+    const isHtml = answer.status === 200 && /html/i.test(answer.type);
+    association.set(path, moved ? moved.status : isHtml ? 'html' : answer.status);
   }
   let plainHttp: HostProbes['plainHttp'];
   if (start.protocol === 'https:' && start.port === '') {

@@ -101,14 +101,16 @@ export interface HostProbes {
   readonly notFound?: ResponseFacts & { readonly text: string };
   /** The answer of the same host without TLS; `undefined` where it was not asked. */
   readonly plainHttp?: { readonly answered: boolean; readonly end?: string; readonly status?: number };
-  /** Association documents that were asked for: path → status. */
-  readonly association: ReadonlyMap<string, number>;
+  /** Association documents that were asked for: path → status, that of a redirect where one answers, or that HTML came. */
+  readonly association: ReadonlyMap<string, number | 'html'>;
 }
 
 /** Whether an address of the site's own leads anywhere. */
 export type AddressStatus =
   | { readonly is: 'there' }
   | { readonly is: 'missing' }
+  /** A page answers where another kind of file is asked for. */
+  | { readonly is: 'html' }
   /** Another file differs only in capital letters. */
   | { readonly is: 'case'; readonly other: string }
   /** Above the folder that the site lies in; the path that would be meant below it is there or not. */

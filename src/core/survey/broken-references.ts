@@ -37,6 +37,12 @@ export interface BrokenReference extends Pointer {
   readonly more: number;
 }
 
+/** Whether a host answers for a picture, a style or a script with a page, as one does that answers everything with its start page. */
+function isPageInPlace(site: Site, address: string, wanted: 'files' | 'links', kind: string): boolean {
+  if (wanted === 'links' || kind === 'frame') return false;
+  return /html/i.test(site.responses.get(address)?.type ?? '');
+}
+
 /** Addresses of the site's own that lead nowhere, once each, with the number of further locations. */
 export function findBrokenReferences(
   site: Site,
@@ -50,6 +56,7 @@ export function findBrokenReferences(
     let status = statuses.get(key);
     if (status === undefined) {
       status = site.resolveStatus(url);
+      if (status.is === 'there' && isPageInPlace(site, key, wanted, kind)) status = { is: 'html' };
       statuses.set(key, status);
     }
     if (status.is === 'there' || status.is === 'foreign' || status.is === 'unknown') return;

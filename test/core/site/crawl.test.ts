@@ -144,6 +144,20 @@ describe('a host that does not show everything', () => {
     expect((await refusals(address)).pages).toEqual(['/', '/listed']);
   });
 
+  it('is not taken at its word where it answers everything with its start page', async () => {
+    const { address } = await smallHost(() => [
+      200,
+      `${links('/a')}<img src="/boat.png" alt=""><script src="/x.js"></script>`,
+    ]);
+    const site = await crawlSite(new URL(address));
+    const { findings } = surveySite({ site, project: undefined, browser: undefined });
+    const observed = findings.filter(({ code }) => code.startsWith('files.')).map((one) => one.observed);
+    expect(observed).toContain('script /x.js: a page of HTML answers');
+    expect(observed).toContain('image /boat.png: a page of HTML answers');
+    const documents = findings.filter(({ code }) => code === 'link.association').map((one) => one.observed);
+    expect(documents).toEqual(['a page of HTML, in place of JSON']);
+  });
+
   it('gets header fields, and no other host does', async () => {
     const seen: Record<string, unknown> = {};
     const other = await smallHost((path, { cookie }) => {

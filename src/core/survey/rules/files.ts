@@ -2,7 +2,7 @@ import { join } from 'node:path';
 import { type HullError, task, withTasks } from '../../errors.js';
 import { SERVER_SIDE } from '../../site/folder.js';
 import { extensionOf } from '../../site/media-types.js';
-import { locationIn, pathBelow, type Site, unitLocation } from '../../site/site.js';
+import { type AddressStatus, locationIn, pathBelow, type Site, unitLocation } from '../../site/site.js';
 import { parseUrl } from '../../util/url-path.js';
 import { type Rule, type RuleFinding, rule } from '../rule.js';
 
@@ -157,13 +157,14 @@ export const FILES_RULES: readonly Rule[] = [
       for (const { status, location, text, kind, url } of context.derived.brokenReferences('files')) {
         if (!isStartPart(site, { kind, location })) continue;
         // What is there, but above the app's own path, is said of all pages.
-        if (status.is !== 'missing' && !(status.is === 'outside' && !status.meant)) continue;
+        const isThere = status.is === 'case' || (status.is === 'outside' && status.meant);
+        if (isThere) continue;
         const isMoved = built !== undefined && url.pathname.startsWith(built) && site.base.pathname !== built;
         yield {
           location,
           observed: isMoved
             ? `${kind} ${text}: the pages were built for ${built}, and lie at ${site.base.pathname}`
-            : `${kind} ${text}: nothing is there`,
+            : `${kind} ${text}: ${whatAnswers(status)}`,
           impact:
             kind === 'style' ? 'The app opens without its styles.' : 'The app opens with an empty page.',
           fix: isMoved
@@ -270,10 +271,10 @@ export const FILES_RULES: readonly Rule[] = [
     *check(context) {
       for (const { status, location, text, kind, more, url } of context.derived.brokenReferences('files')) {
         const isSaid = PLACEHOLDER.test(text) || isStartPart(context.site, { kind, location });
-        if (status.is !== 'missing' || isSaid) continue;
+        if ((status.is !== 'missing' && status.is !== 'html') || isSaid) continue;
         yield {
           location,
-          observed: `${kind} ${text}: nothing is there`,
+          observed: `${kind} ${text}: ${whatAnswers(status)}`,
           impact:
             kind === 'script' || kind === 'module' || kind === 'import'
               ? 'Part of the app does not work.'
@@ -439,6 +440,9 @@ export const FILES_RULES: readonly Rule[] = [
     },
   }),
 ];
+
+const whatAnswers = ({ is }: AddressStatus) =>
+  is === 'html' ? 'a page of HTML answers' : 'nothing is there';
 
 /** Whether a reference is one that the start page cannot do without. */
 function isStartPart(

@@ -39,7 +39,7 @@ export const LINK_RULES: readonly Rule[] = [
           if (status === undefined || status === 200) continue;
           yield {
             location: { url: new URL(`/${path}`, site.start).href },
-            observed: `status ${status}`,
+            observed: status === 'html' ? 'a page of HTML, in place of JSON' : `status ${status}`,
             impact: impact(who),
             fix: fix(path),
           };
