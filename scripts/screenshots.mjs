@@ -274,12 +274,8 @@ try {
     const file = join(work, 'draft', name);
     writeFileSync(file, readFileSync(file, 'utf8').replace(from, to));
   };
-  spoil(
-    'css/ferry.css',
-    'padding: 0 env(safe-area-inset-right) env(safe-area-inset-bottom) env(safe-area-inset-left);',
-    '',
-  );
-  spoil('css/ferry.css', 'height: calc(var(--tabs) + env(safe-area-inset-bottom));', 'height: var(--tabs);');
+  spoil('index.html', 'src="/js/timetable.js"', 'src="/js/timetables.js"');
+  spoil('pier.html', 'href="/tickets.html"', 'href="/ticket.html"');
   spoil('js/app.js', "register('/sw.js')", "register('/js/sw.js')");
   spoil(
     'pier.html',

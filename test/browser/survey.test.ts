@@ -11,6 +11,7 @@ import type { Site } from '../../src/core/site/site.js';
 import { browseSite } from '../../src/core/survey/browser/run.js';
 import { reportHtml } from '../../src/core/survey/report-html.js';
 import { type SurveyReport, surveySite } from '../../src/core/survey/survey.js';
+import { EVERY_RULE } from '../core/survey/seeds/copy.js';
 import { folderListener, host, tlsHost } from '../support/host.js';
 import { DEMO_SITE } from '../support/hull.js';
 import { reader, readerTest } from '../support/readers.js';
@@ -23,7 +24,8 @@ async function look(site: Site, resolve?: ReadonlyMap<string, string>): Promise<
   const executable = reader('chromium');
   if (executable === undefined) throw new Error('no browser');
   const browser = await browseSite(site, { executable, ...(resolve ? { resolve, trustCrawled: true } : {}) });
-  return surveySite({ site, project: undefined, browser });
+  // For an app that every rule is about.
+  return surveySite({ site, project: undefined, browser, target: EVERY_RULE });
 }
 
 const told = ({ findings }: SurveyReport) =>

@@ -173,7 +173,7 @@ ${lines(own.map((card) => article(card, say)))}</section>`;
 ${contents(cards)}
 ${lines(sections)}
 ${findings.length === 0 ? html`<p>No problems found.</p>` : ''}
-${shown.length > 0 ? html`<h2>The start page</h2><p>Hatched: what status bar, cutout and gesture bar cover.</p><div class="views">${lines(shown.map(figure))}</div>` : ''}
+${shown.length > 0 ? html`<h2>The start page</h2>${shown.some(({ device: { insets: at } }) => at.top + at.right + at.bottom + at.left > 0) ? html`<p>Hatched: what status bar, cutout and gesture bar cover.</p>` : ''}<div class="views">${lines(shown.map(figure))}</div>` : ''}
 ${failureRows(report)}
 ${capabilities.length > 0 ? html`<h2>What the pages use of the device</h2><p>Where each is used first.</p><table>${capabilities.map(({ name, does, location, declare, declared }) => html`<tr><td><code>${name}</code></td><td>${does}</td><td class="place">${formatLocation(location)}</td><td>${declared ? 'declared' : declare ? 'to be declared' : ''}</td></tr>`)}</table>` : ''}
 <h2>Rules</h2><p>A rule that was not judged has not passed.</p>${judgedRows(report)}`;

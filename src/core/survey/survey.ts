@@ -116,7 +116,11 @@ export function suitableEngine(site: Site): { readonly engine: Engine; readonly 
 }
 
 /** The app that a site is judged for. */
-function targetOf({ site, project, target }: SurveyContext): Target {
+export function targetOf({
+  site,
+  project,
+  target,
+}: Pick<SurveyContext, 'site' | 'project' | 'target'>): Target {
   if (target) return target;
   return project ? projectTarget(project) : newTarget(site, suitableEngine(site).engine);
 }

@@ -5,7 +5,8 @@ import type { HostVerdict } from '../domains/verify.js';
 import { HullError } from '../errors.js';
 import { CONFIG_FILE } from '../project/config.js';
 import { type Project, readProject } from '../project/project.js';
-import { type SurveyReport, surveySite } from '../survey/survey.js';
+import { type SurveyReport, surveySite, targetOf } from '../survey/survey.js';
+import { unlessInset } from '../survey/target.js';
 import { baseOf, parseUrl } from '../util/url-path.js';
 import { gatherDomains, judge } from './gather-domains.js';
 import type { PasswordOf } from './passwords.js';
@@ -116,8 +117,17 @@ export async function surveyProject(options: SurveyOptions): Promise<SurveyRepor
     'url' in target
       ? await readHost(target.url, options)
       : await readWebFolder(target.folder, target.project, options);
+  const judgedFor = targetOf({ site, project: target.project });
+  const edges = unlessInset(judgedFor) === undefined ? 'cover' : 'inset';
   const browser =
-    options.browser && (await (await import('../survey/browser/run.js')).browseSite(site, options.browser));
+    options.browser &&
+    (await (await import('../survey/browser/run.js')).browseSite(site, options.browser, edges));
   const association = await associationOf(target, options);
-  return surveySite({ site, project: target.project, browser, ...(association ? { association } : {}) });
+  return surveySite({
+    site,
+    project: target.project,
+    browser,
+    target: judgedFor,
+    ...(association ? { association } : {}),
+  });
 }

@@ -18,3 +18,13 @@ export const DEVICES: readonly Device[] = [
   { name: 'tablet, portrait', width: 820, height: 1180, scale: 1, insets: { ...NONE, top: 24, bottom: 20 } },
   { name: 'tablet, landscape', width: 1180, height: 820, scale: 1, insets: { ...NONE, top: 24, bottom: 20 } },
 ];
+
+/** A screen as pages see it whose window ends at bars and cutout. */
+export function clearOfEdges({ insets, ...device }: Device): Device {
+  return {
+    ...device,
+    width: device.width - insets.left - insets.right,
+    height: device.height - insets.top - insets.bottom,
+    insets: NONE,
+  };
+}

@@ -3,7 +3,7 @@ import { type BrowserOptions, servedAddress, withBrowser } from '../../browser/l
 import { NO_SUCH_PAGE, type Site } from '../../site/site.js';
 import { parseUrl } from '../../util/url-path.js';
 import type { BrowserFacts, Device, FailureAnswer, PageView, SeenRequest } from '../browser-facts.js';
-import { DEVICES } from './devices.js';
+import { clearOfEdges, DEVICES } from './devices.js';
 import { DESCRIBE, MEASURE, NOTE_CAPABILITIES } from './in-page.js';
 
 const GOTO_MS = 20_000;
@@ -206,14 +206,20 @@ async function viewsOn(
 /**
  * Drives a real browser over a site. A folder is served on loopback meanwhile.
  *
+ * @param edges `inset` where the app’s window keeps pages clear of bars and cutout
  * @throws HullError `browser.failed`
  */
-export function browseSite(site: Site, options: BrowserOptions): Promise<BrowserFacts> {
+export function browseSite(
+  site: Site,
+  options: BrowserOptions,
+  edges: 'inset' | 'cover' = 'cover',
+): Promise<BrowserFacts> {
   return withBrowser(site, options, async ({ browser, origin }) => {
     const session = new Session(browser, site, origin);
     options.onStep?.('how it fails');
-    const failed = await failures(session, site, DEVICES[0] as Device);
-    const seen = await Promise.all(DEVICES.map((device) => viewsOn(device, session, site, options)));
+    const devices = edges === 'cover' ? DEVICES : DEVICES.map(clearOfEdges);
+    const failed = await failures(session, site, devices[0] as Device);
+    const seen = await Promise.all(devices.map((device) => viewsOn(device, session, site, options)));
     // Devices are looked at side by side: in which order they tell something must not show.
     const inOrder = (a: { page: string }, b: { page: string }) =>
       JSON.stringify(a) < JSON.stringify(b) ? -1 : 1;

@@ -5,6 +5,7 @@ import { extensionOf } from '../../site/media-types.js';
 import { type AddressStatus, locationIn, pathBelow, type Site, unitLocation } from '../../site/site.js';
 import { parseUrl } from '../../util/url-path.js';
 import { type Rule, type RuleFinding, rule } from '../rule.js';
+import { isDrawnByScripts } from './pages.js';
 
 /** What builds fill in: `%NAME%`, `{{ name }}`, `<%= name %>`, `${name}`. */
 const PLACEHOLDER = /^%[A-Za-z][\w.]*%|\{\{.*\}\}|<%.*%>|^\$\{/;
@@ -166,7 +167,11 @@ export const FILES_RULES: readonly Rule[] = [
             ? `${kind} ${text}: the pages were built for ${built}, and lie at ${site.base.pathname}`
             : `${kind} ${text}: ${whatAnswers(status)}`,
           impact:
-            kind === 'style' ? 'The app opens without its styles.' : 'The app opens with an empty page.',
+            kind === 'style'
+              ? 'The app opens without its styles.'
+              : isDrawnByScripts(site)
+                ? 'The app opens with an empty page.'
+                : 'Part of the app does not work.',
           fix: isMoved
             ? `Set web.url in hull.json to the address that ends in ${built}; or build the pages for ${site.base.pathname}.`
             : `Put the file at ${url.pathname}, or correct the address.`,
@@ -204,7 +209,9 @@ export const FILES_RULES: readonly Rule[] = [
     why: 'A script that asks its own host for data finds no host inside an app: what is not packed is answered with 404, unless hull.json names the host that answers.',
     *check(context) {
       const { site } = context;
-      if (site.folder?.answers.rules.network) return;
+      // Where the host is known, a new hull.json names it.
+      const { target } = context;
+      if (site.folder?.answers.rules.network || (target.assumed && target.hosted)) return;
       for (const { text, location, more } of unansweredRequests(site)) {
         yield {
           location,

@@ -72,7 +72,7 @@ export const OFFLINE_RULES: readonly Rule[] = [
     severity: 'error',
     source: `${WORKERS}, "Update" algorithm`,
     why: 'A registration whose script is missing, broken or sent as a page of HTML fails silently: the app works in the office and nowhere else.',
-    *check({ site }) {
+    *check({ site, target }) {
       for (const { location, url, script } of site.workers) {
         if (url === undefined || url.origin !== site.base.origin) continue;
         const { fault } = script?.facts ?? {};
@@ -82,7 +82,11 @@ export const OFFLINE_RULES: readonly Rule[] = [
           observed: fault
             ? `${script?.name}:${fault.line}:${fault.column} ${fault.message}`
             : `${url.pathname}: nothing that could be read is there`,
-          impact: 'The worker is never installed: without a network users see an error.',
+          // Packed pages open without it.
+          ...(target.packed ? { severity: 'warning' as const } : {}),
+          impact: target.packed
+            ? 'The worker is never installed: what it does besides keeping pages is not done.'
+            : 'The worker is never installed: without a network users see an error.',
           fix: fault
             ? 'Fix the script there.'
             : `Put the worker’s script at ${url.pathname}, sent as text/javascript.`,

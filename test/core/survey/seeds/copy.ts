@@ -68,7 +68,7 @@ export const EVERY_RULE: Target = {
   hosted: true,
   engine: 'browser',
   edges: 'cover',
-  assumed: true,
+  assumed: false,
 };
 
 export async function surveyCopy(copy: Copy, project?: object): Promise<SurveyReport> {
