@@ -53,6 +53,14 @@ export const FILES_SEEDS: readonly Seed[] = [
     },
   ],
   [
+    'files.host-files',
+    'a redirect that only a host follows',
+    (copy) => {
+      copy.write('_redirects', '# all\n/old /new 301\n');
+      return '_redirects:2:1';
+    },
+  ],
+  [
     'files.unanswered',
     'a request that no file answers',
     (copy) => {
