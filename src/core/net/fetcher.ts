@@ -29,8 +29,8 @@ export interface FetcherOptions {
   /** Further certificate authorities to trust, PEM. */
   readonly ca?: string;
   readonly signal?: AbortSignal;
-  /** Header fields for the hosts that the user named, and for no other. */
-  readonly headers?: ReadonlyMap<string, string>;
+  /** Header fields for one origin, and for no other: what is in them may be secret. */
+  readonly headers?: { readonly for: URL; readonly fields: ReadonlyMap<string, string> };
   /** ms that may be spent in all on waiting for hosts that ask for it (429, 503); by default none. */
   readonly patience?: number;
   /** ms for one whole answer. */
@@ -203,6 +203,16 @@ export class Fetcher {
     });
   };
 
+  /** Header fields for an address of the origin that they are for, or of the same host with TLS; never without TLS instead. */
+  #fieldsFor(url: URL): Record<string, string> {
+    const { headers } = this.#options;
+    if (headers === undefined) return {};
+    const { for: owner, fields } = headers;
+    const isSecured = url.protocol === 'https:' && owner.protocol === 'http:';
+    const isOwn = url.origin === owner.origin || (isSecured && url.hostname === owner.hostname);
+    return isOwn ? Object.fromEntries(fields) : {};
+  }
+
   #send(url: URL, method: string, signal: AbortSignal): Promise<Received> {
     const isTls = url.protocol === 'https:';
     const host = bareHost(url.hostname);
@@ -230,7 +240,7 @@ export class Fetcher {
           'user-agent': AGENT,
           accept: '*/*',
           'accept-encoding': 'gzip, deflate, br',
-          ...(this.#named.has(host) ? Object.fromEntries(this.#options.headers ?? []) : {}),
+          ...this.#fieldsFor(url),
         },
         signal,
       });

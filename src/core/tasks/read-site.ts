@@ -5,7 +5,7 @@ import { scanFolder } from '../site/folder.js';
 import { type ReadFolderOptions, readFolderSite } from '../site/read-folder.js';
 import type { Site } from '../site/site.js';
 import { shownPath } from '../util/files.js';
-import { baseOf, parseUrl } from '../util/url-path.js';
+import { baseOf, decodePath, parseUrl } from '../util/url-path.js';
 
 /** How hosts are reached that are not public yet. */
 export interface HostAccess {
@@ -35,7 +35,8 @@ function signedIn(address: URL): { readonly url: URL; readonly fields: readonly 
   const url = new URL(address);
   url.username = '';
   url.password = '';
-  const text = `${decodeURIComponent(address.username)}:${decodeURIComponent(address.password)}`;
+  const decoded = (part: string) => decodePath(part) ?? part;
+  const text = `${decoded(address.username)}:${decoded(address.password)}`;
   return { url, fields: [['authorization', `Basic ${Buffer.from(text).toString('base64')}`]] };
 }
 
@@ -46,7 +47,7 @@ export function readHost(
 ): Promise<Site> {
   const { url, fields } = signedIn(address);
   return crawlSite(url, {
-    headers: new Map([...fields, ...(headers ?? [])]),
+    headers: { for: url, fields: new Map([...fields, ...(headers ?? [])]) },
     ...(robots === undefined ? {} : { robots }),
     ...(pages === undefined ? {} : { maxPages: pages }),
     ...(depth === undefined ? {} : { maxDepth: depth }),

@@ -169,11 +169,25 @@ describe('a host that does not show everything', () => {
       seen[path] = cookie;
       return path === '/' ? [200, `${links('/a')}<script src="${elsewhere}x.js"></script>`] : [200, links()];
     });
-    await crawlSite(new URL(address), { headers: new Map([['cookie', 'session=1']]) });
+    const fields = new Map([['cookie', 'session=1']]);
+    await crawlSite(new URL(address), { headers: { for: new URL(address), fields } });
     expect(seen['/']).toBe('session=1');
     expect(seen['/a']).toBe('session=1');
     expect(Object.entries(seen).filter(([key, value]) => key.startsWith('other') && value)).toEqual([]);
   });
+});
+
+it('header fields never go out without TLS in place of with it', async () => {
+  const seen: (string | undefined)[] = [];
+  const plain: RequestListener = (request, response) => {
+    seen.push(request.headers.cookie);
+    response.writeHead(200, { 'content-type': 'text/html' }).end('<title>x</title>');
+  };
+  const { options } = await demoHost({}, plain);
+  const start = new URL(`https://${HOST}/`);
+  await crawlSite(start, { ...options, headers: { for: start, fields: new Map([['cookie', 'session=1']]) } });
+  expect(seen.length).toBeGreaterThan(0);
+  expect(seen.filter((cookie) => cookie !== undefined)).toEqual([]);
 });
 
 describe('the demo app on a host', () => {
