@@ -49,7 +49,7 @@ describe('hull drydock device and hull install', () => {
       expect([put.code, put.out]).toEqual([
         0,
         expect.stringMatching(
-          /^Installed Saltmarsh Ferry 1\.0\.0 \(build 1\), .* on Stand in, API level 36\nStarted\.\n$/,
+          /^Installed Saltmarsh 1\.0\.0 \(build 1\), .* on Stand in, API level 36\nStarted\.\n$/,
         ),
       ]);
       const file = join(dir, 'hull.json');

@@ -9,6 +9,8 @@ export interface FoundName {
 /** Letters of a name that stores take, and of a label that home screens show whole. */
 const NAME = 30;
 const LABEL = 12;
+/** Letters below which the first words of a name are an article rather than a label. */
+const SHORTEST = 4;
 const SEPARATOR = /\s+[|–—·•»:-]\s+|\s*[|–—·•»]\s*|:\s+/;
 /** What start pages are called, in place of the app. */
 const GENERIC =
@@ -69,5 +71,6 @@ export function nameOf(site: Site): FoundName | undefined {
 export function labelOf(name: string): string | undefined {
   if ([...name].length <= LABEL) return undefined;
   const [first = ''] = name.split(' ');
-  return [...first].length <= LABEL && name.includes(' ') ? cutAtWord(name, LABEL) : undefined;
+  const label = [...first].length <= LABEL && name.includes(' ') ? cutAtWord(name, LABEL) : '';
+  return [...label].length >= SHORTEST ? label : undefined;
 }

@@ -71,7 +71,7 @@ describe('the name of the app', () => {
 
   it('is cut between words, and keeps its letters', async () => {
     const title = '<title>The timetable of the boats between all of the islands</title>';
-    expect(await name({ 'index.html': title })).toEqual(['The timetable of the boats', 'The']);
+    expect(await name({ 'index.html': title })).toEqual(['The timetable of the boats', undefined]);
     expect(await name({ 'index.html': '<title>Fährverbindungsauskunftsstelle der Inseln</title>' })).toEqual([
       'Fährverbindungsauskunftsstelle',
       undefined,
