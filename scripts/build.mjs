@@ -121,40 +121,41 @@ const library = {
     js: "import{createRequire as __hullRequire}from'node:module';const require=__hullRequire(import.meta.url);",
   },
 };
-/** Text of a package that is put in another way into the program; a package that no longer has it ends the build. */
-const PATCHES = new Map([
+/** Texts of packages that are put in another way into the program; a package that no longer has one ends the build. */
+const SEGMENTER = [
+  'const segmenter = new Intl.Segmenter();\n',
+  'let made;\nconst segmenter = { segment: (text) => (made ??= new Intl.Segmenter()).segment(text) };\n',
+];
+const PATCHES = [
   // The parser of arguments asks for a module that only programs in several files need, and that is slow to load.
   [
-    at('node_modules/commander/lib/command.js'),
-    ["const childProcess = require('node:child_process');\n", 'const childProcess = undefined;\n'],
+    'commander/lib/command.js',
+    "const childProcess = require('node:child_process');\n",
+    'const childProcess = undefined;\n',
   ],
   // What measures text makes the rules of grapheme clusters and of emoji at its head: 30 and 40 ms at each start, and
   // plain text needs neither.
-  ...['string-width', 'wrap-ansi'].map((name) => [
-    at('node_modules', name, 'index.js'),
-    [
-      'const segmenter = new Intl.Segmenter();\n',
-      'let made;\nconst segmenter = { segment: (text) => (made ??= new Intl.Segmenter()).segment(text) };\n',
-      ...(name === 'string-width'
-        ? [
-            'const rgiEmojiRegex = /^\\p{RGI_Emoji}$/v;\n',
-            "let emoji;\nconst rgiEmojiRegex = { test: (text) => (emoji ??= new RegExp('^\\\\p{RGI_Emoji}$', 'v')).test(text) };\n",
-          ]
-        : []),
-    ],
-  ]),
-]);
+  ['string-width/index.js', ...SEGMENTER],
+  ['wrap-ansi/index.js', ...SEGMENTER],
+  [
+    'string-width/index.js',
+    'const rgiEmojiRegex = /^\\p{RGI_Emoji}$/v;\n',
+    "let emoji;\nconst rgiEmojiRegex = { test: (text) => (emoji ??= new RegExp('^\\\\p{RGI_Emoji}$', 'v')).test(text) };\n",
+  ],
+];
 const patches = {
   name: 'patches',
   setup({ onLoad }) {
     onLoad({ filter: /[\\/](command|index)\.js$/ }, ({ path }) => {
-      const pairs = PATCHES.get(path);
-      if (pairs === undefined) return undefined;
-      let contents = readFileSync(path, 'utf8');
-      for (let at = 0; at < pairs.length; at += 2) {
-        if (!contents.includes(pairs[at])) throw new Error(`${path} no longer has ${pairs[at]}`);
-        contents = contents.replace(pairs[at], () => pairs[at + 1]);
-      }
+      const own = PATCHES.filter(([file]) => at('node_modules', file) === path);
+      if (own.length === 0) return undefined;
+      const contents = own.reduce(
+        (source, [, from, to]) => {
+          if (!source.includes(from)) throw new Error(`${path} no longer has ${from}`);
+          return source.replace(from, () => to);
+        },
+        readFileSync(path, 'utf8'),
+      );
       return { contents };
     });
   },

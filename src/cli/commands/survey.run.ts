@@ -1,4 +1,3 @@
-import { fromSystemError } from '../../core/errors.js';
 import { countBySeverity, type Finding, reaches, SEVERITIES, type Severity } from '../../core/finding.js';
 import { sheets } from '../../core/site/site.js';
 import { newFindings, readBaseline } from '../../core/survey/baseline.js';
@@ -7,7 +6,7 @@ import { RULES } from '../../core/survey/rules/all.js';
 import { BECAUSE, findRule, type SurveyReport } from '../../core/survey/survey.js';
 import { describeTarget } from '../../core/survey/target.js';
 import { surveyProject } from '../../core/tasks/survey-project.js';
-import { readRegularFile } from '../../core/util/files.js';
+import { readTextFile } from '../../core/util/files.js';
 import { VERSION } from '../../core/util/version.js';
 import type { OptionsOf } from '../define-command.js';
 import { browserOptions, installedBrowser } from '../options/browser.js';
@@ -75,17 +74,11 @@ export async function run(io: Io, options: SurveyOptions, target: string | undef
 
 /** Findings that an earlier report has not. Throws `file.missing`, `survey.bad-baseline`. */
 function sinceBaseline(io: Io, { findings }: SurveyReport, file: string): readonly Finding[] {
-  let text: string;
-  try {
-    text = readRegularFile(file).toString('utf8');
-  } catch (error) {
-    throw fromSystemError(error, file);
-  }
   const placeOf = ({ location }: Finding) => {
     const { file: path, url } = jsonLocation(io, location);
     return path ?? url ?? '';
   };
-  return newFindings(findings, readBaseline(file, text), placeOf);
+  return newFindings(findings, readBaseline(file, readTextFile(file)), placeOf);
 }
 
 function browserFor(io: Io, executable: string, options: SurveyOptions) {

@@ -1,7 +1,7 @@
 import type { Command, OptionValues } from '@commander-js/extra-typings';
-import { fromSystemError, HullError } from '../../core/errors.js';
+import { HullError } from '../../core/errors.js';
 import type { HostAccess, SiteReading } from '../../core/tasks/read-site.js';
-import { readRegularFile } from '../../core/util/files.js';
+import { readTextFile } from '../../core/util/files.js';
 import type { Arguments } from '../define-command.js';
 import type { Io } from '../terminal/io.js';
 import { openProgress } from '../terminal/progress.js';
@@ -98,12 +98,7 @@ export function resolutions(given: readonly string[] | undefined): Map<string, s
 
 /** A certificate authority’s PEM. Throws `survey.bad-option`, `file.missing`. */
 function readCa(file: string): string {
-  let text: string;
-  try {
-    text = readRegularFile(file).toString('utf8');
-  } catch (error) {
-    throw fromSystemError(error, file);
-  }
+  const text = readTextFile(file);
   if (text.includes('-----BEGIN CERTIFICATE-----')) return text;
   throw new HullError('survey.bad-option', 'There is no certificate in this file.', {
     location: { option: '--ca', file },

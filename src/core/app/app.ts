@@ -12,7 +12,7 @@ import {
   patternMatches,
 } from '../project/url-pattern.js';
 import { checkVersion } from '../project/version.js';
-import { type AnswerRules, filesForPath, isRouted } from '../site/answer.js';
+import { type AnswerRules, filesLedTo, isRouted } from '../site/answer.js';
 import { readAnswers } from '../site/answer-rules.js';
 import { listWebFolder, type WebFolder } from '../site/folder.js';
 import { isInside } from '../util/files.js';
@@ -158,7 +158,7 @@ function checkPackedStart(
       fix: 'Write a percent sign in a path as %25.',
     });
   }
-  const names = [...filesForPath(path), ...(path.endsWith('/') || path === '' ? [] : [`${path}/index.html`])];
+  const names = filesLedTo(path);
   if (folder.files.some((file) => names.includes(file.path)) || isRouted(rules, path)) return;
   throw new HullError('web.start-missing', `The start page ${start.pathname} is not in the folder.`, {
     location: project.location('/web/start'),
@@ -189,7 +189,7 @@ function readErrors(project: Project, folder: WebFolder | undefined, base: URL):
     page && page.origin === base.origin && page.pathname.startsWith(base.pathname)
       ? decodePath(page.pathname.slice(base.pathname.length))
       : undefined;
-  const names = path === undefined ? [] : filesForPath(path);
+  const names = path === undefined ? [] : filesLedTo(path);
   if (page && folder?.files.some((file) => names.includes(file.path))) return { offline: page, ...rest };
   throw new HullError('web.start-missing', `The offline page ${offline} is not in the web folder.`, {
     location,

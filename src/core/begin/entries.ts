@@ -1,5 +1,6 @@
 import type { ShareTargetConfig, ShortcutConfig } from '../project/config.js';
 import { manifestList, type Site } from '../site/site.js';
+import { isObject } from '../util/json-object.js';
 import { parseUrl } from '../util/url-path.js';
 
 /** Ways into the app that a web app manifest names, as `hull.json` takes them. */
@@ -15,10 +16,6 @@ export interface ProposedEntries {
 /** Entries that an icon's menu shows on most devices. */
 const MAX_SHORTCUTS = 4;
 
-type Members = Readonly<Record<string, unknown>>;
-
-const isMembers = (value: unknown): value is Members =>
-  typeof value === 'object' && value !== null && !Array.isArray(value);
 const textOf = (value: unknown) =>
   typeof value === 'string' && value.trim() !== '' ? value.trim() : undefined;
 
@@ -33,7 +30,7 @@ function below(site: Site, value: unknown): string | undefined {
 }
 
 function shortcut(site: Site, item: unknown): ShortcutConfig | undefined {
-  if (!isMembers(item)) return undefined;
+  if (!isObject(item)) return undefined;
   const [name, short, url] = [textOf(item.name), textOf(item.short_name), below(site, item.url)];
   if (name === undefined || url === undefined || name.length > 60) return undefined;
   return { name, ...(short !== undefined && short.length <= 30 ? { short_name: short } : {}), url };
@@ -41,7 +38,7 @@ function shortcut(site: Site, item: unknown): ShortcutConfig | undefined {
 
 function shareFiles(value: unknown): NonNullable<ShareTargetConfig['params']['files']> {
   return (Array.isArray(value) ? value : [value]).flatMap((one) => {
-    if (!isMembers(one)) return [];
+    if (!isObject(one)) return [];
     const name = textOf(one.name);
     const accept = (Array.isArray(one.accept) ? one.accept : [one.accept]).flatMap(
       (type) => textOf(type) ?? [],
@@ -51,7 +48,7 @@ function shareFiles(value: unknown): NonNullable<ShareTargetConfig['params']['fi
 }
 
 function shareTarget(site: Site, value: unknown): ShareTargetConfig | undefined {
-  if (!isMembers(value) || !isMembers(value.params)) return undefined;
+  if (!isObject(value) || !isObject(value.params)) return undefined;
   const action = below(site, value.action);
   if (action === undefined) return undefined;
   const isPost = textOf(value.method)?.toUpperCase() === 'POST';

@@ -1,6 +1,7 @@
 import { isDeepStrictEqual } from 'node:util';
 import { HullError } from '../errors.js';
 import { Fetcher, type FetcherOptions } from '../net/fetcher.js';
+import { isObject } from '../util/json-object.js';
 import { readDocumentJson } from './documents/read-json.js';
 import { VERIFIER_TIMEOUT } from './fetch-documents.js';
 
@@ -57,16 +58,12 @@ export async function liveDocument(fetcher: Fetcher, host: string, path: string)
 export const liveFetcher = (options: FetcherOptions): Fetcher =>
   new Fetcher({ timeout: VERIFIER_TIMEOUT, ...options });
 
-type Members = Readonly<Record<string, unknown>>;
-const isMembers = (value: unknown): value is Members =>
-  typeof value === 'object' && value !== null && !Array.isArray(value);
-
 /** Everything of two documents: lists one behind the other without what is there twice, members of both, the first counting. */
 export function bothOf(first: unknown, second: unknown): unknown {
   if (Array.isArray(first) && Array.isArray(second)) {
     return [...first, ...second.filter((one) => !first.some((other) => isDeepStrictEqual(one, other)))];
   }
-  if (!isMembers(first) || !isMembers(second)) return first;
+  if (!isObject(first) || !isObject(second)) return first;
   const keys = [...new Set([...Object.keys(first), ...Object.keys(second)])];
   return Object.fromEntries(
     keys.map((key) => [

@@ -46,14 +46,20 @@ function climbs(name: string): boolean {
 }
 
 /** Files that may answer a path below the base, in order. */
-export function filesForPath(path: string): string[] {
+function filesForPath(path: string): string[] {
   if (path === '') return ['index.html'];
   if (!path.endsWith('/')) return [path, `${path}.html`];
   return [`${path}index.html`, `${path.slice(0, -1)}.html`];
 }
 
+/** Files that a path below the base leads to, the last by way of a slash at its end. */
+export function filesLedTo(path: string): string[] {
+  const own = filesForPath(path);
+  return path === '' || path.endsWith('/') ? own : [...own, `${path}/index.html`];
+}
+
 /** Whether a path may be one that an app routes by itself: it does not end as the name of a file does. */
-export function mayBeRoute(path: string): boolean {
+function mayBeRoute(path: string): boolean {
   return MEDIA_TYPES[extensionOf(path)] === undefined;
 }
 

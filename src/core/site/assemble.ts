@@ -1,5 +1,6 @@
 import { HullError } from '../errors.js';
 import { parseLocatedJson } from '../util/json-locations.js';
+import { isObject } from '../util/json-object.js';
 import { parseUrl } from '../util/url-path.js';
 import { type PageSharing, readPage } from './page.js';
 import type { Position } from './positions.js';
@@ -245,8 +246,7 @@ export function assembleManifest(
       fix: 'Fix the manifest here; it is plain JSON, without comments.',
     });
     const { value } = json;
-    const isObject = typeof value === 'object' && value !== null && !Array.isArray(value);
-    return { ...shared, text, json, ...(isObject ? { members: value as Record<string, unknown> } : {}) };
+    return { ...shared, text, json, ...(isObject(value) ? { members: value } : {}) };
   } catch (error) {
     if (error instanceof HullError) return { ...shared, text, fault: error };
     throw error;

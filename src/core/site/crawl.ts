@@ -1,10 +1,9 @@
 import robotsParser from 'robots-parser';
-import { HullError } from '../errors.js';
 import { bareHost, Fetcher } from '../net/fetcher.js';
 import { baseOf, parseUrl } from '../util/url-path.js';
 import { Assembler, assembleManifest, manifestLink } from './assemble.js';
-import { Crawler, type CrawlOptions, FILE_LIMIT, firstPage } from './crawler.js';
-import { probe, scopeOf } from './probe-host.js';
+import { Crawler, type CrawlOptions, firstPage } from './crawler.js';
+import { askQuietly, probe, scopeOf } from './probe-host.js';
 import { namedPictures } from './read-folder.js';
 import { type AddressStatus, fileUrl, type Site, type SitePage } from './site.js';
 import { readSitemapUrls } from './sitemap.js';
@@ -28,7 +27,7 @@ export async function crawlSite(address: URL, options: CrawlOptions = {}): Promi
     crawler.base = scopeOf(first.at, manifest);
     await followRobots(crawler, fetcher, options, first.at);
     const startPage = crawler.takePage(first, 0);
-    crawler.queueListed(await listedPages(crawler, fetcher), startPage);
+    crawler.queueListed(await listedPages(crawler, fetcher, options), startPage);
     await crawler.run();
     const { assembler, responses } = crawler;
     assembler.sort(startPage);
@@ -76,41 +75,37 @@ const PATIENCE = 60_000;
 const MAX_SITEMAPS = 5;
 
 /** A text file of the host; `undefined` where it is none, or cannot be obtained. */
-async function hostText(fetcher: Fetcher, url: URL): Promise<string | undefined> {
-  try {
-    const answer = await fetcher.fetch(url, FILE_LIMIT);
-    const isText = answer.status === 200 && !/html/i.test(answer.type);
-    return isText ? decodeText(answer.bytes, answer.type) : undefined;
-  } catch (error) {
-    if (error instanceof HullError) return undefined;
-    throw error;
-  }
+async function hostText(fetcher: Fetcher, url: URL, { signal }: CrawlOptions): Promise<string | undefined> {
+  const answer = await askQuietly(fetcher, url, signal);
+  const isText = answer?.status === 200 && !/html/i.test(answer.type);
+  return isText ? decodeText(answer.bytes, answer.type) : undefined;
 }
 
 /** Reads what the host asks of crawlers (RFC 9309). */
 async function followRobots(
   crawler: Crawler,
   fetcher: Fetcher,
-  { robots }: CrawlOptions,
+  options: CrawlOptions,
   start: URL,
 ): Promise<void> {
   const url = new URL('/robots.txt', start);
-  const text = await hostText(fetcher, url);
+  const text = await hostText(fetcher, url, options);
   if (text === undefined) return;
   const rules = parseRobots(url.href, text);
-  if (robots !== 'ignore') crawler.allows = (page) => rules.isAllowed(page.href, 'JollyHull') !== false;
+  if (options.robots !== 'ignore')
+    crawler.allows = (page) => rules.isAllowed(page.href, 'JollyHull') !== false;
   crawler.sitemaps = rules.getSitemaps();
 }
 
 /** Pages in the sitemaps that robots.txt names, else in the one at the usual place. */
-async function listedPages(crawler: Crawler, fetcher: Fetcher): Promise<string[]> {
+async function listedPages(crawler: Crawler, fetcher: Fetcher, options: CrawlOptions): Promise<string[]> {
   const named = crawler.sitemaps.length > 0 ? crawler.sitemaps : [new URL('/sitemap.xml', crawler.base).href];
   const pending = named.flatMap((text) => parseUrl(text) ?? []);
   const pages: string[] = [];
   for (let read = 0; read < MAX_SITEMAPS && pending.length > 0; read += 1) {
     const url = pending.shift();
     if (url === undefined || url.origin !== crawler.base.origin) continue;
-    const text = await hostText(fetcher, url);
+    const text = await hostText(fetcher, url, options);
     if (text === undefined) continue;
     const found = readSitemapUrls(text);
     // An index of sitemaps names more of them (sitemaps.org, "sitemapindex").

@@ -1,4 +1,4 @@
-import { type AnswerRules, answerOf, filesForPath, isRouted } from './answer.js';
+import { type AnswerRules, answerOf, filesLedTo, isRouted } from './answer.js';
 import type { WebFile } from './folder.js';
 import { type AddressStatus, pathBelow } from './site.js';
 
@@ -41,7 +41,7 @@ export class FolderIndex {
   }
 
   #find(path: string): WebFile | undefined {
-    for (const name of candidates(path)) {
+    for (const name of filesLedTo(path)) {
       const found = this.#paths.get(name);
       if (found) return found;
     }
@@ -58,14 +58,10 @@ export class FolderIndex {
       return { is: 'outside', meant: meant !== undefined && this.#find(meant) !== undefined };
     }
     if (this.#find(path)) return { is: 'there' };
-    for (const name of candidates(path)) {
+    for (const name of filesLedTo(path)) {
       const other = this.#folded.get(name.toLowerCase());
       if (other !== undefined) return { is: 'case', other };
     }
     return { is: isRouted(this.rules, path) ? 'unknown' : 'missing' };
   }
 }
-
-/** Files that a path leads to, the last by way of a slash at its end. */
-const candidates = (path: string): string[] =>
-  path === '' || path.endsWith('/') ? filesForPath(path) : [...filesForPath(path), `${path}/index.html`];

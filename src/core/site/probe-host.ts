@@ -20,6 +20,20 @@ export function scopeOf(start: URL, manifest: Site['manifest']): URL {
   return elsewhere ? new URL('/', own) : own;
 }
 
+/** An answer that can be done without; `undefined` where it cannot be obtained. */
+export async function askQuietly(
+  fetcher: Fetcher,
+  url: URL,
+  signal: AbortSignal | undefined,
+): Promise<Answer | undefined> {
+  try {
+    return await fetcher.fetch(url, FILE_LIMIT);
+  } catch (error) {
+    if (error instanceof HullError && !signal?.aborted) return undefined;
+    throw error;
+  }
+}
+
 /** Asks how the host fails and redirects; what cannot be asked stays unknown. */
 export async function probe(
   crawler: Crawler,
@@ -27,14 +41,7 @@ export async function probe(
   start: URL,
   options: CrawlOptions,
 ): Promise<HostProbes> {
-  const quietly = async (url: URL): Promise<Answer | undefined> => {
-    try {
-      return await fetcher.fetch(url, FILE_LIMIT);
-    } catch (error) {
-      if (error instanceof HullError && !options.signal?.aborted) return undefined;
-      throw error;
-    }
-  };
+  const quietly = (url: URL) => askQuietly(fetcher, url, options.signal);
   const missing = await quietly(new URL(NO_SUCH_PAGE, crawler.base));
   const association = new Map<string, number | 'html'>();
   for (const path of ASSOCIATION) {

@@ -130,13 +130,18 @@ function edges(plain: Merged['plain']): { top: boolean; right: boolean; bottom: 
   };
 }
 
+/** Letters below which a page has no text of its own. */
+const SHELL_TEXT = 40;
+
+/** Whether a page is empty until scripts draw it. */
+export const isShell = ({ facts }: SitePage): boolean => facts.textLength < SHELL_TEXT;
+
 /** Whether a page has, or may be given by its scripts, an element that a subject fits. */
 function mayBeThere(page: SitePage, { tag, classes }: Subject): boolean {
   const { facts } = page;
   const there =
     classes.every((name) => facts.classes.has(name)) && (tag === undefined || facts.tags.has(tag));
-  const isShell = facts.textLength < 40;
-  return there || isShell;
+  return there || isShell(page);
 }
 
 function colorOf(plain: Merged['plain'], variables: Variables): Rgba | undefined {

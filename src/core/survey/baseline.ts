@@ -1,5 +1,6 @@
 import { HullError } from '../errors.js';
 import type { Finding } from '../finding.js';
+import { isObject, type JsonObject } from '../util/json-object.js';
 
 /** One finding of an earlier report. */
 export interface BaselineEntry {
@@ -9,9 +10,7 @@ export interface BaselineEntry {
   readonly observed: string;
 }
 
-type Members = Readonly<Record<string, unknown>>;
-const membersOf = (value: unknown): Members =>
-  typeof value === 'object' && value !== null && !Array.isArray(value) ? (value as Members) : {};
+const membersOf = (value: unknown): JsonObject => (isObject(value) ? value : {});
 const text = (value: unknown): string => (typeof value === 'string' ? value : '');
 
 /**

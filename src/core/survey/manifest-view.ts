@@ -1,6 +1,7 @@
 import type { Location } from '../errors.js';
 import type { Picture } from '../site/picture.js';
 import { fileUrl, type Site } from '../site/site.js';
+import { isObject } from '../util/json-object.js';
 import { parseUrl } from '../util/url-path.js';
 
 /** A member of the manifest: absent, of a wrong type, or its value. */
@@ -20,9 +21,6 @@ export interface IconView {
   readonly purposes: readonly string[];
   readonly picture: Picture | undefined;
 }
-
-const isObject = (value: unknown): value is Record<string, unknown> =>
-  typeof value === 'object' && value !== null && !Array.isArray(value);
 
 /** The manifest as rules read it; only made where the manifest could be read. */
 export class ManifestView {

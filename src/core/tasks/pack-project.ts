@@ -2,7 +2,6 @@ import { join } from 'node:path';
 import { type App, resolveApp } from '../app/app.js';
 import { ART_CACHE } from '../art/icon-set.js';
 import { artInputs } from '../art/project-art.js';
-import { fromSystemError } from '../errors.js';
 import type { Finding } from '../finding.js';
 import { findIconSource } from '../platforms/android/app/icon-source.js';
 import { type AndroidOptions, readAndroidOptions } from '../platforms/android/app/options.js';
@@ -18,7 +17,7 @@ import { compareRecord, readRecord, recordOf } from '../platforms/android/packag
 import { universalApk } from '../platforms/android/package/universal.js';
 import { type Project, readProject } from '../project/project.js';
 import type { ExcludedFile } from '../site/folder.js';
-import { fileSha256, readRegularFile, replaceFile } from '../util/files.js';
+import { fileSha256, readTextFile, replaceFile } from '../util/files.js';
 import { VERSION } from '../util/version.js';
 import { openDebugKey } from './key-files.js';
 import { outFolder } from './out-folder.js';
@@ -200,12 +199,7 @@ export interface VerifiedRecord {
 export async function verifyRecord(options: VerifyRecordOptions): Promise<VerifiedRecord> {
   const { record, kind = 'apk', debuggable = false } = options;
   const project = readProject(options.project ?? '.');
-  let text: string;
-  try {
-    text = readRegularFile(record).toString('utf8');
-  } catch (error) {
-    throw fromSystemError(error, record);
-  }
+  const text = readTextFile(record);
   const recorded = readRecord(text, record);
   const files = await packedFiles(await contentOf(project, kind, debuggable));
   const found = compareRecord(recorded, files);

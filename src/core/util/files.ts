@@ -79,6 +79,19 @@ export function temporaryBeside(file: string, ending = 'part'): string {
 const MOST_READ = 256 * 1024 * 1024;
 
 /**
+ * Reads the text of a file that a user named, as {@link readRegularFile} does.
+ *
+ * @throws HullError `file.*`, `disk.*`
+ */
+export function readTextFile(file: string): string {
+  try {
+    return readRegularFile(file).toString('utf8');
+  } catch (error) {
+    throw fromSystemError(error, file);
+  }
+}
+
+/**
  * Reads a file that a user named. Devices, pipes and folders are refused: they may never end.
  *
  * @param most bytes

@@ -41,6 +41,14 @@ describe('an app', () => {
     expect(found.inside[0]?.pathname).toBe('/app/.*');
   });
 
+  it('has a page for when there is no network, in a folder of its own too', async () => {
+    const { errors } = await app(
+      { web: { folder: 'site', errors: { offline: '/offline' } } },
+      { 'index.html': '', 'offline/index.html': '' },
+    );
+    expect(errors.offline?.pathname).toBe('/offline');
+  });
+
   it('starts at a page of its folder', async () => {
     await app({ web: { folder: 'site', start: '/tickets' } });
     await app({ web: { folder: 'site', start: '/routed/deep/42', fallback: '/index.html' } });

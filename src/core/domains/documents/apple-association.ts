@@ -4,15 +4,8 @@ import { isKnownVariable } from '../../links/apple-variables.js';
 import { type Component, unreachable } from '../../links/components.js';
 import { variablesIn } from '../../links/wildcard.js';
 import { type LocatedJson, pointerStep } from '../../util/json-locations.js';
-import {
-  componentPatterns,
-  DOCUMENT_IMPACT,
-  faultTeller,
-  isObject,
-  type JsonObject,
-  readDocumentJson,
-  texts,
-} from './read-json.js';
+import { isObject, type JsonObject } from '../../util/json-object.js';
+import { componentPatterns, DOCUMENT_IMPACT, faultTeller, readDocumentJson, texts } from './read-json.js';
 
 /** Bytes, uncompressed (Apple, "Supporting associated domains"). */
 export const APPLE_LIMIT = 128 * 1024;

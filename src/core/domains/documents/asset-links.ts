@@ -3,14 +3,8 @@ import type { Finding } from '../../finding.js';
 import { type Component, unreachable } from '../../links/components.js';
 import { CREDENTIALS_RELATION, LINK_RELATION } from '../../links/document-names.js';
 import { type LocatedJson, pointerStep } from '../../util/json-locations.js';
-import {
-  componentPatterns,
-  faultTeller,
-  isObject,
-  type JsonObject,
-  readDocumentJson,
-  texts,
-} from './read-json.js';
+import { isObject, type JsonObject } from '../../util/json-object.js';
+import { componentPatterns, faultTeller, readDocumentJson, texts } from './read-json.js';
 
 /** Where the rules that newer devices read are inside a statement. */
 const EXTENSIONS = 'relation_extensions';

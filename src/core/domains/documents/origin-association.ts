@@ -1,8 +1,9 @@
 import type { Location } from '../../errors.js';
 import type { Finding } from '../../finding.js';
 import { type LocatedJson, pointerStep } from '../../util/json-locations.js';
+import { isObject, type JsonObject } from '../../util/json-object.js';
 import { parseUrl } from '../../util/url-path.js';
-import { faultTeller, isObject, type JsonObject, readDocumentJson } from './read-json.js';
+import { faultTeller, readDocumentJson } from './read-json.js';
 
 /** A web app that an origin lets extend its scope to it (Web App Scope Extensions, "association file"). */
 export interface OriginClaim {

@@ -2,6 +2,7 @@ import { type Fix, HullError, type Location, task, withTasks } from '../../error
 import type { Finding } from '../../finding.js';
 import type { Component } from '../../links/components.js';
 import { type LocatedJson, parseLocatedJson } from '../../util/json-locations.js';
+import { isObject, type JsonObject } from '../../util/json-object.js';
 
 export interface DocumentText {
   readonly json: LocatedJson | undefined;
@@ -141,12 +142,6 @@ export function faultTeller(origin: Location, json: LocatedJson, faults: Finding
       fix,
     });
   };
-}
-
-export type JsonObject = Readonly<Record<string, unknown>>;
-
-export function isObject(value: unknown): value is JsonObject {
-  return typeof value === 'object' && value !== null && !Array.isArray(value);
 }
 
 /** The texts of a list; anything else in it is skipped. */

@@ -1,7 +1,7 @@
 import type { Meta } from '../../site/page-facts.js';
 import { locationIn, type Site, type SitePage, type StyleGroup, unitLocation } from '../../site/site.js';
 import type { Declaration, StyleRule } from '../../site/style.js';
-import type { Bar } from '../bars.js';
+import { type Bar, isShell } from '../bars.js';
 import type { RuleContext, RuleFinding } from '../rule.js';
 
 export const VIEWPORT = 'CSS Viewport Module, "viewport meta element"';
@@ -43,13 +43,11 @@ export function* onPages(
   for (const { first, more } of groups.values()) yield more === 0 ? first : { ...first, more };
 }
 
-/** Letters below which a page has no text of its own. */
-const SHELL_TEXT = 40;
 export const DRAWN_BY_SCRIPTS = 'scripts draw the pages, and they were not run';
 
 /** Whether the pages are empty until their scripts run. */
 export const isDrawnByScripts = ({ startPage, scripts }: Site): boolean =>
-  startPage !== undefined && startPage.facts.textLength < SHELL_TEXT && scripts.length > 0;
+  startPage !== undefined && isShell(startPage) && scripts.length > 0;
 
 /** Where a style that is missing would go: the beginning of a look's first sheet, or its page's head. */
 function styleHome(site: Site, group: StyleGroup): RuleFinding['location'] {
