@@ -245,7 +245,7 @@ export function proposeProject(
   collector.set(
     'look.theme_color',
     header?.color && toHex(header.color),
-    `the background of ${header?.merged.subject.text}`,
+    `the background of ${header?.name}`,
   );
   startPage(collector, findings, site, answers['web.start']);
   proposeFallback(collector, site);

@@ -1,4 +1,5 @@
 import type { Browser, Page } from 'playwright-core';
+import { APPLE_AS_APP, scriptsAsApp, stylesAsApp } from '../browser/app-display.js';
 import { type BrowserOptions, servedAddress, withBrowser } from '../browser/launch.js';
 import type { Site } from '../site/site.js';
 import { MEASURE } from '../survey/browser/in-page.js';
@@ -44,28 +45,6 @@ export interface Shots {
 const GOTO_MS = 20_000;
 const IDLE_MS = 3000;
 const SIDE_BY_SIDE = 4;
-
-/** Replaces the questions for the display mode in a media query by ones that are always, or never, true. */
-const answered = (mode: string) => `.replace(/\\(\\s*display-mode\\s*:\\s*([\\w-]+)\\s*\\)/gi,
-    (_, asked) => asked.toLowerCase() === '${mode}' ? '(min-width: 0px)' : '(max-width: 0px)')`;
-
-/** Makes the page's scripts take it for an installed app; a browser that is driven always says that it is one. */
-const scriptsAsApp = (mode: string) => `(() => {
-  const ask = window.matchMedia.bind(window);
-  window.matchMedia = (query) => ask(String(query)${answered(mode)});
-})();`;
-const APPLE_AS_APP = `Object.defineProperty(navigator, 'standalone', { get: () => true });`;
-
-/** Makes style rules for installed apps count. */
-const stylesAsApp = (mode: string) => `(() => {
-  const change = (media) => {
-    if (media && media.mediaText.includes('display-mode')) media.mediaText = media.mediaText${answered(mode)};
-  };
-  const walk = (rules) => { for (const rule of rules) { change(rule.media); if (rule.cssRules) walk(rule.cssRules); } };
-  for (const sheet of document.styleSheets) {
-    try { change(sheet.media); walk(sheet.cssRules); } catch { /* a sheet of another host may not be read */ }
-  }
-})()`;
 
 /** A screen that a page is opened on as an installed app would be. */
 interface AppScreen {

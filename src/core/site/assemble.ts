@@ -2,6 +2,7 @@ import { HullError } from '../errors.js';
 import { parseLocatedJson } from '../util/json-locations.js';
 import { isObject } from '../util/json-object.js';
 import { parseUrl } from '../util/url-path.js';
+import { type ElementNode, ElementTable } from './elements.js';
 import { type PageSharing, readPage } from './page.js';
 import type { Position } from './positions.js';
 import { readScript } from './script.js';
@@ -26,6 +27,12 @@ const START: Position = { line: 1, column: 1 };
 /** Declarations of a `style` attribute that say something of the whole page. */
 const OF_A_LOOK = /position\s*:|touch-action|user-select|tap-highlight|--/i;
 
+/** A style in a page, with its place there: a unit itself is where its text was first met. */
+interface OwnStyle {
+  readonly at: Position;
+  readonly unit: StyleUnit;
+}
+
 /** Puts pages, scripts and styles together as they are read; a text that many pages hold is read once. */
 export class Assembler {
   readonly pages: SitePage[] = [];
@@ -36,7 +43,9 @@ export class Assembler {
   readonly #inlineScripts = new Map<string, { unit: ScriptUnit; index: number }>();
   readonly #inlineStyles = new Map<string, StyleUnit>();
   /** Styles in each page, in page order. */
-  readonly #own = new Map<SitePage, readonly StyleUnit[]>();
+  readonly #own = new Map<SitePage, readonly OwnStyle[]>();
+  readonly #elements = new Map<SitePage, ReadonlySet<ElementNode>>();
+  readonly #attributes = new Map<string, StyleUnit>();
   readonly #words = new Map<string, string>();
   readonly #links = new Set<string>();
   readonly #shared: PageSharing = {
@@ -50,12 +59,14 @@ export class Assembler {
       if (isNew) this.#links.add(href);
       return isNew;
     },
+    elements: new ElementTable(),
   };
 
   addPage(url: string, name: string, html: string): SitePage {
-    const { scripts, styles, styleAttributes, ...facts } = readPage(html, this.#shared);
+    const { scripts, styles, styleAttributes, elements, ...facts } = readPage(html, this.#shared);
     const page = { url, name, facts };
     this.pages.push(page);
+    this.#elements.set(page, elements);
     for (const { text, line, column } of scripts) {
       const known = this.#inlineScripts.get(text);
       if (known) {
@@ -73,10 +84,11 @@ export class Assembler {
       item,
       unit: this.#inlineStyle(item.text, 'attribute', url, name, item),
     }));
+    for (const { item, unit } of attributes) this.#attributes.set(item.text, unit);
     const own = [
-      ...styles.map((item) => this.#inlineStyle(item.text, 'sheet', url, name, item)),
-      ...attributes.filter(({ item }) => OF_A_LOOK.test(item.text)).map(({ unit }) => unit),
-    ];
+      ...styles.map((item) => ({ item, unit: this.#inlineStyle(item.text, 'sheet', url, name, item) })),
+      ...attributes.filter(({ item }) => OF_A_LOOK.test(item.text)),
+    ].map(({ item: { line, column }, unit }) => ({ at: { line, column }, unit }));
     if (own.length > 0) this.#own.set(page, own);
     return page;
   }
@@ -136,7 +148,14 @@ export class Assembler {
   styleGroups(): StyleGroup[] {
     const styleGroups = new Map<
       string,
-      { page: SitePage; pages: number; styles: StyleUnit[]; unread: number }
+      {
+        page: SitePage;
+        pages: number;
+        styles: StyleUnit[];
+        elements: Set<ElementNode>;
+        attributes: ReadonlyMap<string, StyleUnit>;
+        unread: number;
+      }
     >();
     const numbers = new Map(this.styles.map((unit, index) => [unit, index]));
     for (const page of this.pages) {
@@ -146,16 +165,21 @@ export class Assembler {
         const url = reference.kind === 'style' ? resolveReference(page, reference) : undefined;
         const unit = url && this.#stylesByUrl.get(fileUrl(url));
         if (reference.kind === 'style' && !unit) unread += 1;
-        return unit ? this.#imported(unit, seen) : [];
+        return unit ? [{ at: reference, unit }] : [];
       });
-      const styles = [
-        ...linked,
-        ...(this.#own.get(page) ?? []).flatMap((unit) => this.#imported(unit, seen)),
-      ];
+      const styles = [...linked, ...(this.#own.get(page) ?? [])]
+        .sort(({ at: a }, { at: b }) => a.line - b.line || a.column - b.column)
+        .flatMap(({ unit }) => this.#imported(unit, seen));
       const key = `${unread}: ${styles.map((unit) => numbers.get(unit)).join(' ')}`;
       const known = styleGroups.get(key);
-      if (known) known.pages += 1;
-      else styleGroups.set(key, { page, pages: 1, styles, unread });
+      const elements = this.#elements.get(page) ?? [];
+      if (known) {
+        known.pages += 1;
+        for (const element of elements) known.elements.add(element);
+      } else {
+        const attributes = this.#attributes;
+        styleGroups.set(key, { page, pages: 1, styles, elements: new Set(elements), attributes, unread });
+      }
     }
     return [...styleGroups.values()];
   }

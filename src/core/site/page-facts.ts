@@ -1,3 +1,4 @@
+import type { ElementNode } from './elements.js';
 import type { Position } from './positions.js';
 
 /** What the head of a page says of the app. */
@@ -48,12 +49,10 @@ export interface InlineText extends Position {
   readonly text: string;
 }
 
-/** An element as selectors see it. */
-export interface ElementFacts extends Position {
+/** An element with its place. */
+export interface LocatedElement extends Position {
   readonly tag: string;
-  readonly id?: string;
-  readonly classes: readonly string[];
-  readonly role?: string;
+  readonly node: ElementNode;
 }
 
 /** A field or button that matters to stores or permissions. */
@@ -80,9 +79,11 @@ export interface PageFacts {
   /** `style` attributes that could matter. */
   readonly styleAttributes: readonly InlineText[];
   /** The bar at the top of the page as it names itself: the first `header`, else `role=banner`. */
-  readonly banner?: ElementFacts & { readonly around: readonly ElementFacts[] };
-  /** Elements that content is in: `html`, `body`, `main` and the children of `body`. */
-  readonly frames: readonly ElementFacts[];
+  readonly banner?: LocatedElement;
+  /** Elements that content is in: `html`, `body`, `main`, the children of `body`, and what their content begins and ends with. */
+  readonly frames: readonly ElementNode[];
+  /** All elements that have a box, each kind once. */
+  readonly elements: ReadonlySet<ElementNode>;
   readonly classes: ReadonlySet<string>;
   readonly tags: ReadonlySet<string>;
   readonly fields: readonly FieldFacts[];

@@ -1,13 +1,6 @@
 import { type DefaultTreeAdapterMap, type DefaultTreeAdapterTypes, type ParserError, parse } from 'parse5';
-import type {
-  ElementFacts,
-  FieldFacts,
-  InlineText,
-  Meta,
-  PageFacts,
-  Reference,
-  ReferenceKind,
-} from './page-facts.js';
+import { type ElementNode, ElementTable } from './elements.js';
+import type { FieldFacts, InlineText, Meta, PageFacts, Reference, ReferenceKind } from './page-facts.js';
 import type { Position } from './positions.js';
 
 type Element = DefaultTreeAdapterTypes.Element;
@@ -30,7 +23,7 @@ const TELLING = new Set([
 ]);
 const MAX_FAULTS = 5;
 const CONTENT_TAGS = new Set(['html', 'body', 'main']);
-const STYLE_OF_INTEREST = /v[hw]\b|fixed|sticky|url\(|\dpx/i;
+const STYLE_OF_INTEREST = /v[hw]\b|fixed|sticky|url\(|\dpx|--|padding|margin|safe-area/i;
 const HANDLER_OF_INTEREST =
   /navigator|Notification|DeviceMotion|DeviceOrientation|https?:|show(Open|Save|Directory)/;
 const TEXT_ENOUGH = 400;
@@ -48,9 +41,14 @@ export interface PageSharing {
   intern(text: string): string;
   /** Whether no page before named this address. */
   isNewLink(href: string): boolean;
+  readonly elements: ElementTable;
 }
 
-const ALONE: PageSharing = { intern: (text) => text, isNewLink: () => true };
+const alone = (): PageSharing => ({
+  intern: (text) => text,
+  isNewLink: () => true,
+  elements: new ElementTable(),
+});
 
 class Reader {
   readonly #shared: PageSharing;
@@ -59,7 +57,8 @@ class Reader {
   readonly scripts: (InlineText & { module: boolean })[] = [];
   readonly styles: InlineText[] = [];
   readonly styleAttributes: InlineText[] = [];
-  readonly frames: ElementFacts[] = [];
+  readonly frames: ElementNode[] = [];
+  readonly #nodes = new Map<Element, ElementNode>();
   readonly classes = new Set<string>();
   readonly tags = new Set<string>();
   readonly fields: FieldFacts[] = [];
@@ -186,15 +185,29 @@ class Reader {
     }
   }
 
-  #structure(element: Element, tag: string, facts: () => ElementFacts): void {
+  /** The kinds of element that the page has. */
+  elements(): ReadonlySet<ElementNode> {
+    return new Set(this.#nodes.values());
+  }
+
+  #structure(element: Element, tag: string): void {
     const parent = element.parentNode;
-    const ofBody = parent !== null && 'tagName' in parent && parent.tagName === 'body';
-    const role = attr(element, 'role');
-    if (CONTENT_TAGS.has(tag) || role === 'main' || (ofBody && tag !== 'script' && tag !== 'style')) {
-      if (this.frames.length < 40) this.frames.push(facts());
-    }
-    if (this.banner === undefined && (tag === 'header' || role === 'banner') && !insideContent(element)) {
-      this.banner = { ...facts(), around: ancestors(element).map(elementFacts) };
+    const around = parent !== null && 'tagName' in parent ? this.#nodes.get(parent) : undefined;
+    const node = this.#shared.elements.node(element, around);
+    if (node === undefined) return;
+    this.#nodes.set(element, node);
+    const isFrame =
+      CONTENT_TAGS.has(tag) ||
+      node.role === 'main' ||
+      around?.tag === 'body' ||
+      (around !== undefined && this.frames.includes(around) && isAtEnd(element));
+    if (isFrame && this.frames.length < MAX_FRAMES) this.frames.push(node);
+    if (
+      this.banner === undefined &&
+      (tag === 'header' || node.role === 'banner') &&
+      !insideContent(element)
+    ) {
+      this.banner = { tag, node, ...elementSpot(element) };
     }
   }
 
@@ -207,7 +220,7 @@ class Reader {
         for (const name of classes.split(/\s+/)) if (name !== '') this.classes.add(name);
       this.#handlers(element);
     }
-    this.#structure(element, tag, () => elementFacts(element));
+    this.#structure(element, tag);
     switch (tag) {
       case 'html':
         this.lang = attr(element, 'lang');
@@ -310,16 +323,22 @@ function attributeSpot(element: Element, name: string): Position {
   return location ? { line: location.startLine, column: location.startCol } : elementSpot(element);
 }
 
-function elementFacts(element: Element): ElementFacts {
-  const id = attr(element, 'id');
-  const role = attr(element, 'role');
-  return {
-    tag: element.tagName,
-    ...(id === undefined ? {} : { id }),
-    ...(role === undefined ? {} : { role }),
-    classes: (attr(element, 'class') ?? '').split(/\s+/).filter((name) => name !== ''),
-    ...elementSpot(element),
-  };
+const MAX_FRAMES = 80;
+
+/** Whether an element is the first or the second, or the last, of what it is in. */
+function isAtEnd(element: Element): boolean {
+  const nodes = element.parentNode?.childNodes ?? [];
+  let before = 0;
+  for (const node of nodes) {
+    if (node === element) return true;
+    if ('tagName' in node) before += 1;
+    if (before > 1) break;
+  }
+  for (let index = nodes.length - 1; index >= 0; index -= 1) {
+    const node = nodes[index];
+    if (node !== undefined && 'tagName' in node) return node === element;
+  }
+  return false;
 }
 
 function ancestors(element: Element): Element[] {
@@ -373,7 +392,7 @@ function visit(root: DefaultTreeAdapterMap['document'], reader: Reader): void {
 }
 
 /** Reads a page; broken HTML is read as a browser reads it, and told. */
-export function readPage(html: string, shared: PageSharing = ALONE): PageFacts {
+export function readPage(html: string, shared: PageSharing = alone()): PageFacts {
   const faults: (Position & { code: string })[] = [];
   const document = parsePage(html, ({ code, startLine, startCol }) => {
     if (faults.length < MAX_FAULTS && TELLING.has(code))
@@ -400,6 +419,7 @@ export function readPage(html: string, shared: PageSharing = ALONE): PageFacts {
     styleAttributes: reader.styleAttributes,
     ...(reader.banner === undefined ? {} : { banner: reader.banner }),
     frames: reader.frames,
+    elements: reader.elements(),
     classes: reader.classes,
     tags: reader.tags,
     fields: reader.fields,

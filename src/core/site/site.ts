@@ -4,6 +4,7 @@ import type { LocatedJson } from '../util/json-locations.js';
 import { decodePath, parseUrl } from '../util/url-path.js';
 import type { FolderAnswers } from './answer-rules.js';
 import type { BuiltBase } from './built-base.js';
+import type { ElementNode } from './elements.js';
 import type { LeftOutReason, WebFile } from './folder.js';
 import type { PageFacts, Reference } from './page-facts.js';
 import type { Picture } from './picture.js';
@@ -20,7 +21,7 @@ export interface SiteFile {
 }
 
 /** A page’s facts but for the texts in it, which became units of their own. */
-export type KeptPageFacts = Omit<PageFacts, 'scripts' | 'styles' | 'styleAttributes'>;
+export type KeptPageFacts = Omit<PageFacts, 'scripts' | 'styles' | 'styleAttributes' | 'elements'>;
 
 export interface SitePage extends SiteFile {
   readonly facts: KeptPageFacts;
@@ -46,7 +47,12 @@ export interface StyleGroup {
   /** The first page with these styles. */
   readonly page: SitePage;
   readonly pages: number;
+  /** In the order of the page: the later counts more. */
   readonly styles: readonly StyleUnit[];
+  /** The elements of these pages, each kind once. */
+  readonly elements: ReadonlySet<ElementNode>;
+  /** What `style` attributes say, by their text. */
+  readonly attributes: ReadonlyMap<string, StyleUnit>;
   /** Style sheets that a page links to and that were not read: of other hosts, or not there. */
   readonly unread: number;
 }

@@ -1,32 +1,22 @@
 import { parseColor, type Rgba } from '../project/color.js';
-import type { SitePage, StyleGroup, StyleUnit } from '../site/site.js';
-import type { Declaration, StyleRule } from '../site/style.js';
-import { boxSides, pixels, type Variables, withVariables } from './lengths.js';
-import { fits, type Subject, subjectOf } from './selectors.js';
+import { type ElementNode, isWithin } from '../site/elements.js';
+import type { SitePage, StyleGroup } from '../site/site.js';
+import { boxSides, pixels, valueParts } from './lengths.js';
+import { fits, type Subject, subjectOf, syntheticElement } from './selectors.js';
+import { Cascade, type IndexedSelector, type LocatedDeclaration, type StyleCache } from './styles/cascade.js';
+import type { Scheme } from './styles/media.js';
 
-/** A declaration with the sheet that it is in. */
-export interface LocatedDeclaration extends Declaration {
-  readonly unit: StyleUnit;
-}
-
-/** What all rules about one subject say, the last one counting. */
-export interface Merged {
-  readonly subject: Subject;
-  readonly rule: StyleRule;
-  readonly unit: StyleUnit;
-  /** Property → declaration, from rules without conditions. */
-  readonly plain: Map<string, LocatedDeclaration>;
-  /** Property → declaration, from rules for dark colour schemes. */
-  readonly dark: Map<string, LocatedDeclaration>;
-  /** Every value of rules about it or about what is in it, conditional ones too. */
-  readonly values: string[];
-}
+export type Edge = 'top' | 'bottom';
 
 /** A bar that is fixed to an edge of the screen. */
 export interface Bar {
-  readonly edge: 'top' | 'bottom';
+  readonly edge: Edge;
   readonly kind: 'fixed' | 'sticky';
-  readonly merged: Merged;
+  readonly element: ElementNode;
+  /** The element as the rule that fixes it names it, as in `.bar`. */
+  readonly name: string;
+  /** The whole selector of that rule; `undefined` for a `style` attribute. */
+  readonly selector: string | undefined;
   /** Place of its `position`. */
   readonly position: LocatedDeclaration;
   /** CSS px without insets, where it is known. */
@@ -34,101 +24,35 @@ export interface Bar {
   readonly color: Rgba | undefined;
   /** In a dark colour scheme. */
   readonly darkColor: Rgba | undefined;
-  readonly usesInset: boolean;
+  /** Whether it keeps clear of its edge's safe-area inset; `maybe` where what decides it could not be told. */
+  readonly usesInset: 'yes' | 'maybe' | 'no';
 }
 
 export interface GroupStyles {
-  readonly variables: Variables;
-  readonly merged: ReadonlyMap<string, Merged>;
+  readonly cascade: Cascade;
   readonly bars: readonly Bar[];
 }
 
-const DARK = /prefers-color-scheme\s*:\s*dark/i;
-
-/** What a group's style sheets say, put together. It takes a while: rules ask {@link Derived} for it. */
-export function groupStyles(group: StyleGroup, mayApply: (selector: string) => boolean): GroupStyles {
-  const variables = new Map<string, string>();
-  const inDark = new Map<string, string>();
-  const merged = new Map<string, Merged>();
-  for (const unit of group.styles) {
-    for (const rule of unit.facts.rules) {
-      for (const selector of rule.selectors) addRule(merged, variables, inDark, unit, rule, selector);
-    }
-  }
-  for (const unit of group.styles) addDescendants(merged, unit);
-  return {
-    variables,
-    merged,
-    bars: findBars(group.page, merged, variables, new Map([...variables, ...inDark]), mayApply),
-  };
+/** What scripts may do to elements. */
+export interface NamedClasses {
+  /** Whether an element may have a class, as it is delivered or later. */
+  readonly isNamed: (className: string) => boolean;
+  /** Whether only scripts give it, to whatever element. */
+  readonly isGivenLater: (className: string) => boolean;
 }
 
-function addRule(
-  all: Map<string, Merged>,
-  variables: Map<string, string>,
-  inDark: Map<string, string>,
-  unit: StyleUnit,
-  rule: StyleRule,
-  selector: string,
-): void {
-  const subject = subjectOf(selector);
-  if (/^(before|after|placeholder|backdrop|selection|marker)$/.test(subject.pseudo.at(-1) ?? '')) return;
-  const isPlain = rule.conditions.every((text) => text.startsWith('@layer') || text.startsWith('@supports'));
-  const isDark = rule.conditions.some((text) => DARK.test(text));
-  let entry = all.get(subject.text);
-  if (entry === undefined) {
-    entry = { subject, rule, unit, plain: new Map(), dark: new Map(), values: [] };
-    all.set(subject.text, entry);
-  }
-  for (const declaration of rule.declarations) {
-    entry.values.push(declaration.value);
-    if (isDark && declaration.property.startsWith('--')) inDark.set(declaration.property, declaration.value);
-    else if (isDark && subject.pseudo.length === 0)
-      entry.dark.set(declaration.property, { ...declaration, unit });
-    if (!isPlain) continue;
-    if (declaration.property.startsWith('--') && !variables.has(declaration.property)) {
-      variables.set(declaration.property, declaration.value);
-    }
-    if (subject.pseudo.length === 0 || declaration.property === 'position') {
-      entry.plain.set(declaration.property, { ...declaration, unit });
-    }
-  }
+/** What a group's style sheets say of its pages. It takes a while: rules ask {@link Derived} for it. */
+export function groupStyles(
+  group: StyleGroup,
+  cache: StyleCache,
+  { isNamed, isGivenLater }: NamedClasses,
+): GroupStyles {
+  const { styles, attributes } = group;
+  const cascade = new Cascade({ styles, attributes, cache, isNamed: isGivenLater });
+  return { cascade, bars: findBars(group, cascade, isNamed) };
 }
 
-/** Insets may be given to what is in a bar, as in `.bar > .inner`. */
-function addDescendants(all: Map<string, Merged>, unit: StyleUnit): void {
-  for (const rule of unit.facts.rules) {
-    const values = rule.declarations
-      .map(({ value }) => value)
-      .filter((value) => /safe-area|var\(/.test(value));
-    if (values.length === 0) continue;
-    for (const selector of rule.selectors) {
-      for (const part of selector.split(/[\s>+~]+/).slice(0, -1)) {
-        const known = all.get(subjectOf(part).text)?.values;
-        for (const value of values) known?.push(value);
-      }
-    }
-  }
-}
-
-const isZero = (value: string | undefined) =>
-  value !== undefined && /^[+-]?0(px|rem|em|%)?$/.test(value.trim());
-/** An edge that the element keeps to: 0, or only the safe-area inset away. */
-const keepsTo = (value: string | undefined) =>
-  value !== undefined &&
-  (isZero(value) || /^env\(\s*safe-area-inset-\w+\s*(,\s*0\w*)?\)$/.test(value.trim()));
-
-function edges(plain: Merged['plain']): { top: boolean; right: boolean; bottom: boolean; left: boolean } {
-  const inset = plain.get('inset')?.value;
-  const [top, right, bottom, left] = inset === undefined ? [] : boxSides(inset);
-  const side = (name: string, short: string | undefined) => keepsTo(plain.get(name)?.value ?? short);
-  return {
-    top: side('top', plain.get('inset-block-start')?.value ?? top),
-    right: side('right', right),
-    bottom: side('bottom', plain.get('inset-block-end')?.value ?? bottom),
-    left: side('left', left),
-  };
-}
+const isZero = (value: string) => /^[+-]?0(px|rem|em|%)?$/.test(value);
 
 /** Letters below which a page has no text of its own. */
 const SHELL_TEXT = 40;
@@ -136,7 +60,7 @@ const SHELL_TEXT = 40;
 /** Whether a page is empty until scripts draw it. */
 export const isShell = ({ facts }: SitePage): boolean => facts.textLength < SHELL_TEXT;
 
-/** Whether a page has, or may be given by its scripts, an element that a subject fits. */
+/** Whether a page has an element that a subject fits outside its tree, as in a template, or scripts may make it. */
 function mayBeThere(page: SitePage, { tag, classes }: Subject): boolean {
   const { facts } = page;
   const there =
@@ -144,92 +68,240 @@ function mayBeThere(page: SitePage, { tag, classes }: Subject): boolean {
   return there || isShell(page);
 }
 
-function colorOf(plain: Merged['plain'], variables: Variables): Rgba | undefined {
-  const text = plain.get('background-color')?.value ?? plain.get('background')?.value;
-  if (text === undefined) return undefined;
-  const color = parseColor(withVariables(text, variables));
-  return color?.a === 255 ? color : undefined;
+/** Elements that a selector is about, with those that only scripts make. */
+function elementsOf(
+  group: StyleGroup,
+  cascade: Cascade,
+  { text }: IndexedSelector,
+  isNamed: (className: string) => boolean,
+): ElementNode[] {
+  const subject = subjectOf(text);
+  const found: ElementNode[] = [];
+  let isThere = false;
+  for (const node of group.elements) {
+    if (!fits(subject, node) && !(subject.id === undefined && subject.classes.length === 0)) {
+      // Scripts may yet give it the classes.
+      if (subject.tag !== undefined && subject.tag !== node.tag) continue;
+    } else isThere = true;
+    if (cascade.matches(text, node) !== 'no') found.push(node);
+  }
+  const isElsewhere = !isThere && mayBeThere(group.page, subject) && subject.classes.every(isNamed);
+  return found.length === 0 && isElsewhere ? [syntheticElement(text)] : found;
 }
 
-/** Whether an element reaches from one edge to somewhere near the other: a screen of its own, and no bar. */
-function isStretched(plain: Merged['plain']): boolean {
-  const [top, bottom, height] = ['top', 'bottom', 'height'].map((name) => plain.get(name)?.value ?? 'auto');
-  return top !== 'auto' && bottom !== 'auto' && height === 'auto';
+function findBars(group: StyleGroup, cascade: Cascade, isNamed: (className: string) => boolean): Bar[] {
+  const bars = new Map<object, Bar>();
+  const judged = new Set<ElementNode>();
+  const take = (node: ElementNode, position: LocatedDeclaration) => {
+    judged.add(node);
+    const bar = barOf(group, cascade, node, position);
+    if (bar === undefined) return;
+    const known = bars.get(position.rule);
+    // Of elements with the same rule the one that needs something counts.
+    if (known === undefined || RANK[bar.usesInset] > RANK[known.usesInset]) bars.set(position.rule, bar);
+  };
+  for (const selector of cascade.positioned()) {
+    const pseudo = cascade.compiled(selector.text)?.pseudoElement;
+    if (pseudo !== undefined) continue;
+    for (const node of elementsOf(group, cascade, selector, isNamed)) {
+      if (judged.has(node)) continue;
+      const position = positionOf(cascade, node);
+      if (position) take(node, position);
+    }
+  }
+  for (const node of group.elements) {
+    if (judged.has(node) || !/fixed|sticky/.test(node.style ?? '')) continue;
+    const position = positionOf(cascade, node);
+    if (position) take(node, position);
+  }
+  return [...bars.values()];
+}
+
+const RANK = { yes: 0, maybe: 1, no: 2 };
+
+/** The declaration that takes an element out of the flow, as the page starts or later. */
+function positionOf(cascade: Cascade, node: ElementNode): LocatedDeclaration | undefined {
+  const { certain, possible } = cascade.declared(node, 'position');
+  const takesOut = (one: LocatedDeclaration | undefined) =>
+    one !== undefined && /^(-webkit-)?(fixed|sticky)$/.test(one.value);
+  return takesOut(certain) ? certain : possible.find(takesOut);
 }
 
 /** Whether an element is out of sight until something shows it: a menu, a dialog, a message. */
-function isHidden(plain: Merged['plain']): boolean {
-  const value = (name: string) => plain.get(name)?.value ?? '';
+function isHidden(cascade: Cascade, node: ElementNode): boolean {
+  for (let at: ElementNode | undefined = node; at !== undefined; at = at.parent) {
+    if (at.hidden) return true;
+    if (/^none\b/.test(cascade.value(at, 'display')?.value ?? '')) return true;
+  }
+  if (node.tag === 'dialog') return true;
+  const value = (name: string) => cascade.expand(node, cascade.value(node, name)?.value ?? '');
   return (
-    /^none\b/.test(value('display')) ||
     value('visibility') === 'hidden' ||
     /^0?\.?0+%?$/.test(value('opacity')) ||
     /translate(3d|[XY])?\([^)]*(-?1\d\d%|-?\d{3,}px)/i.test(`${value('transform')} ${value('translate')}`)
   );
 }
 
-function findBars(
-  page: SitePage,
-  all: ReadonlyMap<string, Merged>,
-  variables: Variables,
-  inDark: Variables,
-  mayApply: (selector: string) => boolean,
-): Bar[] {
-  const bars: Bar[] = [];
-  for (const merged of all.values()) {
-    const { plain, subject } = merged;
-    const position = plain.get('position');
-    const kind = position?.value.replace('-webkit-', '');
-    if (!position || (kind !== 'fixed' && kind !== 'sticky') || !mayBeThere(page, subject)) continue;
-    if (isHidden(plain) || !mayApply(subject.text)) continue;
-    const at = edges(plain);
-    const width = plain.get('width')?.value;
-    const spans = kind === 'sticky' || (at.left && at.right) || width === '100%' || width === '100vw';
-    if (!spans || (at.top && at.bottom) || !(at.top || at.bottom) || isStretched(plain)) continue;
-    const edge = at.top ? 'top' : 'bottom';
-    // A sticky element counts as a bar only where it is a page's header or footer.
-    if (kind === 'sticky' && !/header|nav|footer|bar|top|tabs/i.test(subject.text)) continue;
-    const inset = `safe-area-inset-${edge}`;
-    const height = plain.get('height')?.value ?? plain.get('min-height')?.value;
-    bars.push({
-      edge,
-      kind,
-      merged,
-      position,
-      height: height === undefined ? undefined : pixels(height, variables),
-      color: colorOf(plain, variables),
-      darkColor: colorOf(new Map([...plain, ...merged.dark]), inDark),
-      usesInset: merged.values.some((value) => withVariables(value, variables).includes(inset)),
+function barOf(
+  group: StyleGroup,
+  cascade: Cascade,
+  node: ElementNode,
+  position: LocatedDeclaration,
+): Bar | undefined {
+  const text = (property: string, scheme: Scheme = 'light'): string | undefined => {
+    // Where only a state fixes it, what the same rule says counts.
+    const same = cascade.declared(node, property, scheme).possible.find(({ rule }) => rule === position.rule);
+    const found = same ?? cascade.value(node, property, scheme);
+    return found && cascade.expand(node, found.value, scheme);
+  };
+  if (isHidden(cascade, node)) return undefined;
+  const kind = /sticky/.test(position.value) ? 'sticky' : 'fixed';
+  // An edge that the element keeps to: 0, or only the safe-area inset away.
+  const keeps = (value: string | undefined) =>
+    value !== undefined &&
+    (isZero(value.trim()) ||
+      /^(max\(\s*0\w*\s*,\s*)?env\(\s*safe-area-inset-\w+\s*(,\s*0\w*\s*)?\)\)?$/.test(value.trim()));
+  const [top, right, bottom, left] = ['top', 'right', 'bottom', 'left'].map((side) => text(side)) as [
+    string | undefined,
+    string | undefined,
+    string | undefined,
+    string | undefined,
+  ];
+  const width = text('width');
+  const spans = kind === 'sticky' || (keeps(left) && keeps(right)) || width === '100%' || width === '100vw';
+  if (!spans || (keeps(top) && keeps(bottom)) || !(keeps(top) || keeps(bottom))) return undefined;
+  const isSet = (value: string | undefined) => value !== undefined && value !== 'auto';
+  if (isSet(top) && isSet(bottom) && !isSet(text('height'))) return undefined;
+  const { selector } = position;
+  const name = selector === undefined ? nameOf(node) : subjectOf(selector).text;
+  // A sticky element counts as a bar only where it is a page's header or footer.
+  if (kind === 'sticky' && !/header|nav|footer|bar|top|tabs/i.test(`${name} ${nameOf(node)}`))
+    return undefined;
+  const edge = keeps(top) ? 'top' : 'bottom';
+  const height = text('height') ?? text('min-height');
+  return {
+    edge,
+    kind,
+    element: node,
+    name,
+    selector,
+    position,
+    height: height === undefined ? undefined : pixels(height),
+    color: colorOf(text('background-color')),
+    darkColor: colorOf(text('background-color', 'dark')),
+    usesInset: usesInset(group, cascade, node, edge),
+  };
+}
+
+/** An element as a selector would name it. */
+export function nameOf({ tag, id, classes }: ElementNode): string {
+  if (id !== undefined) return `#${id}`;
+  return classes.length > 0 ? `.${classes[0]}` : (tag ?? '*');
+}
+
+function colorOf(text: string | undefined): Rgba | undefined {
+  const color = text === undefined ? undefined : parseColor(text);
+  return color?.a === 255 ? color : undefined;
+}
+
+/** Properties by which an element, or what is in it, keeps clear of an edge. */
+const clearing = (edge: Edge) => [
+  `padding-${edge}`,
+  `margin-${edge}`,
+  edge,
+  'height',
+  'min-height',
+  `border-${edge}-width`,
+  `border-${edge}`,
+  'grid-template-rows',
+  'transform',
+  'translate',
+];
+
+/** Whether a bar or what is in it keeps clear of the inset of its edge, by the rules that count. */
+function usesInset(group: StyleGroup, cascade: Cascade, bar: ElementNode, edge: Edge): Bar['usesInset'] {
+  const inset = `safe-area-inset-${edge}`;
+  let isPossible = false;
+  const clears = (node: ElementNode, pseudo?: 'before' | 'after'): boolean =>
+    clearing(edge).some((property) => {
+      const { certain, possible } = cascade.declared(node, property, 'light', pseudo);
+      const names = (one: LocatedDeclaration | undefined) =>
+        one !== undefined && cascade.expand(node, one.value).includes(inset);
+      if (possible.some(names)) isPossible = true;
+      return names(certain);
     });
+  const withPseudo = (node: ElementNode) => clears(node) || clears(node, 'before') || clears(node, 'after');
+  if (withPseudo(bar)) return 'yes';
+  // Only elements that a rule with an inset may be about are looked at.
+  for (const selector of cascade.insets()) {
+    const compiled = cascade.compiled(selector.text);
+    if (!compiled) continue;
+    if (bar.open) {
+      // What scripts put into the bar is known by rules that say it is in there.
+      const outer = compiled.compounds.slice(0, -1);
+      const isInside = outer.some((_, index) => cascade.matchesPart(outer.slice(0, index + 1), bar));
+      const names = selector.rule.declarations.some(({ value }) =>
+        cascade.expand(bar, value).includes(inset),
+      );
+      if (isInside && names) return 'yes';
+      continue;
+    }
+    for (const node of group.elements) {
+      if (!isWithin(node, bar) || cascade.matches(selector.text, node) === 'no') continue;
+      if (withPseudo(node)) return 'yes';
+    }
   }
-  return bars;
+  return isPossible ? 'maybe' : 'no';
+}
+
+/** A value of one side in CSS px; a custom property may have held all four. */
+function sidePixels(value: string, edge: Edge): number | undefined {
+  return pixels(
+    valueParts(value).length > 1 && !/^calc/.test(value) ? boxSides(value)[edge === 'top' ? 0 : 2] : value,
+  );
 }
 
 /** Room that a page's content leaves at an edge, in CSS px; `undefined` where it cannot be told. */
-export function roomAt(page: SitePage, group: GroupStyles, edge: 'top' | 'bottom'): number | undefined {
-  const index = edge === 'top' ? 0 : 2;
-  const barSubjects = new Set(group.bars.map((bar) => bar.merged.subject.text));
-  let outer = 0;
-  let inner = 0;
-  for (const element of page.facts.frames) {
-    let own = 0;
-    for (const { subject, plain } of group.merged.values()) {
-      if (barSubjects.has(subject.text) || !fits(subject, element)) continue;
-      for (const kind of ['padding', 'margin']) {
-        const value =
-          plain.get(`${kind}-${edge}`)?.value ??
-          plain.get(`${kind}-block`)?.value ??
-          (plain.has(kind) ? boxSides(plain.get(kind)?.value ?? '0')[index] : undefined);
-        if (value === undefined || value === 'auto') continue;
-        const size = pixels(value, group.variables);
+export function roomAt(page: SitePage, { cascade, bars }: GroupStyles, edge: Edge): number | undefined {
+  const isInBar = (node: ElementNode) =>
+    bars.some(({ element }) => element === node || isWithin(node, element));
+  const own = new Map<ElementNode, number>();
+  for (const node of page.facts.frames) {
+    if (isInBar(node)) continue;
+    let sum = 0;
+    for (const property of [`padding-${edge}`, `margin-${edge}`]) {
+      const { certain, possible } = cascade.declared(node, property);
+      for (const { value } of [...possible, ...(certain ? [certain] : [])]) {
+        const expanded = cascade.expand(node, value);
+        if (expanded === 'auto') continue;
+        const size = sidePixels(expanded, edge);
         if (size === undefined) return undefined;
-        own += size;
+        sum += size;
       }
-      const offset = plain.get(edge)?.value;
-      if (offset !== undefined && plain.has('position')) own += pixels(offset, group.variables) ?? 0;
     }
-    if (element.tag === 'html' || element.tag === 'body') outer += own;
-    else inner = Math.max(inner, own);
+    const offset = cascade.value(node, edge)?.value;
+    if (offset !== undefined && cascade.value(node, 'position'))
+      sum += pixels(cascade.expand(node, offset)) ?? 0;
+    sum += spacer(cascade, node, edge);
+    own.set(node, sum);
   }
-  return outer + inner;
+  let most = 0;
+  for (const node of own.keys()) {
+    let sum = 0;
+    for (let at: ElementNode | undefined = node; at !== undefined; at = at.parent) sum += own.get(at) ?? 0;
+    most = Math.max(most, sum);
+  }
+  return most;
+}
+
+/** Height of a pseudo-element that only keeps room, in CSS px; of an element that says it does, too. */
+function spacer(cascade: Cascade, node: ElementNode, edge: Edge): number {
+  const pseudo = edge === 'top' ? 'before' : 'after';
+  const made = cascade.declared(node, 'content', 'light', pseudo).certain;
+  const height = made
+    ? cascade.declared(node, 'height', 'light', pseudo).certain
+    : /spacer|offset|placeholder/i.test(nameOf(node))
+      ? cascade.value(node, 'height')
+      : undefined;
+  return height === undefined ? 0 : (pixels(cascade.expand(node, height.value)) ?? 0);
 }

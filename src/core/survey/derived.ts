@@ -9,13 +9,16 @@ import {
 import { type GroupStyles, groupStyles } from './bars.js';
 import { type BrokenReference, findBrokenReferences, loadedScripts } from './broken-references.js';
 import { subjectOf } from './selectors.js';
+import { StyleCache } from './styles/cascade.js';
 
 /** What several rules ask of a site, computed once a survey. */
 export class Derived {
   readonly #site: Site;
   readonly #styles = new Map<StyleGroup, GroupStyles>();
+  readonly #cache = new StyleCache();
   /** Classes that elements may have. */
   #names: ReadonlySet<string> | 'unknown' | undefined;
+  #classes: ReadonlySet<string> | undefined;
   #loaded: ReadonlySet<ScriptUnit> | undefined;
   #reached: ReadonlySet<SitePage> | undefined;
   readonly #broken = new Map<'files' | 'links', readonly BrokenReference[]>();
@@ -26,7 +29,12 @@ export class Derived {
 
   /** What a group's style sheets say together. */
   stylesOf(group: StyleGroup): GroupStyles {
-    const known = this.#styles.get(group) ?? groupStyles(group, (selector) => this.mayApply([selector]));
+    const known =
+      this.#styles.get(group) ??
+      groupStyles(group, this.#cache, {
+        isNamed: (name) => this.#isNamed(name),
+        isGivenLater: (name) => this.#isNamed(name) && !this.#onPages.has(name),
+      });
     this.#styles.set(group, known);
     return known;
   }
@@ -45,6 +53,12 @@ export class Derived {
   #isNamed(name: string): boolean {
     this.#names ??= namesOf(this.#site);
     return this.#names === 'unknown' || this.#names.has(name);
+  }
+
+  /** Classes that elements of the pages have as they are delivered. */
+  get #onPages(): ReadonlySet<string> {
+    this.#classes ??= new Set(this.#site.pages.flatMap(({ facts }) => [...facts.classes]));
+    return this.#classes;
   }
 
   get #loadedScripts(): ReadonlySet<ScriptUnit> {

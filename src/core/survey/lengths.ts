@@ -1,5 +1,7 @@
-/** Custom properties by name, as their unconditional rules set them. */
-export type Variables = ReadonlyMap<string, string>;
+/** Custom properties by name. */
+export interface Variables {
+  get(name: string): string | undefined;
+}
 
 /** A value with its `var()` references put in (CSS Custom Properties, section 3), as far as they are known. */
 export function withVariables(value: string, variables: Variables, depth = 0): string {
@@ -19,8 +21,8 @@ const UNITS: Readonly<Record<string, number>> = { px: 1, rem: 16, em: 16, pt: 4 
  * A length in CSS px: plain lengths, and sums in `calc()`. Safe-area insets count as 0, their least value.
  * `undefined` where it depends on something else (percentages, viewport units).
  */
-export function pixels(given: string, variables: Variables): number | undefined {
-  const value = withVariables(given, variables)
+export function pixels(given: string): number | undefined {
+  const value = given
     .replaceAll(/env\(\s*safe-area-inset-\w+\s*(,[^()]*)?\)/g, '0px')
     .replaceAll('calc', '')
     .trim();

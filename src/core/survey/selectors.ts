@@ -1,4 +1,4 @@
-import type { ElementFacts } from '../site/page-facts.js';
+import type { ElementNode } from '../site/elements.js';
 
 /** The last part of a selector, as far as it can be held against an element without its tree. */
 export interface Subject {
@@ -46,11 +46,23 @@ export function subjectOf(selector: string): Subject {
 }
 
 /** Whether the last part of a selector fits an element; what is before it is not looked at. */
-export function fits(subject: Subject, element: ElementFacts): boolean {
+export function fits(subject: Subject, element: ElementNode): boolean {
   if (subject.tag === undefined && subject.id === undefined && subject.classes.length === 0) return false;
   return (
     (subject.tag === undefined || subject.tag === element.tag) &&
     (subject.id === undefined || subject.id === element.id) &&
     subject.classes.every((name) => element.classes.includes(name))
   );
+}
+
+/** An element that scripts make, as far as a selector describes it and what it is in. */
+export function syntheticElement(selector: string): ElementNode {
+  const last = lastCompound(selector.trim());
+  const before = selector
+    .trim()
+    .slice(0, -last.length || undefined)
+    .replace(/[\s>+~]+$/, '');
+  const { tag, id, classes } = subjectOf(last);
+  const parent = last === '' || before === '' ? undefined : syntheticElement(before);
+  return { tag, ...(id === undefined ? {} : { id }), classes, parent, open: true };
 }

@@ -3,8 +3,8 @@ import { luminance, type Rgba, toHex } from '../project/color.js';
 import { type Site, sheets } from '../site/site.js';
 import type { Bar, GroupStyles } from '../survey/bars.js';
 import { Derived } from '../survey/derived.js';
-import { boxSides } from '../survey/lengths.js';
-import { subjectOf } from '../survey/selectors.js';
+import type { LocatedDeclaration } from '../survey/styles/cascade.js';
+import { compileSelector } from '../survey/styles/selector.js';
 
 /** One element of a page's head: its name and attributes in order. */
 export interface HeadTag {
@@ -97,7 +97,7 @@ export function headTags(input: TagsInput, site: Site | undefined): HeadTag[] {
   const bar = site && topBar(site);
   const theme = bar?.color ?? input.themeColor;
   // White symbols over the page only where its own bar is dark and makes room for them.
-  const isOver = bar?.usesInset === true && luminance(theme) < 0.4;
+  const isOver = bar?.usesInset === 'yes' && luminance(theme) < 0.4;
   const zoom = input.zoom === 'off' ? ', maximum-scale=1, user-scalable=no' : '';
   const startup = artPlan().filter(({ purpose }) => purpose === 'startup');
   return [
@@ -157,34 +157,41 @@ export function manifestMembers(input: TagsInput): Record<string, unknown> {
 
 const IN_APP = '@media (display-mode: standalone), (display-mode: fullscreen), (display-mode: minimal-ui)';
 
+/** A selector for the same elements that counts as much as another one (Selectors Level 4, section 17). */
+function raised(selector: string, other: string | undefined): string {
+  const wanted = other === undefined ? undefined : compileSelector(other)?.specificity;
+  const own = compileSelector(selector)?.specificity;
+  if (!wanted || !own) return selector;
+  const [ids, classes, types] = wanted;
+  const isLess = own[2] < types ? 1 : 0;
+  // What no element has, as often as it takes.
+  const more =
+    own[0] < ids
+      ? { by: ':not(#none)', times: ids - own[0] }
+      : { by: ':not(.none)', times: own[0] > ids ? 0 : Math.max(0, classes - own[1] + isLess) };
+  return selector + more.by.repeat(more.times);
+}
+
 /** What a bar needs to keep clear of an edge: its own padding and the inset, and where its height is fixed, that too. */
-function barRule(bar: Bar, group: GroupStyles): string {
-  const { edge, merged, position } = bar;
-  const { plain } = merged;
+function barRule(bar: Bar, { cascade }: GroupStyles): string {
+  const { edge, element, name } = bar;
   const inset = `env(safe-area-inset-${edge})`;
-  const side = edge === 'top' ? 0 : 2;
-  const short = plain.get('padding')?.value;
-  const own =
-    plain.get(`padding-${edge}`)?.value ??
-    plain
-      .get('padding-block')
-      ?.value.split(/\s+/)
-      .at(edge === 'top' ? 0 : -1) ??
-    (short === undefined ? undefined : boxSides(short)[side]);
-  const isNone = own === undefined || /^0\w*$/.test(own);
-  const declarations = [`padding-${edge}: ${isNone ? inset : `calc(${own} + ${inset})`};`];
-  const height = plain.get('height');
-  const sizing = plain.get('box-sizing') ?? group.merged.get('*')?.plain.get('box-sizing');
-  if (height && sizing?.value === 'border-box' && /^[\w.(]/.test(height.value) && height.value !== 'auto') {
-    declarations.push(`height: calc(${height.value} + ${inset});`);
+  const padding = cascade.value(element, `padding-${edge}`);
+  const height = cascade.value(element, 'height');
+  const sizing = cascade.value(element, 'box-sizing');
+  // What a style attribute or an important rule says yields to nothing less.
+  const end = (own: LocatedDeclaration | undefined) =>
+    own?.important || (own && own.selector === undefined) ? ' !important;' : ';';
+  const isNone = padding === undefined || /^0\w*$/.test(padding.value);
+  const declarations = [
+    `padding-${edge}: ${isNone ? inset : `calc(${padding.value} + ${inset})`}${end(padding)}`,
+  ];
+  if (sizing?.value === 'border-box' && height && height.value !== 'auto' && /^[\w.(]/.test(height.value)) {
+    declarations.push(`height: calc(${height.value} + ${inset})${end(height)}`);
   }
-  // The rule's own selector: one that says less would lose against it.
-  const selector =
-    position.unit.facts.rules
-      .find(({ declarations: all }) =>
-        all.some(({ line, column }) => line === position.line && column === position.column),
-      )
-      ?.selectors.find((text) => subjectOf(text).text === merged.subject.text) ?? merged.subject.text;
+  // One that counts less than the page's own rules would lose against them.
+  let selector = bar.selector ?? name;
+  for (const own of [padding, height]) selector = raised(selector, own?.selector);
   return `  ${selector} { ${declarations.join(' ')} }`;
 }
 
@@ -214,7 +221,7 @@ export function styleRules(site: Site | undefined): string {
   for (const look of site?.styleGroups ?? []) {
     const group = derived?.stylesOf(look);
     for (const bar of group?.bars ?? []) {
-      if (group && !bar.usesInset) insets.set(bar.merged.subject.text, barRule(bar, group));
+      if (group && bar.usesInset !== 'yes') insets.set(bar.selector ?? bar.name, barRule(bar, group));
     }
   }
   return [

@@ -1,4 +1,5 @@
 import type { Browser, BrowserContext, ConsoleMessage, Page, Request } from 'playwright-core';
+import { scriptsAsApp, stylesAsApp } from '../../browser/app-display.js';
 import { type BrowserOptions, servedAddress, withBrowser } from '../../browser/launch.js';
 import { NO_SUCH_PAGE, type Site } from '../../site/site.js';
 import { parseUrl } from '../../util/url-path.js';
@@ -12,6 +13,8 @@ const WORKER_MS = 8000;
 /** Pages that are looked at on the phone. */
 const MAX_VIEWED = 12;
 const MAX_ERRORS = 50;
+/** What pages see of the window that they are in. */
+const DISPLAY = 'standalone';
 
 class Session {
   readonly errors: { page: string; text: string; at?: string }[] = [];
@@ -58,6 +61,7 @@ class Session {
       }
     });
     await page.addInitScript(NOTE_CAPABILITIES);
+    await page.addInitScript(scriptsAsApp(DISPLAY));
     page.on('console', (message) => this.#console(url, message));
     page.on('pageerror', (error) => this.#error(url, `Uncaught ${error.name}: ${error.message}`));
     page.on('request', (request) => this.#request(url, request));
@@ -68,6 +72,7 @@ class Session {
       .catch(() => undefined);
     await page.goto(this.served(url), { waitUntil: 'load', timeout: GOTO_MS });
     await page.waitForLoadState('networkidle', { timeout: IDLE_MS }).catch(() => undefined);
+    await page.evaluate(stylesAsApp(DISPLAY));
     return page;
   }
 

@@ -1,8 +1,8 @@
 import { contrast, luminance, parseColor, toHex } from '../../project/color.js';
+import type { ElementNode } from '../../site/elements.js';
 import { unitLocation } from '../../site/site.js';
-import { roomAt } from '../bars.js';
+import { nameOf, roomAt } from '../bars.js';
 import { type Rule, rule } from '../rule.js';
-import { fits } from '../selectors.js';
 import { unlessInset, unlessViewed } from '../target.js';
 import {
   allBars,
@@ -22,22 +22,26 @@ export const BAR_RULES: readonly Rule[] = [
     severity: 'warning',
     unless: unlessInset,
     source: INSETS,
+    blind: (context) => {
+      const unclear = [...allBars(context)].find(({ bar }) => bar.usesInset === 'maybe')?.bar;
+      return unclear && `scripts or states decide whether ${unclear.name} keeps clear of the inset`;
+    },
     why: 'Pages reach under status bar, notch and gesture bar. What is fixed to an edge has to make room for them itself, or its texts and buttons lie beneath.',
     *check(context) {
       const { site, browser } = context;
       let told = false;
       for (const { bar } of allBars(context)) {
-        if (bar.usesInset) continue;
+        if (bar.usesInset !== 'no') continue;
         told = true;
-        const { edge, merged, position } = bar;
+        const { edge, name, position } = bar;
         yield {
           location: unitLocation(site, position.unit, position),
-          observed: `${merged.subject.text} { position: ${position.value} } at the ${edge}, without env(safe-area-inset-${edge})`,
+          observed: `${name} { position: ${position.value} } at the ${edge}, without env(safe-area-inset-${edge})`,
           impact:
             edge === 'top'
               ? 'Its texts lie under the status bar and the notch.'
               : 'Its buttons lie under the gesture bar: a tap leaves the app.',
-          fix: `${merged.subject.text} { padding-${edge}: env(safe-area-inset-${edge}); }`,
+          fix: `${name} { padding-${edge}: env(safe-area-inset-${edge}); }`,
         };
       }
       if (told) return;
@@ -75,10 +79,9 @@ export const BAR_RULES: readonly Rule[] = [
         if (room === undefined || room >= need * 0.8) continue;
         seen.add(bar.edge);
         told = true;
-        const { subject } = bar.merged;
         yield {
           location: unitLocation(site, bar.position.unit, bar.position),
-          observed: `${subject.text} is fixed at the ${bar.edge}${bar.height ? `, ${bar.height} px high` : ''}; the page leaves ${room} px`,
+          observed: `${bar.name} is fixed at the ${bar.edge}${bar.height ? `, ${bar.height} px high` : ''}; the page leaves ${room} px`,
           impact: `The ${bar.edge === 'top' ? 'first' : 'last'} lines of the page lie under the bar.`,
           fix: `body { padding-${bar.edge}: calc(${bar.height ?? 56}px + env(safe-area-inset-${bar.edge})); }`,
         };
@@ -108,12 +111,12 @@ export const BAR_RULES: readonly Rule[] = [
         const { banner } = page.facts;
         const group = site.styleGroups.find((item) => item.page === page);
         if (!banner || !group || group.unread > 0) return undefined;
-        const elements = [banner, ...banner.around];
-        const stays = [...context.derived.stylesOf(group).merged.values()].some(
-          ({ subject, plain }) =>
-            /fixed|sticky/.test(plain.get('position')?.value ?? '') &&
-            elements.some((element) => fits(subject, element)),
-        );
+        const { cascade } = context.derived.stylesOf(group);
+        let stays = false;
+        for (let node: ElementNode | undefined = banner.node; node !== undefined; node = node.parent) {
+          const { certain, possible } = cascade.declared(node, 'position');
+          if ([certain, ...possible].some((one) => /fixed|sticky/.test(one?.value ?? ''))) stays = true;
+        }
         // A page whose body does not scroll keeps its header too.
         const isFrame = some(
           group,
@@ -123,12 +126,12 @@ export const BAR_RULES: readonly Rule[] = [
             selectors.some((text) => /^(html|body)$/.test(text)),
         );
         if (stays || isFrame) return undefined;
-        const name = banner.id ? `#${banner.id}` : banner.classes[0] ? `.${banner.classes[0]}` : banner.tag;
+        const { classes } = banner.node;
         return {
           location: at(site, page, banner),
-          observed: `<${banner.tag}${banner.classes[0] ? ` class="${banner.classes.join(' ')}"` : ''}> that is neither fixed nor sticky`,
+          observed: `<${banner.tag}${classes[0] ? ` class="${classes.join(' ')}"` : ''}> that is neither fixed nor sticky`,
           impact: 'It scrolls away with the text, as on a web page.',
-          fix: `${name} { position: sticky; top: 0; padding-top: env(safe-area-inset-top); }`,
+          fix: `${nameOf(banner.node)} { position: sticky; top: 0; padding-top: env(safe-area-inset-top); }`,
         };
       });
     },
@@ -182,7 +185,7 @@ export const BAR_RULES: readonly Rule[] = [
       if (project && ownColor && contrast(ownColor, bar.color) > 1.15) {
         yield {
           location: project.location('/look/theme_color'),
-          observed: `"${own}", while ${bar.merged.subject.text} is ${toHex(bar.color)}`,
+          observed: `"${own}", while ${bar.name} is ${toHex(bar.color)}`,
           impact: 'Users see a stripe of another colour above the header.',
           fix: `"look": { "theme_color": "${toHex(bar.color)}" }`,
         };
@@ -191,7 +194,7 @@ export const BAR_RULES: readonly Rule[] = [
       if (!isOwn && meta && theme && contrast(theme, bar.color) > 1.15) {
         yield {
           location: at(site, startPage, meta),
-          observed: `theme-color "${meta.content}", while ${bar.merged.subject.text} is ${toHex(bar.color)}`,
+          observed: `theme-color "${meta.content}", while ${bar.name} is ${toHex(bar.color)}`,
           impact: 'Users see a stripe of another colour above the header.',
           fix: `<meta name="theme-color" content="${toHex(bar.color)}">`,
         };
@@ -202,7 +205,7 @@ export const BAR_RULES: readonly Rule[] = [
       if (style && /black-translucent/i.test(style.content) && luminance(bar.color) > 0.4) {
         yield {
           location: at(site, startPage, style),
-          observed: `white symbols (${style.content}) on ${bar.merged.subject.text}, ${toHex(bar.color)}`,
+          observed: `white symbols (${style.content}) on ${bar.name}, ${toHex(bar.color)}`,
           impact: 'Clock and battery cannot be read.',
           fix: '<meta name="apple-mobile-web-app-status-bar-style" content="default">',
         };
