@@ -171,7 +171,15 @@ export interface ArtPlanOutput {
 export interface TagsOutput {
   readonly head: readonly string[];
   readonly style: string;
+  /** Members of the manifest; of one that is live already those that it lacks (a JSON Merge Patch, RFC 7396). */
   readonly manifest: Readonly<Record<string, unknown>>;
+  /** Of an app that has no web folder; else `null`. */
+  readonly live: {
+    readonly manifest: 'patch' | 'new' | 'unread';
+    /** Why the host could not be read. */
+    readonly why: string | null;
+    readonly upload: { readonly folder: string; readonly url: string };
+  } | null;
 }
 
 /** What `--write`, `--check` and `--remove` print. */
@@ -180,6 +188,9 @@ export interface TaggedOutput {
     readonly file: string;
     readonly state: 'written' | 'unchanged' | 'removed' | 'off';
   }[];
+  /** Name and version of the browser that the written pages were opened in; `null` where none was. */
+  readonly browser: string | null;
+  readonly findings: readonly JsonFinding[];
 }
 
 export interface PreviewOutput {

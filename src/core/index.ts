@@ -65,6 +65,7 @@ export {
   explainLinks,
 } from './tasks/explain-links.js';
 export type { DomainsOptions } from './tasks/gather-domains.js';
+export type { HostAccess } from './tasks/host-access.js';
 export { type ImportedKey, type ImportKeyOptions, importKey, type KeyChoice } from './tasks/import-key.js';
 export { type InstalledPackage, type InstallOptions, installPackage } from './tasks/install-package.js';
 export { type ArtOptions, listArt, type MadeArt, makeArt, type PlannedImage } from './tasks/make-art.js';
@@ -81,7 +82,7 @@ export {
 } from './tasks/pack-project.js';
 export type { Keystore, PasswordOf } from './tasks/passwords.js';
 export { type PreviewedProject, type PreviewOptions, previewProject } from './tasks/preview-project.js';
-export type { HostAccess, SiteReading } from './tasks/read-site.js';
+export type { SiteReading } from './tasks/read-site.js';
 export { type RotatedKey, type RotateKeyOptions, rotateKey } from './tasks/rotate-key.js';
 export {
   type SetVersionOptions,
@@ -103,10 +104,11 @@ export { type SurveyOptions, surveyProject } from './tasks/survey-project.js';
 export { type VerifiedDomains, type VerifyDomainsOptions, verifyDomains } from './tasks/verify-domains.js';
 export { type WriteDomainsOptions, type WrittenDomains, writeDomains } from './tasks/write-domains.js';
 export {
+  type LiveApp,
   type PrintedTags,
   printTags,
-  type TaggedFile,
   type TagsOptions,
   type WriteTagsOptions,
+  type WrittenTags,
   writeTags,
 } from './tasks/write-tags.js';

@@ -15,8 +15,10 @@ import { listenOnLoopback } from './listen.js';
 export type Fault = 'offline' | 'slow' | '404' | '500' | 'redirect' | 'type';
 
 export interface WebHostOptions {
-  /** The web folder. */
-  readonly folder: string;
+  /** The web folder; `undefined` where only {@link mounts} are served. */
+  readonly folder: string | undefined;
+  /** Folders that lie elsewhere, by the first step of their paths. */
+  readonly mounts?: ReadonlyMap<string, string>;
   /** How its pages answer. */
   readonly answers: AnswerRules;
   /** Names that are answered for, beside those of loopback. */
@@ -91,9 +93,18 @@ class Host {
     this.#options = options;
   }
 
+  /** A file of the web folder, or of a folder that is mounted in it. */
+  #file(path: string): Found | undefined {
+    const { folder, mounts } = this.#options;
+    const steps = path.split('/');
+    const mounted = mounts?.get(steps[0] ?? '');
+    if (mounted !== undefined) return fileBelow(mounted, steps.slice(1));
+    return folder === undefined ? undefined : fileBelow(folder, steps);
+  }
+
   /** What answers an address: a file, or where it is sent on to. */
   #find(host: string, url: URL, page: boolean): Answered | string | undefined {
-    const { folder, answers, documentsOf } = this.#options;
+    const { answers, documentsOf } = this.#options;
     const { pathname } = url;
     const steps = safeSteps(pathname);
     if (steps === undefined) return undefined;
@@ -103,11 +114,11 @@ class Host {
       return found && { ...found, status: 200, type: 'application/json', headers: {} };
     }
     const path = decodePath(pathname) ?? '';
-    const has = (name: string) => fileBelow(folder, name.split('/')) !== undefined;
+    const has = (name: string) => this.#file(name) !== undefined;
     const answer = answerOf(answers, has, { method: 'GET', path, page });
     const moved = movedTo(answer, url);
     if (moved !== undefined) return moved;
-    const found = answer.is === 'file' ? fileBelow(folder, answer.path.split('/')) : undefined;
+    const found = answer.is === 'file' ? this.#file(answer.path) : undefined;
     if (found === undefined || answer.is !== 'file') return undefined;
     return {
       ...found,

@@ -92,7 +92,7 @@ export async function run(io: Io, options: OptionsOf<typeof declare>): Promise<n
     out: options.out === undefined ? undefined : resolve(options.out),
     mode: options.check ? 'check' : 'write',
     debugKey: options.debug ? debugKeyFile(io.env) : undefined,
-    ...hostAccess(options),
+    ...hostAccess(io, options),
     ...(options.skipLive ? { liveDocuments: 'skip' as const } : {}),
   });
   const isCheck = options.check ?? false;

@@ -46,7 +46,7 @@ async function pack(io: Io, options: AabOptions, kind: PackageKind, debuggable: 
   if (options.verifyRecord !== undefined) return verify(io, options, kind, debuggable, options.verifyRecord);
   const progress = openProgress(io, { doing: 'packing', what: 'files' });
   const packed = await packProject({
-    ...hostAccess(options),
+    ...hostAccess(io, options),
     project: options.project,
     kind,
     out: options.out === undefined ? undefined : resolve(options.out),

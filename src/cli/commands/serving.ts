@@ -1,7 +1,7 @@
 import { join } from 'node:path';
 import { resolveApp } from '../../core/app/app.js';
+import { artFolders } from '../../core/art/project-art.js';
 import { folderOfHost } from '../../core/domains/put.js';
-import { HullError } from '../../core/errors.js';
 import { documentHost } from '../../core/links/host.js';
 import type { Project } from '../../core/project/project.js';
 import { replaceFile, shownPath } from '../../core/util/files.js';
@@ -39,20 +39,16 @@ export interface Serving {
 }
 
 /**
- * Serves a project's web folder, and the documents of every host of its links.
+ * Serves a project's web folder, and the documents of every host of its links. Of an app that is hosted elsewhere it serves what is
+ * to be brought to its host: these documents, and images below `art/`.
  *
- * @throws HullError `web.no-folder`, `serve.port-taken`
+ * @throws HullError `serve.port-taken`
  */
 export async function serveProject(project: Project, options: ServingOptions): Promise<Serving> {
   const app = await resolveApp(project);
-  if (app.folder === undefined || app.answers === undefined) {
-    throw new HullError(
-      'web.no-folder',
-      'There is no web folder to serve: hull.json names an address alone.',
-      { location: project.location('/web'), fix: 'Set web.folder to the folder of built files.' },
-    );
-  }
-  const folder = app.folder.dir;
+  const upload = app.folder === undefined ? artFolders(project).web : undefined;
+  const folder = app.folder?.dir;
+  const shown = folder ?? upload ?? project.dir;
   const linked = app.links.flatMap(({ host }) =>
     host.startsWith('*.') ? [host, documentHost(host)] : [host],
   );
@@ -61,13 +57,14 @@ export async function serveProject(project: Project, options: ServingOptions): P
   const [own] = hosts;
   const shared = {
     folder,
+    ...(upload === undefined ? {} : { mounts: new Map([['art', upload]]) }),
     // It is the host: there is no other to ask.
-    answers: { ...app.answers, network: false },
+    answers: { ...(app.answers ?? { base: app.base.pathname }), network: false },
     names: named,
     // Asked by an address of this machine, it is the app's own host.
     documentsOf: (host: string) => {
       const wanted = hosts.includes(host) ? host : own;
-      return wanted === undefined ? folder : folderOfHost(project, wanted, undefined).dir;
+      return wanted === undefined ? shown : folderOfHost(project, wanted, undefined).dir;
     },
     ...(options.fault ? { fault: options.fault } : {}),
     onRequest: options.onRequest,
@@ -95,7 +92,7 @@ export async function serveProject(project: Project, options: ServingOptions): P
     const host = await startWebHost({ ...shared, port: secure ? 0 : options.port });
     running.push(host);
     const plain = { url: `http://127.0.0.1:${host.port}${app.base.pathname}`, port: host.port };
-    return { folder: shownPath(folder), plain, secure, hosts, close };
+    return { folder: shownPath(shown), plain, secure, hosts, close };
   } catch (error) {
     await close();
     throw error;

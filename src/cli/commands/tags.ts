@@ -1,15 +1,17 @@
 import type { Command } from '@commander-js/extra-typings';
 import { defineCommand } from '../define-command.js';
 import { project } from '../options/project.js';
+import { access } from '../options/site.js';
 import { Option } from '../options/typed.js';
 
 export const declare = (command: Command) =>
   project(
-    command
+    access(command)
       .argument('[pages...]', 'pages or templates (default: all of the web folder)')
       .option('--write', 'put them between two marks in each page, and add to the manifest what it lacks')
       .option('--check', 'write nothing; exit with 1 where a page is not as it should be')
       .option('--remove', 'take out what was put in place')
+      .option('--no-browser', 'do not open the written pages in the installed browser')
       .option('--jsx', 'print as JSX')
       .option('--base <path>', 'path that the site is served below (default: that of web.url)')
       .addOption(

@@ -1,7 +1,7 @@
 import { findBrowser } from '../../core/browser/find.js';
 import { type BrowserOptions, runsUnconfined } from '../../core/browser/launch.js';
 import type { Io } from '../terminal/io.js';
-import { type AccessOptions, resolutions } from './site.js';
+import { type AccessOptions, hostAccess } from './site.js';
 
 /** Variables that a browser needs to start, find its fonts and draw; none of them is a secret. */
 const NEEDED = [
@@ -55,10 +55,11 @@ export function browserOptions(io: Io, executable: string, access: AccessOptions
       `${io.paint.warn('note')} The browser runs without its sandbox, because this is root. Only look at sites that you trust, or run hull as another user.`,
     );
   }
+  const { resolve, ca } = hostAccess(io, access);
   return {
     executable,
-    resolve: resolutions(access.resolve),
-    trustCrawled: access.ca !== undefined,
+    ...(resolve ? { resolve } : {}),
+    trustCrawled: ca !== undefined,
     environment: browserEnvironment(io.env),
     signal: io.signal,
   };

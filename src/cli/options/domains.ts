@@ -21,7 +21,7 @@ export interface ComparisonOptions extends CommonOptions, AccessOptions, Passwor
 
 export function domainsOptions(io: Io, options: ComparisonOptions): DomainsOptions {
   return {
-    ...hostAccess(options),
+    ...hostAccess(io, options),
     project: options.project,
     key: options.key,
     packages: options.packages,

@@ -1,7 +1,7 @@
 import type { Command, OptionValues } from '@commander-js/extra-typings';
 import { HullError } from '../../core/errors.js';
-import type { HostAccess, SiteReading } from '../../core/tasks/read-site.js';
-import { readTextFile } from '../../core/util/files.js';
+import { type HostAccess, readAuthority } from '../../core/tasks/host-access.js';
+import type { SiteReading } from '../../core/tasks/read-site.js';
 import type { Arguments } from '../define-command.js';
 import type { Io } from '../terminal/io.js';
 import { openProgress } from '../terminal/progress.js';
@@ -12,16 +12,24 @@ const HEADERS_VARIABLE = 'HULL_HEADERS';
 
 const again = (value: string, earlier: readonly string[] = []): readonly string[] => [...earlier, value];
 
-/** How hosts are reached that are not public yet. */
+/** How hosts are reached that are not public yet, or want to be asked slowly. */
 export const access = <A extends Arguments, O extends OptionValues>(command: Command<A, O>) =>
   command
     .addOption(
       new Option(
         '--resolve <host=address:port>',
-        'where to find a host that is not public yet; may be given again',
+        'where to find a host that is not public yet; may be given again (HULL_RESOLVE does the same)',
       ).argParser(again),
     )
-    .option('--ca <file>', 'certificate authority to trust as well, PEM');
+    .option('--ca <file>', 'certificate authority to trust as well, PEM (or HULL_CA)')
+    .addOption(
+      new Option(
+        '--header <field>',
+        `header field for the app’s host, as in "Cookie: session=1"; may be given again (${HEADERS_VARIABLE} does the same, a field a line)`,
+      ).argParser(again),
+    )
+    .option('--rate <number>', 'requests a second, at most')
+    .option('--timeout <seconds>', 'seconds that one answer may take (default: 15)');
 
 /** How much of a web app is read, and how its host is reached. */
 export const site = <A extends Arguments, O extends OptionValues>(command: Command<A, O>) =>
@@ -29,25 +37,32 @@ export const site = <A extends Arguments, O extends OptionValues>(command: Comma
     command
       .option('--pages <number>', 'pages to read at most (default: 200 of a host, 50000 of a folder)')
       .option('--depth <number>', 'links to follow from the start page at most (default: 8)')
-      .addOption(
-        new Option(
-          '--header <field>',
-          `header field for the host, as in "Cookie: session=1"; may be given again (${HEADERS_VARIABLE} does the same, a field a line)`,
-        ).argParser(again),
-      )
       .option('--ignore-robots', 'read pages that the host’s robots.txt asks not to read'),
   );
 
 export interface AccessOptions {
   readonly resolve?: readonly string[] | undefined;
   readonly ca?: string | undefined;
+  readonly header?: readonly string[] | undefined;
+  readonly rate?: string | undefined;
+  readonly timeout?: string | undefined;
 }
 
 export interface SiteOptions extends AccessOptions {
   readonly pages?: string | undefined;
   readonly depth?: string | undefined;
-  readonly header?: readonly string[] | undefined;
   readonly ignoreRobots?: boolean | undefined;
+}
+
+/** A number above 0, with a fraction where it has one. Throws `survey.bad-option`. */
+function positive(text: string | undefined, option: string, most: number): number | undefined {
+  if (text === undefined) return undefined;
+  const value = /^\d{1,4}(\.\d{1,3})?$/.test(text) ? Number(text) : 0;
+  if (value > 0 && value <= most) return value;
+  throw new HullError('survey.bad-option', `"${text}" is not a number that ${option} takes.`, {
+    location: { option },
+    fix: `Give a number above 0, up to ${most}.`,
+  });
 }
 
 function wholeNumber(text: string | undefined, option: string): number | undefined {
@@ -96,29 +111,27 @@ export function resolutions(given: readonly string[] | undefined): Map<string, s
   return map;
 }
 
-/** A certificate authority’s PEM. Throws `survey.bad-option`, `file.missing`. */
-function readCa(file: string): string {
-  const text = readTextFile(file);
-  if (text.includes('-----BEGIN CERTIFICATE-----')) return text;
-  throw new HullError('survey.bad-option', 'There is no certificate in this file.', {
-    location: { option: '--ca', file },
-    fix: 'Give the authority’s certificate as PEM (-----BEGIN CERTIFICATE-----).',
-  });
-}
-
 /** Throws `survey.bad-option`, `file.missing`. */
-export function hostAccess({ resolve, ca }: AccessOptions): HostAccess {
-  return { resolve: resolutions(resolve), ...(ca === undefined ? {} : { ca: readCa(ca) }) };
+export function hostAccess(io: Io, options: AccessOptions): HostAccess {
+  const { HULL_RESOLVE: resolve = '', HULL_CA: authority } = io.env;
+  const listed = resolve.split(/[\s,]+/).filter((text) => text !== '');
+  const ca = options.ca ?? (authority === '' ? undefined : authority);
+  return {
+    resolve: resolutions([...listed, ...(options.resolve ?? [])]),
+    ...(ca === undefined ? {} : { ca: readAuthority(ca, options.ca === undefined ? 'HULL_CA' : '--ca') }),
+    headers: headerFields(io, options.header),
+    rate: positive(options.rate, '--rate', 100),
+    timeout: positive(options.timeout, '--timeout', 600),
+  };
 }
 
 /** How a web app is read; shows how far it is. Close the progress after use. */
 export function siteReading(io: Io, options: SiteOptions): SiteReading & { readonly end: () => void } {
   const progress = openProgress(io, { doing: 'reading', what: 'files', openWhat: 'addresses' });
   return {
-    ...hostAccess(options),
+    ...hostAccess(io, options),
     pages: wholeNumber(options.pages, '--pages'),
     depth: wholeNumber(options.depth, '--depth'),
-    headers: headerFields(io, options.header),
     robots: options.ignoreRobots ? 'ignore' : 'respect',
     onProgress: progress.update,
     end: progress.end,

@@ -28,7 +28,8 @@ function fixOf({ code, fix }: HullError): string | undefined {
   const parts = [fix === undefined ? undefined : fixText(fix), HINTS[code]].filter(
     (one) => one !== undefined,
   );
-  return parts.length === 0 ? undefined : parts.join(' ');
+  // A command at the end of the first is copied as it is.
+  return parts.length === 0 ? undefined : parts.join('\n');
 }
 
 /** Shows an error and gives the exit code for it. */

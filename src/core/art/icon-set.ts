@@ -6,6 +6,7 @@ import { contrast, parseColor, type Rgba, toHex } from '../project/color.js';
 import { debug } from '../util/debug.js';
 import { keepInCache } from '../util/files.js';
 import { type BackgroundPaint, drawRow, type IconSet } from './draw.js';
+import { judgeShape, judgeStart, type StartGround } from './judge.js';
 import { chooseGround, type Logo, type PictureSource, readLogo, VANISHES } from './logo.js';
 import type { ArtRow, ArtSource } from './plan.js';
 
@@ -17,6 +18,8 @@ export interface ArtInputs {
   /** Behind what is drawn, where a row has a ground. */
   readonly background: BackgroundPaint;
   readonly darkGround: Rgba;
+  /** Behind the picture while the app starts; without it that is not judged. */
+  readonly start?: StartGround;
   /** Taken where the logo cannot be seen on the ground. */
   readonly themeColor: Rgba;
   readonly padding: Readonly<Record<string, number>>;
@@ -58,6 +61,8 @@ export function inputsKey(inputs: ArtInputs, rows: readonly ArtRow[]): string {
   const settings = [
     paintKey(inputs.background),
     toHex(inputs.darkGround),
+    // Notes depend on it, and are kept with the images.
+    ...(inputs.start ? [toHex(inputs.start.light), inputs.start.dark ? toHex(inputs.start.dark) : ''] : []),
     toHex(inputs.themeColor),
     JSON.stringify(inputs.padding),
     inputs.mark ?? '',
@@ -95,6 +100,8 @@ export interface PreparedIcons {
   readonly icons: IconSet;
   /** What users should know, once each. */
   readonly notes: readonly string[];
+  /** The note of these that is about the start of the app. */
+  readonly unseenAtStart: string | undefined;
   /** Whether the logo may be served as favicon.svg. */
   readonly hasDrawing: boolean;
   /** The colour that is behind the logo, where the ground is one colour. */
@@ -124,6 +131,14 @@ export async function prepareIconSet(inputs: ArtInputs): Promise<PreparedIcons> 
     }
     paint = { is: 'color', color: logo.area.fills ? wished : chosen.color };
   }
+  const lost = judgeShape(logos.monochrome);
+  if (lost !== undefined) {
+    notes.push(
+      `The one-colour icon is lost: ${lost}. Give look.art.monochrome a picture whose shape alone is the drawing.`,
+    );
+  }
+  const unseen = inputs.start && judgeStart(logos.splash, inputs.start);
+  if (unseen !== undefined) notes.push(unseen);
   const needsBackground = !logo.area.fills && contrast(logo.area.mean, WHITE) < VANISHES;
   const dark = chooseGround(logos.dark, inputs.darkGround, [
     paint.is === 'color' ? paint.color : WHITE,
@@ -145,6 +160,7 @@ export async function prepareIconSet(inputs: ArtInputs): Promise<PreparedIcons> 
       ...(inputs.mark ? { mark: inputs.mark } : {}),
     },
     notes,
+    unseenAtStart: unseen,
     hasDrawing: logo.isDrawing && logo.isSelfContained,
     background,
   };

@@ -6,7 +6,7 @@ import pMap from 'p-map';
 import { fromSystemError, HullError, systemErrorCode } from '../errors.js';
 import { pathFrom, replaceFile } from '../util/files.js';
 import { ART_CACHE, type ArtInputs, cachedRow, inputsKey, prepareIconSet } from './icon-set.js';
-import { type ArtRow, type ArtTarget, artPlan } from './plan.js';
+import type { ArtRow, ArtTarget } from './plan.js';
 
 export type ArtState =
   /** Written now. */
@@ -26,6 +26,8 @@ export interface ArtRequest {
   /** Folder of each target's images, absolute. */
   readonly folders: Readonly<Record<ArtTarget, string>>;
   readonly inputs: ArtInputs;
+  /** What to make. */
+  readonly plan: readonly ArtRow[];
   readonly only?: ArtTarget;
   readonly mode: 'write' | 'check';
   readonly signal?: AbortSignal;
@@ -130,8 +132,7 @@ function checkSources({ inputs }: ArtRequest, files: readonly string[]): void {
  * @throws HullError `art.*`, `disk.*`
  */
 export async function drawPlan(request: ArtRequest): Promise<ArtReport> {
-  const { dir, folders, inputs, only, mode } = request;
-  const plan = artPlan();
+  const { dir, folders, inputs, plan, only, mode } = request;
   const wanted = only === undefined ? plan : plan.filter(({ target }) => target === only);
   const fileOf = (row: ArtRow) => join(folders[row.target], row.path);
   checkSources(request, wanted.map(fileOf));

@@ -332,7 +332,13 @@ function appleRows(): ArtRow[] {
   ];
 }
 
-/** Every image, in the order in which it is shown. */
-export function artPlan(): readonly ArtRow[] {
-  return [...webRows(), ...androidRows(), ...appleRows()];
+/** Whether the app has colours of its own for dark screens, so that its start is dark there too. */
+export type StartSchemes = 'light' | 'light-and-dark';
+
+/** Every image that an app may need, in the order in which it is shown. */
+export function artPlan(schemes: StartSchemes = 'light-and-dark'): readonly ArtRow[] {
+  const rows = [...webRows(), ...androidRows(), ...appleRows()];
+  return schemes === 'light'
+    ? rows.filter(({ purpose, scheme }) => purpose !== 'startup' || scheme === 'light')
+    : rows;
 }

@@ -5,7 +5,7 @@ import type { Project } from '../project/project.js';
 import { readRegularFile } from '../util/files.js';
 import { type ArtInputs, parseBackground } from './icon-set.js';
 import type { PictureSource } from './logo.js';
-import type { ArtSource, ArtTarget } from './plan.js';
+import type { ArtSource, ArtTarget, StartSchemes } from './plan.js';
 
 const DARK: Rgba = { r: 16, g: 20, b: 24, a: 255 };
 const OTHERS = [
@@ -32,6 +32,30 @@ function readPicture(project: Project, path: string, key: string): Uint8Array {
   }
 }
 
+const isGiven = (project: Project, pointer: string) => project.origin(pointer).from === 'hull.json';
+
+/** Whether the project names colours or pictures for dark screens. */
+export function startSchemes(project: Project): StartSchemes {
+  const { art } = project.settings.look;
+  const isDark =
+    art.dark !== undefined ||
+    art.dark_background !== undefined ||
+    isGiven(project, '/look/dark/background_color') ||
+    isGiven(project, '/look/dark/theme_color');
+  return isDark ? 'light-and-dark' : 'light';
+}
+
+/** Behind the logo in dark images: what the page's own dark background is, where that is known. */
+function darkGround(project: Project): Rgba {
+  const { art, dark } = project.settings.look;
+  if (art.dark_background !== undefined)
+    return requireOpaqueColor(art.dark_background, project.location('/look/art/dark_background'));
+  const pointer = '/look/dark/background_color';
+  return isGiven(project, pointer)
+    ? requireOpaqueColor(dark.background_color, project.location(pointer))
+    : DARK;
+}
+
 /** What images are made from: the logo, and what `look` and `look.art` say. Throws `art.icon-missing`, `config.bad-value`. */
 export function artInputs(project: Project, logo: PictureSource): ArtInputs {
   const { look } = project.settings;
@@ -52,10 +76,13 @@ export function artInputs(project: Project, logo: PictureSource): ArtInputs {
         : parseBackground(art.background, project.location('/look/art/background'), (path) =>
             readPicture(project, path, 'background'),
           ),
-    darkGround:
-      art.dark_background === undefined
-        ? DARK
-        : requireOpaqueColor(art.dark_background, project.location('/look/art/dark_background')),
+    darkGround: darkGround(project),
+    start: {
+      light: background,
+      dark: isGiven(project, '/look/dark/background_color')
+        ? requireOpaqueColor(look.dark.background_color, project.location('/look/dark/background_color'))
+        : undefined,
+    },
     themeColor: requireOpaqueColor(look.theme_color, project.location('/look/theme_color')),
     padding: art.padding,
   };

@@ -1,4 +1,4 @@
-import type { Browser } from 'playwright-core';
+import type { Browser, BrowserContext } from 'playwright-core';
 import { HullError, systemErrorCode } from '../errors.js';
 import type { Site } from '../site/site.js';
 import { debug } from '../util/debug.js';
@@ -11,6 +11,8 @@ export interface BrowserOptions {
   readonly resolve?: ReadonlyMap<string, string>;
   /** Whether the certificates that the crawl has checked are to be taken, though the system does not know their authority. */
   readonly trustCrawled?: boolean;
+  /** Header fields for one origin, and for no other. */
+  readonly headers?: { readonly for: URL; readonly fields: ReadonlyMap<string, string> };
   /** The browser's whole environment, empty where nothing is said: it runs pages of others, and needs no secret of ours. */
   readonly environment?: Readonly<Record<string, string>>;
   readonly signal?: AbortSignal;
@@ -84,6 +86,19 @@ async function launch(options: BrowserOptions, more: readonly string[] = []): Pr
       },
     );
   }
+}
+
+/** Has the pages of a context send header fields to their own origin; nobody else gets them. */
+export async function sendHeaders(
+  context: BrowserContext,
+  { headers }: Pick<BrowserOptions, 'headers'>,
+): Promise<void> {
+  if (!headers || headers.fields.size === 0) return;
+  const fields = Object.fromEntries(headers.fields);
+  await context.route(
+    (url) => url.origin === headers.for.origin,
+    (route) => route.fallback({ headers: { ...route.request().headers(), ...fields } }),
+  );
 }
 
 /** A started browser, and where it finds the site. */

@@ -33,6 +33,8 @@ export interface FetcherOptions {
   readonly headers?: { readonly for: URL; readonly fields: ReadonlyMap<string, string> };
   /** ms that may be spent in all on waiting for hosts that ask for it (429, 503); by default none. */
   readonly patience?: number;
+  /** Requests a second, at most; by default as many as six connections take. */
+  readonly rate?: number;
   /** ms for one whole answer. */
   readonly timeout?: number;
   /** Redirects that are followed. */
@@ -162,6 +164,8 @@ export class Fetcher {
   #patience: number;
   /** When hosts may be asked again, on the clock of `performance`. */
   #resumeAt = 0;
+  /** When the next request may be sent, on the same clock. */
+  #nextTurn = 0;
 
   constructor(options: FetcherOptions) {
     this.#options = options;
@@ -259,6 +263,7 @@ export class Fetcher {
   async fetch(url: URL, limit: number, method: 'GET' | 'HEAD' = 'GET'): Promise<Answer> {
     for (let round = 0; ; round += 1) {
       await this.#untilResumed();
+      await this.#turn();
       const answer = await this.#ask(url, limit, method);
       if ((answer.status !== 429 && answer.status !== 503) || round === RETRIES) return answer;
       const wait = answer.retryAfter ?? FIRST_WAIT * 2 ** round;
@@ -267,6 +272,16 @@ export class Fetcher {
       this.#patience -= wait;
       this.#resumeAt = Math.max(this.#resumeAt, performance.now() + wait);
     }
+  }
+
+  /** Waits for its turn, where requests have a rate. */
+  async #turn(): Promise<void> {
+    const { rate, signal } = this.#options;
+    if (rate === undefined) return;
+    const now = performance.now();
+    const at = Math.max(now, this.#nextTurn);
+    this.#nextTurn = at + 1000 / rate;
+    if (at > now) await delay(at - now, undefined, signal ? { signal } : {});
   }
 
   /** Whether a host has asked to be asked less. */

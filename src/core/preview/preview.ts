@@ -17,15 +17,16 @@ import type { Preview, PreviewRequest } from './types.js';
 export async function previewApp(request: PreviewRequest): Promise<Preview> {
   const { project, app, site, inputs, cacheDir, browser } = request;
   const warnings: Finding[] = [];
-  const { icons, notes, background } = await prepareIconSet(inputs);
+  const { icons, notes, unseenAtStart, background } = await prepareIconSet(inputs);
   const labels = homeLabels(request, warnings);
   for (const observed of notes) {
+    const isStart = observed === unseenAtStart;
     warnings.push({
-      code: 'preview-home.art',
+      code: isStart ? 'preview-start.unseen' : 'preview-home.art',
       severity: 'warning',
-      location: project.location('/look/icon'),
+      location: project.location(isStart ? '/look/background_color' : '/look/icon'),
       observed,
-      impact: 'The icon does not look as it was drawn.',
+      impact: isStart ? 'Users see an empty screen at the start.' : 'The icon does not look as it was drawn.',
       fix: withTasks`See all images with ${task('makeArt')}.`,
     });
   }

@@ -1,11 +1,10 @@
-import type { Browser, Page } from 'playwright-core';
-import { APPLE_AS_APP, scriptsAsApp, stylesAsApp } from '../browser/app-display.js';
+import { APPLE_AS_APP } from '../browser/app-display.js';
+import { type AppScreen, asApp } from '../browser/app-page.js';
 import { type BrowserOptions, servedAddress, withBrowser } from '../browser/launch.js';
 import type { Site } from '../site/site.js';
 import { MEASURE } from '../survey/browser/in-page.js';
 import type { PageView } from '../survey/browser-facts.js';
 import type { ScreenLayout } from './layout.js';
-import type { Insets } from './screens.js';
 
 export type Scheme = 'light' | 'dark';
 
@@ -42,57 +41,7 @@ export interface Shots {
   readonly faults: ReadonlyMap<string, string>;
 }
 
-const GOTO_MS = 20_000;
-const IDLE_MS = 3000;
 const SIDE_BY_SIDE = 4;
-
-/** A screen that a page is opened on as an installed app would be. */
-interface AppScreen {
-  /** CSS px */
-  readonly viewport: { readonly width: number; readonly height: number };
-  readonly screen?: { readonly width: number; readonly height: number };
-  readonly ratio: number;
-  readonly mode: string;
-  /** More that scripts of the page find. */
-  readonly script?: string;
-  readonly safeArea?: Insets;
-}
-
-/** Opens a page as an app shows it, does some work with it, and closes it. */
-async function asApp<T>(
-  browser: Browser,
-  address: string,
-  { viewport, screen, ratio, mode, script, safeArea }: AppScreen,
-  work: (page: Page) => Promise<T>,
-): Promise<T> {
-  const context = await browser.newContext({
-    viewport,
-    ...(screen ? { screen } : {}),
-    deviceScaleFactor: ratio,
-    hasTouch: true,
-    isMobile: true,
-    serviceWorkers: 'block',
-    colorScheme: 'light',
-  });
-  try {
-    const page = await context.newPage();
-    await page.addInitScript(scriptsAsApp(mode));
-    if (script !== undefined) await page.addInitScript(script);
-    if (safeArea) {
-      const session = await context.newCDPSession(page);
-      // Older browsers know no insets, and leave them 0.
-      await session
-        .send('Emulation.setSafeAreaInsetsOverride' as never, { insets: safeArea } as never)
-        .catch(() => undefined);
-    }
-    await page.goto(address, { waitUntil: 'load', timeout: GOTO_MS });
-    await page.waitForLoadState('networkidle', { timeout: IDLE_MS }).catch(() => undefined);
-    await page.evaluate(stylesAsApp(mode));
-    return await work(page);
-  } finally {
-    await context.close();
-  }
-}
 
 /** Screenshots of a page without any frame: WebP by path. Throws `browser.failed`. */
 export function takeFlatShots(
@@ -106,8 +55,11 @@ export function takeFlatShots(
     const address = servedAddress(site, origin, site.start.href);
     for (const { path, width, height, ratio } of plans) {
       const viewport = { width: width / ratio, height: height / ratio };
-      const png = await asApp(browser, address, { viewport, ratio, mode: 'standalone' }, (page) =>
-        page.screenshot({ type: 'png', animations: 'disabled' }),
+      const png = await asApp(
+        browser,
+        address,
+        { viewport, ratio, mode: 'standalone', headers: options.headers },
+        (page) => page.screenshot({ type: 'png', animations: 'disabled' }),
       );
       taken.set(path, await sharp(png).resize(width, height).webp({ quality: 86 }).toBuffer());
     }
@@ -134,6 +86,7 @@ export function takeShots(site: Site, plans: readonly ShotPlan[], options: Brows
         ratio: screen.device.ratio,
         mode: plan.mode,
         safeArea,
+        headers: options.headers,
         ...(screen.device.platform === 'apple' ? { script: APPLE_AS_APP } : {}),
       };
       try {

@@ -86,6 +86,35 @@ export interface HullJson {
       };
     };
     /**
+     * How the app's host is reached by this tool: for hosts that are not public yet, or want to be asked slowly.
+     */
+    access?: {
+      /**
+       * Where hosts are found: host, or host:port, to address:port.
+       */
+      resolve?: {
+        [k: string]: string;
+      };
+      /**
+       * File of a certificate authority to trust as well, PEM.
+       */
+      ca?: string;
+      /**
+       * Header fields for the app's own host. Nothing secret: HULL_HEADERS is for that.
+       */
+      headers?: {
+        [k: string]: string;
+      };
+      /**
+       * Requests a second, at most.
+       */
+      rate?: number;
+      /**
+       * Seconds to wait for one answer.
+       */
+      timeout?: number;
+    };
+    /**
      * Who answers when a page cannot be shown: the app's shell, or the page itself.
      */
     errors?: {

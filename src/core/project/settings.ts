@@ -23,6 +23,7 @@ export interface Settings {
     readonly source_maps: boolean;
     readonly fallback_except: readonly string[];
     readonly headers: Readonly<Record<string, Readonly<Record<string, string>>>>;
+    readonly access: NonNullable<HullConfig['web']['access']>;
     readonly errors: Required<NonNullable<HullConfig['web']['errors']>>;
   };
   readonly look: {
@@ -92,6 +93,7 @@ export function resolveSettings(config: HullConfig): Settings {
       // What a host answers below /api/ are calls and sign-in, not pages of the app.
       fallback_except: web.fallback_except ?? (web.url === undefined ? [] : ['/api/']),
       headers: web.headers ?? {},
+      access: web.access ?? {},
       errors: { offline: 'shell', not_found: 'page', server: 'page', ...web.errors },
     },
     look: {

@@ -261,29 +261,48 @@ function sidePixels(value: string, edge: Edge): number | undefined {
   );
 }
 
+/** What keeps room at an edge: the declaration that does most, and what all keep together. */
+export interface Room {
+  /** CSS px; `undefined` where it cannot be told. */
+  readonly size: number | undefined;
+  readonly holder:
+    | { readonly property: string; readonly element: ElementNode; readonly declaration: LocatedDeclaration }
+    | undefined;
+}
+
 /** Room that a page's content leaves at an edge, in CSS px; `undefined` where it cannot be told. */
-export function roomAt(page: SitePage, { cascade, bars }: GroupStyles, edge: Edge): number | undefined {
+export const roomAt = (page: SitePage, styles: GroupStyles, edge: Edge): number | undefined =>
+  findRoom(page, styles, edge).size;
+
+/** Room that a page's content leaves at an edge, and by what. */
+export function findRoom(page: SitePage, { cascade, bars }: GroupStyles, edge: Edge): Room {
   const isInBar = (node: ElementNode) =>
     bars.some(({ element }) => element === node || isWithin(node, element));
   const own = new Map<ElementNode, number>();
-  for (const node of page.facts.frames) {
-    if (isInBar(node)) continue;
+  let holder: Room['holder'];
+  let largest = 0;
+  for (const element of page.facts.frames) {
+    if (isInBar(element)) continue;
     let sum = 0;
     for (const property of [`padding-${edge}`, `margin-${edge}`]) {
-      const { certain, possible } = cascade.declared(node, property);
-      for (const { value } of [...possible, ...(certain ? [certain] : [])]) {
-        const expanded = cascade.expand(node, value);
+      const { certain, possible } = cascade.declared(element, property);
+      for (const declaration of [...possible, ...(certain ? [certain] : [])]) {
+        const expanded = cascade.expand(element, declaration.value);
         if (expanded === 'auto') continue;
         const size = sidePixels(expanded, edge);
-        if (size === undefined) return undefined;
+        if (size === undefined) return { size: undefined, holder: undefined };
         sum += size;
+        if (declaration === certain && size > largest) {
+          largest = size;
+          holder = { property, element, declaration };
+        }
       }
     }
-    const offset = cascade.value(node, edge)?.value;
-    if (offset !== undefined && cascade.value(node, 'position'))
-      sum += pixels(cascade.expand(node, offset)) ?? 0;
-    sum += spacer(cascade, node, edge);
-    own.set(node, sum);
+    const offset = cascade.value(element, edge)?.value;
+    if (offset !== undefined && cascade.value(element, 'position'))
+      sum += pixels(cascade.expand(element, offset)) ?? 0;
+    sum += spacer(cascade, element, edge);
+    own.set(element, sum);
   }
   let most = 0;
   for (const node of own.keys()) {
@@ -291,7 +310,7 @@ export function roomAt(page: SitePage, { cascade, bars }: GroupStyles, edge: Edg
     for (let at: ElementNode | undefined = node; at !== undefined; at = at.parent) sum += own.get(at) ?? 0;
     most = Math.max(most, sum);
   }
-  return most;
+  return { size: most, holder };
 }
 
 /** Height of a pseudo-element that only keeps room, in CSS px; of an element that says it does, too. */

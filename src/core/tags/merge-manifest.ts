@@ -9,6 +9,24 @@ function iconKey(icon: unknown): string {
   return `${String(purpose ?? 'any')} ${String(sizes ?? '')}`;
 }
 
+/** Members that a manifest lacks, as they should be; a list of icons with those that are there already. */
+export function lackingMembers(
+  own: Readonly<Record<string, unknown>>,
+  members: Readonly<Record<string, unknown>>,
+): Record<string, unknown> {
+  const lacking: Record<string, unknown> = {};
+  for (const [key, value] of Object.entries(members)) {
+    if (key !== 'icons' || !Array.isArray(own.icons)) {
+      if (own[key] === undefined) lacking[key] = value;
+      continue;
+    }
+    const there = new Set(own.icons.map(iconKey));
+    const more = (value as unknown[]).filter((icon) => !there.has(iconKey(icon)));
+    if (more.length > 0) lacking[key] = [...own.icons, ...more];
+  }
+  return lacking;
+}
+
 /**
  * A manifest's text with members added that it lacks; what it says already stays, and so does its layout. `undefined`
  * where it lacks nothing.
@@ -16,17 +34,8 @@ function iconKey(icon: unknown): string {
  * @param text of a manifest that parses
  */
 export function mergeManifest(text: string, members: Readonly<Record<string, unknown>>): string | undefined {
-  const own = JSON.parse(text) as Record<string, unknown>;
-  const changes: ConfigChange[] = [];
-  for (const [key, value] of Object.entries(members)) {
-    if (key !== 'icons' || !Array.isArray(own.icons)) {
-      if (own[key] === undefined) changes.push({ path: [key], value });
-      continue;
-    }
-    const there = new Set(own.icons.map(iconKey));
-    const lacking = (value as unknown[]).filter((icon) => !there.has(iconKey(icon)));
-    if (lacking.length > 0) changes.push({ path: [key], value: [...own.icons, ...lacking] });
-  }
+  const lacking = lackingMembers(JSON.parse(text) as Record<string, unknown>, members);
+  const changes = Object.entries(lacking).map(([key, value]): ConfigChange => ({ path: [key], value }));
   return changes.length === 0 ? undefined : editConfig(text, changes);
 }
 

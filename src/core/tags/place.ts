@@ -1,6 +1,7 @@
 import { type DefaultTreeAdapterTypes, parse } from 'parse5';
 import { HullError } from '../errors.js';
 import { readPage } from '../site/page.js';
+import type { PageFacts } from '../site/page-facts.js';
 import type { HeadTag } from './tags.js';
 
 /** Marks that are around what was put in place, in HTML and in JSX. */
@@ -54,8 +55,10 @@ export function removeBlock(file: string, text: string): string {
 }
 
 /** Tags that a page has of its own, outside the marks: these are left to it. */
-export function ownKeys(text: string): ReadonlySet<string> {
-  const { metas, references } = readPage(text);
+export const ownKeys = (text: string): ReadonlySet<string> => keysOf(readPage(text));
+
+/** Tags that a page has of its own. */
+export function keysOf({ metas, references }: Pick<PageFacts, 'metas' | 'references'>): ReadonlySet<string> {
   const keys = new Set<string>();
   for (const { name } of metas) keys.add(`meta ${name}`);
   for (const { kind } of references) {

@@ -1,16 +1,20 @@
 import { existsSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { startSchemes } from '../art/project-art.js';
 import { HullError } from '../errors.js';
 import { requireOpaqueColor } from '../project/color.js';
 import type { Project } from '../project/project.js';
 import type { Site } from '../site/site.js';
+import { Derived } from '../survey/derived.js';
 import { baseOf, parseUrl } from '../util/url-path.js';
-import { mergeManifest, newManifest } from './merge-manifest.js';
-import { formOf, neededTags, putBlock, removeBlock } from './place.js';
+import { lackingMembers, mergeManifest, newManifest } from './merge-manifest.js';
+import { formOf, keysOf, neededTags, putBlock, removeBlock } from './place.js';
 import {
   blockLines,
   type HeadTag,
   headTags,
+  type InsetRule,
+  insetRules,
   type ManifestShot,
   manifestMembers,
   styleRules,
@@ -20,7 +24,7 @@ import {
 
 export interface TagsRequest {
   readonly project: Project;
-  /** The project's web folder, read; `undefined` for an app that is only hosted. */
+  /** The project's web folder, or the start page of its host, read; `undefined` where neither could be. */
   readonly site: Site | undefined;
   /** Path that the site is served below, where it is not that of `web.url`. */
   readonly base?: string;
@@ -63,10 +67,9 @@ export function tagsInput({ project, site, base, zoom }: TagsRequest): TagsInput
   const folder = site?.folder?.dir;
   // The status bar has to fit the header; where the pages have one, its colour counts.
   const header = site && topBar(site)?.color;
-  const manifest =
-    site?.manifest?.text === undefined
-      ? undefined
-      : new URL(site.manifest.url).pathname.slice(site.base.pathname.length);
+  const own = site?.manifest?.text === undefined ? undefined : new URL(site.manifest.url);
+  const isBelow = site && own?.origin === site.base.origin && own.pathname.startsWith(site.base.pathname);
+  const manifest = site && isBelow ? own?.pathname.slice(site.base.pathname.length) : undefined;
   return {
     name: app.name,
     shortName: app.short_name,
@@ -77,6 +80,7 @@ export function tagsInput({ project, site, base, zoom }: TagsRequest): TagsInput
       project.origin('/look/dark/theme_color').from === 'hull.json'
         ? requireOpaqueColor(look.dark.theme_color, project.location('/look/dark/theme_color'))
         : undefined,
+    startSchemes: startSchemes(project),
     base: served,
     art: ART,
     manifest: manifest ?? NEW_MANIFEST,
@@ -92,13 +96,22 @@ export interface TagsPlan extends Pick<TagsRequest, 'project' | 'site'> {
   readonly input: TagsInput;
   readonly head: readonly HeadTag[];
   readonly style: string;
+  /** What of the style keeps things clear of the edges. */
+  readonly insets: readonly InsetRule[];
 }
 
 /** Throws `config.bad-value`. */
 export function planTags(request: TagsRequest): TagsPlan {
   const { project, site } = request;
   const input = tagsInput(request);
-  return { project, site, input, head: headTags(input, site), style: styleRules(site) };
+  return {
+    project,
+    site,
+    input,
+    head: headTags(input, site),
+    style: styleRules(site),
+    insets: site ? insetRules(site, new Derived(site)) : [],
+  };
 }
 
 /** Start-up images are shown where the app starts; other pages need not name them all. */
@@ -118,23 +131,58 @@ export function taggedPage({ site, head, style }: TagsPlan, file: string, text: 
 const sameFile = (one: string, other: string) =>
   one.replaceAll('\\', '/').endsWith(other.replaceAll('\\', '/').replace(/^\.\//, ''));
 
-/** The manifest as it should be; `undefined` where nothing is lacking, or it cannot be read. */
-export function taggedManifest({ site, project, input }: TagsPlan): PlannedText | undefined {
-  if (!site?.folder) return undefined;
+/** Members for a manifest, with sources of icons as it names them: relative to itself. */
+export function membersFor({ input }: Pick<TagsPlan, 'input'>): Record<string, unknown> {
   const members = manifestMembers(input);
-  if (site.manifest?.text === undefined) {
-    const file = join(project.resolve(project.settings.web.folder ?? '.'), NEW_MANIFEST);
-    const before = existsSync(file) ? readFileSync(file, 'utf8') : undefined;
-    return before === undefined ? { file, before, after: newManifest(members) } : undefined;
-  }
-  if (site.manifest.members === undefined) return undefined;
-  // Sources of icons are relative to the manifest.
   const up = '../'.repeat(input.manifest.split('/').length - 1);
   const above = (list: unknown) => (list as { src: string }[]).map((one) => ({ ...one, src: up + one.src }));
-  const after = mergeManifest(site.manifest.text, {
+  return {
     ...members,
     icons: above(members.icons),
     ...(members.screenshots === undefined ? {} : { screenshots: above(members.screenshots) }),
-  });
+  };
+}
+
+/** The manifest as it should be; `undefined` where nothing is lacking, or it cannot be read. */
+export function taggedManifest(plan: TagsPlan): PlannedText | undefined {
+  const { site, project } = plan;
+  if (!site?.folder) return undefined;
+  if (site.manifest?.text === undefined) {
+    const file = join(project.resolve(project.settings.web.folder ?? '.'), NEW_MANIFEST);
+    const before = existsSync(file) ? readFileSync(file, 'utf8') : undefined;
+    return before === undefined
+      ? { file, before, after: newManifest(manifestMembers(plan.input)) }
+      : undefined;
+  }
+  if (site.manifest.members === undefined) return undefined;
+  const after = mergeManifest(site.manifest.text, membersFor(plan));
   return after === undefined ? undefined : { file: site.manifest.name, before: site.manifest.text, after };
+}
+
+/** What the live page and the live manifest of a hosted app lack. */
+export interface LiveTags {
+  /** Tags that the start page lacks. */
+  readonly head: readonly HeadTag[];
+  /** Members to add to the manifest (a JSON Merge Patch, RFC 7396), or a whole one where there is none. */
+  readonly members: Readonly<Record<string, unknown>>;
+  /** Whether there is a manifest already: a new one in its place would be another app to those who installed it. */
+  readonly manifest: 'patch' | 'new';
+}
+
+/**
+ * What a hosted app lacks. A manifest that is there and cannot be read is never replaced.
+ *
+ * @throws HullError `manifest.*`
+ */
+export function liveTags({ site, head, input }: TagsPlan): LiveTags {
+  const { manifest, startPage } = site ?? {};
+  if (manifest?.fault) throw manifest.fault;
+  const own = startPage ? keysOf(startPage.facts) : new Set<string>();
+  return {
+    head: head.filter(({ key }) => !own.has(key)),
+    members: manifest?.members
+      ? lackingMembers(manifest.members, membersFor({ input }))
+      : manifestMembers(input),
+    manifest: manifest?.members ? 'patch' : 'new',
+  };
 }

@@ -1,7 +1,7 @@
-import { type ArtRow, artPlan } from '../art/plan.js';
+import { type ArtRow, artPlan, type StartSchemes } from '../art/plan.js';
 import { luminance, type Rgba, toHex } from '../project/color.js';
-import { type Site, sheets } from '../site/site.js';
-import type { Bar, GroupStyles } from '../survey/bars.js';
+import { type Site, type SitePage, sheets } from '../site/site.js';
+import { type Bar, type Edge, findRoom, type GroupStyles, nameOf } from '../survey/bars.js';
 import { Derived } from '../survey/derived.js';
 import type { LocatedDeclaration } from '../survey/styles/cascade.js';
 import { compileSelector } from '../survey/styles/selector.js';
@@ -30,6 +30,8 @@ export interface TagsInput {
   readonly backgroundColor: Rgba;
   /** `undefined` where the project names none. */
   readonly darkThemeColor: Rgba | undefined;
+  /** Colour schemes that there are start-up images for. */
+  readonly startSchemes: StartSchemes;
   /** Path below which the site is served, with a slash at both ends: `/`, `/ferry/`. */
   readonly base: string;
   /** Path of the made images below the base. */
@@ -58,13 +60,13 @@ const link = (rel: string, href: string, ...more: (readonly [string, string])[])
   tag(`link ${rel}`, 'link', ['rel', rel], ...more, ['href', href]);
 
 /** The media query that one start-up image is for (Media Queries 4; Apple web clips). */
-export function startupMedia({ device, orientation, scheme }: ArtRow): string {
+export function startupMedia({ device, orientation, scheme }: ArtRow, schemes: StartSchemes): string {
   return [
     `(device-width: ${device?.width}px)`,
     `(device-height: ${device?.height}px)`,
     `(-webkit-device-pixel-ratio: ${device?.ratio})`,
     `(orientation: ${orientation})`,
-    `(prefers-color-scheme: ${scheme})`,
+    ...(schemes === 'light' ? [] : [`(prefers-color-scheme: ${scheme})`]),
   ].join(' and ');
 }
 
@@ -99,7 +101,7 @@ export function headTags(input: TagsInput, site: Site | undefined): HeadTag[] {
   // White symbols over the page only where its own bar is dark and makes room for them.
   const isOver = bar?.usesInset === 'yes' && luminance(theme) < 0.4;
   const zoom = input.zoom === 'off' ? ', maximum-scale=1, user-scalable=no' : '';
-  const startup = artPlan().filter(({ purpose }) => purpose === 'startup');
+  const startup = artPlan(input.startSchemes).filter(({ purpose }) => purpose === 'startup');
   return [
     meta('viewport', `width=device-width, initial-scale=1, viewport-fit=cover${zoom}`),
     ...themeTags(theme, bar?.darkColor ?? input.darkThemeColor),
@@ -111,7 +113,10 @@ export function headTags(input: TagsInput, site: Site | undefined): HeadTag[] {
     { ...link('icon', at(`${input.art}favicon.ico`), ['sizes', '48x48']), key: 'link icon ico' },
     link('apple-touch-icon', at(`${input.art}touch-180.png`)),
     ...startup.map((row) => ({
-      ...link('apple-touch-startup-image', at(input.art + row.path), ['media', startupMedia(row)]),
+      ...link('apple-touch-startup-image', at(input.art + row.path), [
+        'media',
+        startupMedia(row, input.startSchemes),
+      ]),
       key: 'link apple-touch-startup-image',
     })),
   ];
@@ -172,27 +177,69 @@ function raised(selector: string, other: string | undefined): string {
   return selector + more.by.repeat(more.times);
 }
 
-/** What a bar needs to keep clear of an edge: its own padding and the inset, and where its height is fixed, that too. */
-function barRule(bar: Bar, { cascade }: GroupStyles): string {
-  const { edge, element, name } = bar;
+/** A rule of the tags that keeps something clear of an edge. */
+export interface InsetRule {
+  readonly selector: string;
+  readonly edge: Edge;
+  /** Property that holds the inset, and with it what it held before. */
+  readonly property: string;
+  readonly declarations: readonly string[];
+}
+
+/** What a style attribute or an important rule says yields to nothing less. */
+const endOf = (own: LocatedDeclaration | undefined) =>
+  own?.important || (own && own.selector === undefined) ? ' !important;' : ';';
+
+/** A declaration that adds an inset to what is there. */
+function withInset(property: string, own: LocatedDeclaration | undefined, edge: Edge): string {
   const inset = `env(safe-area-inset-${edge})`;
-  const padding = cascade.value(element, `padding-${edge}`);
+  const isNone = own === undefined || /^0\w*$/.test(own.value);
+  return `${property}: ${isNone ? inset : `calc(${own.value} + ${inset})`}${endOf(own)}`;
+}
+
+/** What a bar needs to keep clear of an edge: its own padding and the inset, and where its height is fixed, that too. */
+function barRule(bar: Bar, { cascade }: GroupStyles): InsetRule {
+  const { edge, element, name } = bar;
+  const property = `padding-${edge}`;
+  const padding = cascade.value(element, property);
   const height = cascade.value(element, 'height');
-  const sizing = cascade.value(element, 'box-sizing');
-  // What a style attribute or an important rule says yields to nothing less.
-  const end = (own: LocatedDeclaration | undefined) =>
-    own?.important || (own && own.selector === undefined) ? ' !important;' : ';';
-  const isNone = padding === undefined || /^0\w*$/.test(padding.value);
-  const declarations = [
-    `padding-${edge}: ${isNone ? inset : `calc(${padding.value} + ${inset})`}${end(padding)}`,
-  ];
-  if (sizing?.value === 'border-box' && height && height.value !== 'auto' && /^[\w.(]/.test(height.value)) {
-    declarations.push(`height: calc(${height.value} + ${inset})${end(height)}`);
-  }
+  const declarations = [withInset(property, padding, edge)];
+  const isBorderBox = cascade.value(element, 'box-sizing')?.value === 'border-box';
+  if (isBorderBox && height && height.value !== 'auto' && /^[\w.(]/.test(height.value))
+    declarations.push(withInset('height', height, edge));
   // One that counts less than the page's own rules would lose against them.
   let selector = bar.selector ?? name;
   for (const own of [padding, height]) selector = raised(selector, own?.selector);
-  return `  ${selector} { ${declarations.join(' ')} }`;
+  return { selector, edge, property, declarations };
+}
+
+/** A bar that grows by the inset needs as much more room: what keeps its room now keeps that too. */
+function roomRule({ edge, kind, height }: Bar, group: GroupStyles, page: SitePage): InsetRule | undefined {
+  if (kind !== 'fixed') return undefined;
+  const { size, holder } = findRoom(page, group, edge);
+  if (size === undefined || !holder || size < (height ?? MIN_BAR) * 0.8) return undefined;
+  const { property, element, declaration } = holder;
+  if (group.cascade.expand(element, declaration.value).includes(`safe-area-inset-${edge}`)) return undefined;
+  const { selector = nameOf(element) } = declaration;
+  return { selector, edge, property, declarations: [withInset(property, declaration, edge)] };
+}
+
+/** px from which on something at an edge is taken for room of a bar whose height is not known. */
+const MIN_BAR = 24;
+
+/** What the site's own bars lack to keep clear of the edges. */
+export function insetRules(site: Site, derived: Derived): InsetRule[] {
+  const rules = new Map<string, InsetRule>();
+  for (const look of site.styleGroups) {
+    const group = derived.stylesOf(look);
+    for (const bar of group.bars) {
+      if (bar.usesInset === 'yes') continue;
+      for (const rule of [barRule(bar, group), roomRule(bar, group, look.page)]) {
+        if (rule) rules.set(`${rule.selector} ${rule.property}`, rule);
+      }
+    }
+  }
+  return [...rules.values()];
 }
 
 /** Heights of the largest viewport, which the part that can be seen should have. */
@@ -217,19 +264,15 @@ function fittingHeights(site: Site, derived: Derived): string[] {
 /** Style rules that make pages feel native; insets only where the site's own bars lack them, and only in the app. */
 export function styleRules(site: Site | undefined): string {
   const derived = site && new Derived(site);
-  const insets = new Map<string, string>();
-  for (const look of site?.styleGroups ?? []) {
-    const group = derived?.stylesOf(look);
-    for (const bar of group?.bars ?? []) {
-      if (group && bar.usesInset !== 'yes') insets.set(bar.selector ?? bar.name, barRule(bar, group));
-    }
-  }
+  const insets = (site && derived ? insetRules(site, derived) : []).map(
+    ({ selector, declarations }) => `  ${selector} { ${declarations.join(' ')} }`,
+  );
   return [
     'html { touch-action: manipulation; overscroll-behavior-y: none; }',
     ...(site && derived ? fittingHeights(site, derived) : []),
     '* { -webkit-tap-highlight-color: transparent; }',
     'button, nav a, [role="tab"] { -webkit-user-select: none; user-select: none; }',
-    ...(insets.size === 0 ? [] : [`${IN_APP} {`, ...insets.values(), '}']),
+    ...(insets.length === 0 ? [] : [`${IN_APP} {`, ...insets, '}']),
   ].join('\n');
 }
 

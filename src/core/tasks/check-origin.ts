@@ -9,7 +9,7 @@ import { certificateFacts } from '../keys/fingerprint.js';
 import type { SigningPlan } from '../platforms/android/signing/sign.js';
 import type { Project } from '../project/project.js';
 import { shownFolders, verifierAccess } from './gather-domains.js';
-import type { HostAccess } from './read-site.js';
+import { accessOf, type HostAccess } from './host-access.js';
 
 /**
  * Refuses a package of the browser engine whose origin does not name the key that signs it: users would see a bar with the
@@ -33,7 +33,7 @@ export async function checkOrigin(
   const plans = planDomains(project, app, ids, signers)
     .filter((one) => one.host === host)
     .map((one) => ({ ...one, documents: one.documents.filter(({ kind }) => kind === 'android') }));
-  const fetcher = new VerifierFetcher(verifierAccess(access, [host]));
+  const fetcher = new VerifierFetcher(verifierAccess(accessOf(project, access), [host]));
   const request = { project, app, plans, ids, signers, packages: [], web: undefined };
   try {
     const source = new FolderFirstSource(shownFolders(project), fetcher);

@@ -10,6 +10,7 @@ import {
   gatherDomains,
   verifierAccess,
 } from './gather-domains.js';
+import { accessOf } from './host-access.js';
 
 /** An address that is asked about, and where it was named. */
 export interface AskedUrl {
@@ -68,7 +69,9 @@ export async function explainLinks(options: ExplainLinksOptions): Promise<Explai
   });
   const asked = askedUrls(options, gathered);
   const hosts = gathered.plans.map(({ host }) => host);
-  const fetcher = options.live ? new VerifierFetcher(verifierAccess(options, hosts)) : undefined;
+  const fetcher = options.live
+    ? new VerifierFetcher(verifierAccess(accessOf(gathered.project, options), hosts))
+    : undefined;
   const source = fetcher ?? new PlannedSource(gathered.folderOf, gathered.plans);
   const facts = await askFactsOf(gathered, source).finally(() => fetcher?.close());
   const resolver = new LinkResolver(facts);

@@ -15,10 +15,11 @@ import { type Project, readProject } from '../project/project.js';
 import type { Site } from '../site/site.js';
 import { shownPath } from '../util/files.js';
 import { parseUrl } from '../util/url-path.js';
+import { accessOf, type HostAccess } from './host-access.js';
 import { openDebugKey } from './key-files.js';
 import { outFolder } from './out-folder.js';
 import { openKey, type PasswordOf } from './passwords.js';
-import { type HostAccess, readHost, readOwnFolder } from './read-site.js';
+import { readHost, readOwnFolder } from './read-site.js';
 
 /** Options of everything that is about the domains of a project. */
 export interface DomainsOptions extends HostAccess {
@@ -90,8 +91,8 @@ async function ownPackages(project: Project, app: App, dir: string | undefined) 
 /** The web folder as a site; where there is none, the hosted app, if it is to be read at all. */
 async function ownSite(project: Project, options: GatherDomainsOptions): Promise<Site | undefined> {
   const { folder, url } = project.settings.web;
-  const { resolve, ca } = options;
-  const reading = { resolve, ca, ...(options.pages === 'all' ? {} : { pages: 1 }) };
+  const { resolve, ca, headers, rate, timeout } = accessOf(project, options);
+  const reading = { resolve, ca, headers, rate, timeout, ...(options.pages === 'all' ? {} : { pages: 1 }) };
   if (folder !== undefined) return readOwnFolder(folder, project, reading);
   const address = options.live && url !== undefined ? parseUrl(url) : undefined;
   if (address === undefined) return undefined;
@@ -148,7 +149,9 @@ export async function judge(
   options: JudgeOptions,
 ): Promise<HostVerdict[]> {
   const fetcher =
-    options.source === 'hosts' ? new VerifierFetcher(verifierAccess(options, hosts)) : undefined;
+    options.source === 'hosts'
+      ? new VerifierFetcher(verifierAccess(accessOf(gathered.project, options), hosts))
+      : undefined;
   try {
     const expected = expectationOf(gathered, new Date(), options.unknownCertificate);
     return await judgeHosts(

@@ -2,7 +2,7 @@ import { resolve } from 'node:path';
 import type { PictureSource } from '../art/logo.js';
 import { type ArtReport, drawPlan } from '../art/make.js';
 import { type ArtRow, type ArtTarget, artPlan } from '../art/plan.js';
-import { artFolders, artInputs } from '../art/project-art.js';
+import { artFolders, artInputs, startSchemes } from '../art/project-art.js';
 import { fromSystemError } from '../errors.js';
 import { projectLogo } from '../platforms/android/app/icon-source.js';
 import { changeProject } from '../project/edit.js';
@@ -59,6 +59,7 @@ export async function makeArt(options: ArtOptions): Promise<MadeArt> {
     dir: project.dir,
     folders: artFolders(project),
     inputs: artInputs(project, await logoOf(project, source)),
+    plan: artPlan(startSchemes(project)),
     mode,
     ...(only === undefined ? {} : { only }),
     ...(options.signal ? { signal: options.signal } : {}),
@@ -79,7 +80,7 @@ export interface PlannedImage {
 export function listArt(options: Pick<ArtOptions, 'project' | 'only'>): PlannedImage[] {
   const project = readProject(options.project ?? '.');
   const folders = artFolders(project);
-  return artPlan()
+  return artPlan(startSchemes(project))
     .filter(({ target }) => options.only === undefined || target === options.only)
     .map((row) => ({ row, file: pathFrom(project.dir, `${folders[row.target]}/${row.path}`) }));
 }

@@ -19,11 +19,11 @@ import { type Project, readProject } from '../project/project.js';
 import type { ExcludedFile } from '../site/folder.js';
 import { fileSha256, readTextFile, replaceFile } from '../util/files.js';
 import { VERSION } from '../util/version.js';
+import type { HostAccess } from './host-access.js';
 import { openDebugKey } from './key-files.js';
 import { outFolder } from './out-folder.js';
 import { packFindings } from './pack-findings.js';
 import { type OpenedSigning, openSigning, type PasswordOf } from './passwords.js';
-import type { HostAccess } from './read-site.js';
 
 export interface PackOptions extends HostAccess {
   /** Folder of `hull.json`; by default the working folder. */

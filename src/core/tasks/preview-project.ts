@@ -14,6 +14,7 @@ import { type Project, readProject } from '../project/project.js';
 import type { Site } from '../site/site.js';
 import { MANIFEST_SHOTS } from '../tags/project-tags.js';
 import { replaceFile, shownPath } from '../util/files.js';
+import { accessOf, browserAccess } from './host-access.js';
 import { outFolder } from './out-folder.js';
 import { readHost, readOwnFolder, type SiteReading } from './read-site.js';
 
@@ -65,15 +66,16 @@ export async function previewProject(options: PreviewOptions): Promise<Previewed
     });
   }
   const { folder } = project.settings.web;
+  const access = accessOf(project, options);
   const site =
-    folder === undefined ? await readHost(app.start, options) : await readOwnFolder(folder, project, options);
+    folder === undefined ? await readHost(app.start, access) : await readOwnFolder(folder, project, options);
   const preview = await previewApp({
     project,
     app,
     site,
     inputs: artInputs(project, await findIconSource(project, app.folder)),
     cacheDir: join(project.dir, ART_CACHE),
-    browser,
+    browser: 'missing' in browser ? browser : browserAccess(browser, app.start, access),
   });
   const page = previewHtml(preview, options.say);
   const written: { file: string; size: number }[] = [];

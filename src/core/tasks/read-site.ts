@@ -5,15 +5,8 @@ import { scanFolder } from '../site/folder.js';
 import { type ReadFolderOptions, readFolderSite } from '../site/read-folder.js';
 import type { Site } from '../site/site.js';
 import { shownPath } from '../util/files.js';
-import { baseOf, decodePath, parseUrl } from '../util/url-path.js';
-
-/** How hosts are reached that are not public yet. */
-export interface HostAccess {
-  /** `host:port` → `address:port`. */
-  readonly resolve?: ReadonlyMap<string, string> | undefined;
-  /** PEM of a certificate authority to trust as well. */
-  readonly ca?: string | undefined;
-}
+import { baseOf, parseUrl } from '../util/url-path.js';
+import { type HostAccess, signedIn } from './host-access.js';
 
 /** How much of a web app is read. */
 export interface SiteReading extends HostAccess {
@@ -21,33 +14,22 @@ export interface SiteReading extends HostAccess {
   readonly pages?: number | undefined;
   /** Links to follow from the start page at most; by default 8. */
   readonly depth?: number | undefined;
-  /** Header fields for the host that is named, and for no other: for a sign-in before a test server. */
-  readonly headers?: ReadonlyMap<string, string> | undefined;
   /** `ignore` follows links although the host’s robots.txt asks not to. */
   readonly robots?: 'respect' | 'ignore' | undefined;
   /** Called as pages or files are read; `total` is infinite where nobody knows it. */
   readonly onProgress?: ((done: number, total: number) => void) | undefined;
 }
 
-/** An address without the name and password in it, and the header field that carries them (RFC 7617). */
-function signedIn(address: URL): { readonly url: URL; readonly fields: readonly [string, string][] } {
-  if (address.username === '' && address.password === '') return { url: address, fields: [] };
-  const url = new URL(address);
-  url.username = '';
-  url.password = '';
-  const decoded = (part: string) => decodePath(part) ?? part;
-  const text = `${decoded(address.username)}:${decoded(address.password)}`;
-  return { url, fields: [['authorization', `Basic ${Buffer.from(text).toString('base64')}`]] };
-}
-
 /** Reads a hosted app. Throws HullError `net.*`. */
 export function readHost(
   address: URL,
-  { pages, depth, ca, resolve, headers, robots, onProgress }: SiteReading,
+  { pages, depth, ca, resolve, headers, rate, timeout, robots, onProgress }: SiteReading,
 ): Promise<Site> {
   const { url, fields } = signedIn(address);
   return crawlSite(url, {
     headers: { for: url, fields: new Map([...fields, ...(headers ?? [])]) },
+    ...(rate === undefined ? {} : { rate }),
+    ...(timeout === undefined ? {} : { timeout: timeout * 1000 }),
     ...(robots === undefined ? {} : { robots }),
     ...(pages === undefined ? {} : { maxPages: pages }),
     ...(depth === undefined ? {} : { maxDepth: depth }),

@@ -9,6 +9,7 @@ import { type SurveyReport, surveySite, targetOf } from '../survey/survey.js';
 import { unlessInset } from '../survey/target.js';
 import { baseOf, parseUrl } from '../util/url-path.js';
 import { gatherDomains, judge } from './gather-domains.js';
+import { accessOf, browserAccess } from './host-access.js';
 import type { PasswordOf } from './passwords.js';
 import { readHost, readWebFolder, type SiteReading } from './read-site.js';
 
@@ -111,17 +112,21 @@ async function associationOf(
  *
  * @throws HullError `config.*`, `web.*`, `net.*`, `browser.*`, `survey.bad-target`
  */
-export async function surveyProject(options: SurveyOptions): Promise<SurveyReport> {
-  const target = chooseTarget(options.target, options.project ?? '.');
+export async function surveyProject(given: SurveyOptions): Promise<SurveyReport> {
+  const target = chooseTarget(given.target, given.project ?? '.');
+  const options = accessOf(target.project, given);
   const site =
     'url' in target
       ? await readHost(target.url, options)
       : await readWebFolder(target.folder, target.project, options);
   const judgedFor = targetOf({ site, project: target.project });
   const edges = unlessInset(judgedFor) === undefined ? 'cover' : 'inset';
+  const browsing =
+    options.browser && 'url' in target
+      ? browserAccess(options.browser, target.url, options)
+      : options.browser;
   const browser =
-    options.browser &&
-    (await (await import('../survey/browser/run.js')).browseSite(site, options.browser, edges));
+    browsing && (await (await import('../survey/browser/run.js')).browseSite(site, browsing, edges));
   const association = await associationOf(target, options);
   return surveySite({
     site,

@@ -7,6 +7,7 @@ import {
   gatherDomains,
   verifierAccess,
 } from './gather-domains.js';
+import { accessOf } from './host-access.js';
 
 export interface WriteDomainsOptions extends DomainsOptions {
   /** `skip` does not look at what hosts serve now, and merges only into files. */
@@ -32,7 +33,7 @@ export interface WrittenDomains {
 
 /** What hosts serve now that serve no folder of the project, by host and path. */
 async function liveDocuments(
-  { plans, folderOf }: GatheredDomains,
+  { project, plans, folderOf }: GatheredDomains,
   options: WriteDomainsOptions,
 ): Promise<{ readonly values: ReadonlyMap<string, unknown>; readonly missing: readonly string[] }> {
   const values = new Map<string, unknown>();
@@ -41,7 +42,7 @@ async function liveDocuments(
   if (wanted.length === 0) return { values, missing };
   const fetcher = liveFetcher(
     verifierAccess(
-      options,
+      accessOf(project, options),
       wanted.map(({ host }) => host),
     ),
   );

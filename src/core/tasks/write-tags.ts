@@ -1,16 +1,29 @@
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { artFolders } from '../art/project-art.js';
+import type { BrowserOptions } from '../browser/launch.js';
 import { fromSystemError, HullError, task, withTasks } from '../errors.js';
 import { type Project, readProject } from '../project/project.js';
 import type { Site } from '../site/site.js';
+import type { TagsCheck } from '../tags/check-tags.js';
 import { rehashed } from '../tags/page-hashes.js';
 import { hasBlock, removeBlock } from '../tags/place.js';
-import { planTags, type TagsRequest, taggedManifest, taggedPage } from '../tags/project-tags.js';
+import {
+  liveTags,
+  planTags,
+  type TagsPlan,
+  type TagsRequest,
+  taggedManifest,
+  taggedPage,
+} from '../tags/project-tags.js';
 import { blockLines, manifestMembers } from '../tags/tags.js';
-import { replaceFile, shownPath } from '../util/files.js';
-import { readOwnFolder, type SiteReading } from './read-site.js';
+import { pathFrom, replaceFile, shownPath } from '../util/files.js';
+import { parseUrl } from '../util/url-path.js';
+import { accessOf, type HostAccess } from './host-access.js';
+import { readHost, readOwnFolder, type SiteReading } from './read-site.js';
 
-export interface TagsOptions {
+/** How the host of an app that has no folder is read is among these. */
+export interface TagsOptions extends HostAccess {
   /** Folder of `hull.json`. */
   readonly project?: string | undefined;
   /** Path that the site is served below; by default that of `web.url`. */
@@ -24,6 +37,15 @@ export interface WriteTagsOptions extends TagsOptions {
   /** Pages or templates; by default all of the web folder. */
   readonly pages?: readonly string[] | undefined;
   readonly mode: 'write' | 'check' | 'remove';
+  /** Opens some of the written pages, to see that the tags do what they are for. */
+  readonly browser?: BrowserOptions | undefined;
+}
+
+/** What became of the pages. */
+export interface WrittenTags {
+  readonly files: readonly TaggedFile[];
+  /** What a browser says of the pages with and without the tags, where one was given and pages were written. */
+  readonly check?: TagsCheck;
 }
 
 export interface TaggedFile {
@@ -41,41 +63,94 @@ export interface PrintedTags {
   readonly block: readonly string[];
   /** Address of the manifest from the root of the host. */
   readonly manifest: string;
-  /** Its members. */
+  /** Its members; of a manifest that is live already, those that it lacks (a JSON Merge Patch, RFC 7396). */
   readonly members: Readonly<Record<string, unknown>>;
+  /** `undefined` for a web folder. */
+  readonly live?: LiveApp;
 }
 
-async function siteOf(project: Project, onProgress: SiteReading['onProgress']): Promise<Site | undefined> {
-  const { folder } = project.settings.web;
-  if (folder === undefined) return undefined;
-  // Judged as it is without what was put in place: else putting it twice would put less.
-  const reading = { prepare: removeBlock, ...(onProgress ? { onProgress } : {}) };
-  return readOwnFolder(folder, project, reading);
+/** What was seen of a hosted app, and what to bring to its host. */
+export interface LiveApp {
+  /** `unread`: everything is printed, since it is not known what the host has. */
+  readonly manifest: 'patch' | 'new' | 'unread';
+  /** Why the host could not be read. */
+  readonly fault?: HullError;
+  /** Folder of images, relative to the project, and the address that it is served at. */
+  readonly upload: { readonly folder: string; readonly url: string };
 }
 
-async function requestOf(options: TagsOptions): Promise<TagsRequest> {
+const isUnread = (error: unknown): error is HullError =>
+  error instanceof HullError && /^(net|web|survey)\./.test(error.code);
+
+/** The site that tags are for; of a hosted app its start page, or why that cannot be read. */
+async function siteOf(
+  project: Project,
+  options: TagsOptions,
+): Promise<{ readonly site: Site | undefined; readonly fault?: HullError }> {
+  const { folder, url } = project.settings.web;
+  if (folder !== undefined) {
+    // Judged as it is without what was put in place: else putting it twice would put less.
+    const { onProgress } = options;
+    const reading = { prepare: removeBlock, ...(onProgress ? { onProgress } : {}) };
+    return { site: await readOwnFolder(folder, project, reading) };
+  }
+  const address = url === undefined ? undefined : parseUrl(url);
+  if (address === undefined) return { site: undefined };
+  try {
+    return { site: await readHost(address, { ...accessOf(project, options), pages: 1, depth: 1 }) };
+  } catch (error) {
+    if (isUnread(error)) return { site: undefined, fault: error };
+    throw error;
+  }
+}
+
+async function requestOf(
+  options: TagsOptions,
+): Promise<{ readonly request: TagsRequest; readonly fault?: HullError }> {
   const project = readProject(options.project ?? '.');
+  const { site, fault } = await siteOf(project, options);
   return {
-    project,
-    site: await siteOf(project, options.onProgress),
-    zoom: options.zoom ?? 'free',
-    ...(options.base === undefined ? {} : { base: options.base }),
+    request: {
+      project,
+      site,
+      zoom: options.zoom ?? 'free',
+      ...(options.base === undefined ? {} : { base: options.base }),
+    },
+    ...(fault ? { fault } : {}),
   };
 }
 
-/** The tags, styles and manifest members to paste. Throws HullError `config.*`, `web.*`. */
+/** The tags, styles and manifest members to paste. Throws HullError `config.*`, `web.*`, `manifest.*`. */
 export async function printTags(
   options: TagsOptions & { readonly form?: 'html' | 'jsx' },
 ): Promise<PrintedTags> {
-  const { input, head, style } = planTags(await requestOf(options));
+  const { request, fault } = await requestOf(options);
+  const plan = planTags(request);
+  const { input, style } = plan;
+  const { project, site } = request;
+  const isHosted = project.settings.web.folder === undefined;
+  const lacking = isHosted && site ? liveTags(plan) : undefined;
+  const head = lacking?.head ?? plan.head;
   const form = options.form ?? 'html';
   return {
     head: blockLines(head, '', form),
     style,
     block: blockLines(head, style, form),
     manifest: join(input.base, input.manifest),
-    members: { ...manifestMembers(input) },
+    members: lacking?.members ?? manifestMembers(input),
+    ...(isHosted ? { live: liveApp(project, lacking?.manifest ?? 'unread', input.base, fault) } : {}),
   };
+}
+
+function liveApp(
+  project: Project,
+  manifest: LiveApp['manifest'],
+  base: string,
+  fault: HullError | undefined,
+): LiveApp {
+  const folder = pathFrom(project.dir, artFolders(project).web);
+  const url = new URL(`${base}art/`, project.settings.web.url).href;
+  return { manifest, ...(fault ? { fault } : {}), upload: { folder, url } };
 }
 
 function read(file: string): string {
@@ -89,7 +164,7 @@ function read(file: string): string {
 /** The pages that are meant: those named, else all of the web folder (to check or remove: those with the block). */
 function pagesOf(site: Site | undefined, { pages = [], mode }: WriteTagsOptions): readonly string[] {
   if (pages.length > 0) return pages;
-  const all = site?.pages.map(({ name }) => name) ?? [];
+  const all = site?.folder ? site.pages.map(({ name }) => name) : [];
   if (all.length === 0) {
     throw new HullError('tags.no-pages', 'There is no web folder whose pages could be meant.', {
       location: { option: 'pages' },
@@ -105,9 +180,10 @@ function pagesOf(site: Site | undefined, { pages = [], mode }: WriteTagsOptions)
  *
  * @throws HullError `tags.*`, `config.*`, `web.*`, `disk.*`
  */
-export async function writeTags(options: WriteTagsOptions): Promise<readonly TaggedFile[]> {
+export async function writeTags(options: WriteTagsOptions): Promise<WrittenTags> {
   const { mode } = options;
-  const plan = planTags(await requestOf(options));
+  const { request } = await requestOf(options);
+  const plan = planTags(request);
   const changed = ({ write: 'written', check: 'off', remove: 'removed' } as const)[mode];
   // All pages are made before the first is written, so that one with a fault leaves none half done.
   const pages = pagesOf(plan.site, options).map((file) => {
@@ -126,7 +202,7 @@ export async function writeTags(options: WriteTagsOptions): Promise<readonly Tag
     results.push({ file: shownPath(manifest.file), state: mode === 'write' ? 'written' : 'off' });
   }
   const { folder } = plan.site ?? {};
-  if (folder === undefined || mode === 'check') return results;
+  if (folder === undefined || mode === 'check') return { files: results };
   const texts = [
     ...pages.filter(({ isSame }) => !isSame).map(({ text, wanted }) => ({ before: text, after: wanted })),
     ...(manifest?.before === undefined ? [] : [{ before: manifest.before, after: manifest.after }]),
@@ -135,5 +211,21 @@ export async function writeTags(options: WriteTagsOptions): Promise<readonly Tag
     await replaceFile(file, new TextEncoder().encode(after));
     results.push({ file, state: 'written' });
   }
-  return results;
+  const written = pages.filter(({ isSame }) => !isSame);
+  if (mode !== 'write' || options.browser === undefined || written.length === 0) return { files: results };
+  const without = new Map(written.map(({ file, text }) => [file, removeBlock(file, text)]));
+  return { files: results, check: await checkWritten(request.project, plan, without, options.browser) };
+}
+
+/** Has a browser look at what was written. */
+async function checkWritten(
+  project: Project,
+  { site, insets }: TagsPlan,
+  without: ReadonlyMap<string, string>,
+  browser: BrowserOptions,
+): Promise<TagsCheck> {
+  const { checkTags } = await import('../tags/check-tags.js');
+  // Read again: what is served has the sizes of what was written.
+  const now = await readOwnFolder(project.settings.web.folder ?? '.', project, {});
+  return checkTags(site ? { ...now, styleGroups: site.styleGroups } : now, without, insets, browser);
 }

@@ -45,7 +45,7 @@ async function make(
     android: join(dir, 'android'),
     apple: join(dir, 'apple'),
   };
-  return drawPlan({ dir, folders, inputs: from, mode: 'write', only: 'android', ...more });
+  return drawPlan({ dir, folders, inputs: from, plan: artPlan(), mode: 'write', only: 'android', ...more });
 }
 
 interface Pixels {
@@ -117,7 +117,7 @@ function makeAll(dir: string, from: ArtInputs, mode: 'write' | 'check' = 'write'
     android: join(dir, 'android'),
     apple: join(dir, 'apple'),
   };
-  return drawPlan({ dir, folders, inputs: from, mode });
+  return drawPlan({ dir, folders, inputs: from, plan: artPlan(), mode });
 }
 
 describe('every image of the plan', () => {
@@ -186,6 +186,33 @@ describe('every image of the plan', () => {
       ];
       expect([width, height]).toEqual(orientation === 'portrait' ? [short, long] : [long, short]);
     }
+  });
+});
+
+describe('what a picture cannot show', () => {
+  const notesOf = async (logo: Uint8Array, more: Partial<ArtInputs> = {}) =>
+    (await make(temporaryFolder(), inputs(logo, more))).notes.join('\n');
+  const disc = svg('<circle cx="50" cy="50" r="50" fill="#0b4f6c"/><path d="M20 60h60l-10 15H30z" fill="#fff"/>');
+
+  it('is a drawing inside a plain shape, in one colour', async () => {
+    expect(await notesOf(disc)).toMatch(/one-colour icon is lost: its drawing is inside a plain shape/);
+    const own = { bytes: svg('<path d="M20 60h60l-10 15H30z"/>'), location: { file: 'mark.svg' } };
+    expect(await notesOf(disc, { others: { monochrome: own } })).not.toMatch(/one-colour/);
+    for (const logo of Object.values(LOGOS)) expect(await notesOf(logo)).not.toMatch(/one-colour/);
+    const blank = svg('<path d="M-9-9h120v120H-9z" fill="#0b4f6c"/>');
+    expect(await notesOf(blank)).toMatch(/one-colour icon is lost: nothing stands out/);
+  });
+
+  it('is a white picture on the white start of the app', async () => {
+    const start = { light: { r: 255, g: 255, b: 255, a: 255 }, dark: undefined };
+    const white = { bytes: LOGOS['white, wide'] as Uint8Array, location: { file: 'splash.svg' } };
+    expect(await notesOf(disc, { others: { splash: white }, start })).toMatch(
+      /cannot be seen on #ffffff while the app starts/,
+    );
+    expect(await notesOf(disc, { start })).not.toMatch(/while the app starts/);
+    expect(await notesOf(disc, { start: { ...start, dark: { r: 11, g: 79, b: 100, a: 255 } } })).toMatch(
+      /cannot be seen on #0b4f64 while the app starts/,
+    );
   });
 });
 
@@ -262,7 +289,7 @@ describe('pictures that others made', () => {
     expect(existsSync(file)).toBe(false);
     const dir = temporaryFolder();
     await make(dir, from);
-    const stale = await make(dir, inputs(LOGOS['white, wide'] as Uint8Array), { mode: 'check' });
+    const stale = await make(dir, inputs(LOGOS['white, wide'] as Uint8Array), { plan: artPlan(), mode: 'check' });
     expect(stale.results.some(({ state }) => state === 'stale')).toBe(true);
   });
 

@@ -3,6 +3,7 @@ import { join } from 'node:path';
 import sharp from 'sharp';
 import { describe, expect, it } from 'vitest';
 import { drawPlan } from '../../../src/core/art/make.js';
+import { artPlan } from '../../../src/core/art/plan.js';
 import { hull, ROOT, run } from '../../support/hull.js';
 import { temporaryFolder } from '../../support/temporary.js';
 
@@ -43,6 +44,7 @@ async function icons(dir: string, drawing: string) {
       padding: {},
     },
     only: 'android',
+    plan: artPlan(),
     mode: 'write',
   });
   const read = (path: string) => readFileSync(join(dir, 'android', path));

@@ -18,6 +18,7 @@ const INPUT: TagsInput = {
   themeColor: { r: 11, g: 79, b: 108, a: 255 },
   backgroundColor: { r: 244, g: 241, b: 234, a: 255 },
   darkThemeColor: undefined,
+  startSchemes: 'light-and-dark',
   base: '/ferry/',
   art: 'art/',
   manifest: 'manifest.webmanifest',
@@ -46,6 +47,11 @@ describe('head tags', () => {
       attributes.filter(([key]) => key === 'media').map(([, value]) => value),
     );
     expect(new Set(medias).size).toBe(80);
+    const light = headTags({ ...INPUT, startSchemes: 'light' }, undefined).filter(
+      ({ key }) => key === 'link apple-touch-startup-image',
+    );
+    expect(light).toHaveLength(40);
+    expect(light.map((tag) => tagText(tag, 'html')).join()).not.toContain('scheme');
     expect(tagText({ key: '', name: 'meta', attributes: [['content', INPUT.name]] }, 'html')).toBe(
       '<meta content="Saltmarsh &quot;Ferry&quot; &amp; &lt;Co>">',
     );

@@ -1,6 +1,6 @@
 import type { Browser, BrowserContext, ConsoleMessage, Page, Request } from 'playwright-core';
 import { scriptsAsApp, stylesAsApp } from '../../browser/app-display.js';
-import { type BrowserOptions, servedAddress, withBrowser } from '../../browser/launch.js';
+import { type BrowserOptions, sendHeaders, servedAddress, withBrowser } from '../../browser/launch.js';
 import { NO_SUCH_PAGE, type Site } from '../../site/site.js';
 import { parseUrl } from '../../util/url-path.js';
 import type { BrowserFacts, Device, FailureAnswer, PageView, SeenRequest } from '../browser-facts.js';
@@ -21,10 +21,12 @@ class Session {
   readonly requests: SeenRequest[] = [];
   readonly asked: { page: string; name: string }[] = [];
   readonly #browser: Browser;
+  readonly #headers: BrowserOptions['headers'];
   readonly #site: Site;
   readonly #origin: string;
 
-  constructor(browser: Browser, site: Site, origin: string) {
+  constructor(browser: Browser, site: Site, origin: string, headers: BrowserOptions['headers']) {
+    this.#headers = headers;
     this.#browser = browser;
     this.#site = site;
     this.#origin = origin;
@@ -49,6 +51,7 @@ class Session {
       serviceWorkers: workers,
     });
     context.setDefaultTimeout(GOTO_MS);
+    await sendHeaders(context, this.#headers ? { headers: this.#headers } : {});
     return context;
   }
 
@@ -220,7 +223,7 @@ export function browseSite(
   edges: 'inset' | 'cover' = 'cover',
 ): Promise<BrowserFacts> {
   return withBrowser(site, options, async ({ browser, origin }) => {
-    const session = new Session(browser, site, origin);
+    const session = new Session(browser, site, origin, options.headers);
     options.onStep?.('how it fails');
     const devices = edges === 'cover' ? DEVICES : DEVICES.map(clearOfEdges);
     const failed = await failures(session, site, devices[0] as Device);
