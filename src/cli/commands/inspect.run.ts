@@ -95,9 +95,9 @@ function components(io: Io, facts: PackageFacts): void {
   if (shown.length < facts.components.length)
     io.out(`  … ${facts.components.length - shown.length} more (--verbose)`);
   const links = facts.components.flatMap((item) => item.links);
-  for (const { pattern, verified, excluded, since, before } of links) {
+  for (const { pattern, declared, excluded, since, before } of links) {
     const level = since ? `, from API ${since} on` : before ? `, before API ${before}` : '';
-    const how = excluded ? `${level.replace(', ', ' left out ')}` : `${verified ? ', verified' : ''}${level}`;
+    const how = excluded ? `${level.replace(', ', ' left out ')}` : `${declared ? ', declared' : ''}${level}`;
     io.out(`  link ${safe(pattern)}${how}`);
   }
   if (links.length === 0) io.out('  No links open in this app.');

@@ -27,7 +27,11 @@ export interface DocumentSource {
   document(host: string, path: string): Promise<FetchedDocument>;
   /** What a statement list includes. */
   include(url: URL): Promise<FetchedDocument>;
+  /** How a host answers at its root, where that can be asked: with pages, by leading to another host, or not at all. */
+  root?(host: string): Promise<RootAnswer>;
 }
+
+export type RootAnswer = 'pages' | 'redirect' | 'nothing';
 
 /** No document comes near this; what is larger is not read to its end. */
 const MOST_BYTES = 1024 * 1024;
@@ -83,6 +87,22 @@ function answerFaults(location: Location, answer: Answer): Finding[] {
   return [];
 }
 
+/** That a page came: of an app that answers every address with itself, as a rule. */
+function pageFault(location: Location, { status, type, bytes }: Answer): Finding | undefined {
+  if (status !== 200) return undefined;
+  const begin = new TextDecoder().decode(bytes.subarray(0, 200)).trimStart();
+  if (!/^<(!doctype html|html\b)/i.test(begin) && !(/html/i.test(type) && begin.startsWith('<')))
+    return undefined;
+  return {
+    code: 'domains.document-refused',
+    severity: 'error',
+    location,
+    observed: 'The host answers with an HTML page where the document should be.',
+    impact: DOCUMENT_IMPACT.error,
+    fix: withTasks`Deploy the document (${task('writeDomains')} makes it), and keep what answers every other address with the app’s page away from /.well-known.`,
+  };
+}
+
 function typeFault(location: Location, { status, type }: Answer): Finding | undefined {
   if (status !== 200 || isJson(type)) return undefined;
   const observed = type === '' ? 'The answer has no content type.' : `The content type is ${type}.`;
@@ -96,11 +116,19 @@ function typeFault(location: Location, { status, type }: Answer): Finding | unde
   };
 }
 
+function tlsRemedy(message: string): string {
+  if (/expired/.test(message))
+    return 'Renew the certificate on the server, and see why that did not happen by itself.';
+  if (/not valid yet/.test(message)) return 'Compare the clocks of the server and of this machine.';
+  if (/another name/.test(message))
+    return 'Get a certificate that names this host, and have the server send that one.';
+  return 'Fix the certificate on the server: verifiers accept only certificates of public authorities. For a test server, name its authority.';
+}
+
 /** What to do about a connection that fails, and in which words. */
 function connectionFault(location: Location, error: HullError): Finding {
   const remedies: Partial<Record<HullError['code'], string>> = {
-    'net.tls':
-      'Fix the certificate on the server: verifiers accept only certificates of public authorities. For a test server, name its authority.',
+    'net.tls': tlsRemedy(error.message),
     'net.timeout': 'Verifiers wait no longer; look at what answers /.well-known on the server.',
     'net.too-large': 'This is not the document; see what the host answers there.',
   };
@@ -133,13 +161,24 @@ export class VerifierFetcher implements DocumentSource {
     return this.include(new URL(`https://${host}${path}`));
   }
 
+  async root(host: string): Promise<RootAnswer> {
+    try {
+      const { status } = await this.#fetcher.fetch(new URL(`https://${host}/`), MOST_BYTES, 'HEAD');
+      return status >= 300 && status < 400 ? 'redirect' : status < 300 ? 'pages' : 'nothing';
+    } catch (error) {
+      if (!(error instanceof HullError)) throw error;
+      return 'nothing';
+    }
+  }
+
   async include(url: URL): Promise<FetchedDocument> {
     const location: Location = { url: url.href };
     try {
       const answer = await this.#fetcher.fetch(url, MOST_BYTES);
-      const faults = answerFaults(location, answer);
+      const page = pageFault(location, answer);
+      const faults = page ? [page] : answerFaults(location, answer);
       const maxAge = maxAgeOf(answer.cacheControl);
-      const type = typeFault(location, answer);
+      const type = page ? undefined : typeFault(location, answer);
       return {
         location,
         bytes: faults.length === 0 ? answer.bytes : undefined,

@@ -82,16 +82,24 @@ function differences(
   return found;
 }
 
-function variantProblem(plan: HostPlan, expected: Expectation): Finding[] {
+/** That the same name with or without www answers with pages, and is named nowhere. */
+async function variantProblem(
+  plan: HostPlan,
+  expected: Expectation,
+  source: DocumentSource,
+): Promise<Finding[]> {
   const variant = plan.links.some(({ host }) => host === plan.host) ? wwwVariant(plan.host) : undefined;
   const named = expected.plans.flatMap(({ links }) => links.map(({ host }) => host));
   if (variant === undefined || named.includes(variant)) return [];
+  const answer = await source.root?.(variant);
+  if (answer === undefined || answer === 'nothing') return [];
   return [
     {
       code: 'domains.variant-not-named',
-      severity: 'warning',
+      // Where it leads to the host that is named, its pages are that host's.
+      severity: answer === 'pages' ? 'warning' : 'suggestion',
       location: { url: `https://${variant}/` },
-      observed: `hull.json names ${plan.host}, and not ${variant}, which is another host.`,
+      observed: `hull.json names ${plan.host}, and not ${variant}, which ${answer === 'pages' ? 'answers with pages too' : 'leads to another host'}.`,
       impact: `Links to ${variant} open in the browser.`,
       fix: `Where such links are about, add { "host": "${variant}" } to links, and serve the documents there too.`,
     },
@@ -183,7 +191,10 @@ async function judgeHost(
   return {
     host,
     platforms,
-    findings: [...certificateEndProblem(fetched, expected.now), ...variantProblem(plan, expected)],
+    findings: [
+      ...certificateEndProblem(fetched, expected.now),
+      ...(await variantProblem(plan, expected, source)),
+    ],
     ...(listed ? { listed } : {}),
   };
 }

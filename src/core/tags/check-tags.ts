@@ -76,7 +76,7 @@ function* differences(
       severity: 'warning',
       location,
       observed: `The page fitted ${device.name}, and now scrolls by ${Math.round(after.scrolls)} px`,
-      impact: 'A screen that should stand still moves under the finger.',
+      impact: 'A screen that fitted moves under the finger.',
       fix: 'Give what is as high as the screen box-sizing: border-box, so that room for the insets is part of its height.',
     };
   }

@@ -1,6 +1,7 @@
 import { type ArtRow, artPlan, type StartSchemes } from '../art/plan.js';
 import { luminance, type Rgba, toHex } from '../project/color.js';
-import { type Site, type SitePage, sheets } from '../site/site.js';
+import type { ElementNode } from '../site/elements.js';
+import { type Site, type SitePage, type StyleGroup, sheets } from '../site/site.js';
 import { type Bar, type Edge, findRoom, type GroupStyles, nameOf } from '../survey/bars.js';
 import { Derived } from '../survey/derived.js';
 import type { LocatedDeclaration } from '../survey/styles/cascade.js';
@@ -177,10 +178,12 @@ function raised(selector: string, other: string | undefined): string {
   return selector + more.by.repeat(more.times);
 }
 
+type Side = Edge | 'left' | 'right';
+
 /** A rule of the tags that keeps something clear of an edge. */
 export interface InsetRule {
   readonly selector: string;
-  readonly edge: Edge;
+  readonly edge: Side;
   /** Property that holds the inset, and with it what it held before. */
   readonly property: string;
   readonly declarations: readonly string[];
@@ -191,7 +194,7 @@ const endOf = (own: LocatedDeclaration | undefined) =>
   own?.important || (own && own.selector === undefined) ? ' !important;' : ';';
 
 /** A declaration that adds an inset to what is there. */
-function withInset(property: string, own: LocatedDeclaration | undefined, edge: Edge): string {
+function withInset(property: string, own: LocatedDeclaration | undefined, edge: Side): string {
   const inset = `env(safe-area-inset-${edge})`;
   const isNone = own === undefined || /^0\w*$/.test(own.value);
   return `${property}: ${isNone ? inset : `calc(${own.value} + ${inset})`}${endOf(own)}`;
@@ -224,10 +227,46 @@ function roomRule({ edge, kind, height }: Bar, group: GroupStyles, page: SitePag
   return { selector, edge, property, declarations: [withInset(property, declaration, edge)] };
 }
 
+const SIDES = ['left', 'right'] as const;
+
+/** What an element needs to keep clear of the cutout in landscape, where its pages do nothing about that themselves. */
+function sideRules(element: ElementNode, selector: string, { cascade }: GroupStyles): InsetRule[] {
+  const value = (property: string) => cascade.value(element, property);
+  const isWide = /^100(%|vw)$/.test(value('width')?.value ?? '');
+  const narrower =
+    isWide && value('box-sizing')?.value !== 'border-box'
+      ? ['width: calc(100% - env(safe-area-inset-left) - env(safe-area-inset-right));']
+      : [];
+  return SIDES.map((edge) => {
+    const property = `padding-${edge}`;
+    const own = value(property);
+    return {
+      selector: raised(selector, own?.selector),
+      edge,
+      property,
+      declarations: [withInset(property, own, edge), ...(edge === 'right' ? narrower : [])],
+    };
+  });
+}
+
+function* sides(look: StyleGroup, group: GroupStyles): Generator<InsetRule> {
+  const usesThem = look.styles.some(({ facts }) =>
+    facts.rules.some(({ declarations }) =>
+      declarations.some(({ value }) => /safe-area-inset-(left|right)/.test(value)),
+    ),
+  );
+  const body = look.page.facts.frames.find(({ tag: name }) => name === 'body');
+  if (usesThem || !body) return;
+  yield* sideRules(body, 'body', group);
+  // What is fixed is laid out beside the body's own padding.
+  for (const { kind, element, selector, name } of group.bars)
+    if (kind === 'fixed') yield* sideRules(element, selector ?? name, group);
+}
+
 /** px from which on something at an edge is taken for room of a bar whose height is not known. */
 const MIN_BAR = 24;
 
-/** What the site's own bars lack to keep clear of the edges. */
+/** What the site's pages and bars lack to keep clear of the edges. */
 export function insetRules(site: Site, derived: Derived): InsetRule[] {
   const rules = new Map<string, InsetRule>();
   for (const look of site.styleGroups) {
@@ -238,6 +277,7 @@ export function insetRules(site: Site, derived: Derived): InsetRule[] {
         if (rule) rules.set(`${rule.selector} ${rule.property}`, rule);
       }
     }
+    for (const rule of sides(look, group)) rules.set(`${rule.selector} ${rule.property}`, rule);
   }
   return [...rules.values()];
 }
@@ -264,9 +304,10 @@ function fittingHeights(site: Site, derived: Derived): string[] {
 /** Style rules that make pages feel native; insets only where the site's own bars lack them, and only in the app. */
 export function styleRules(site: Site | undefined): string {
   const derived = site && new Derived(site);
-  const insets = (site && derived ? insetRules(site, derived) : []).map(
-    ({ selector, declarations }) => `  ${selector} { ${declarations.join(' ')} }`,
-  );
+  const bySelector = new Map<string, string[]>();
+  for (const { selector, declarations } of site && derived ? insetRules(site, derived) : [])
+    bySelector.set(selector, [...(bySelector.get(selector) ?? []), ...declarations]);
+  const insets = [...bySelector].map(([selector, all]) => `  ${selector} { ${all.join(' ')} }`);
   return [
     'html { touch-action: manipulation; overscroll-behavior-y: none; }',
     ...(site && derived ? fittingHeights(site, derived) : []),

@@ -1,3 +1,4 @@
+import { setTimeout as delay } from 'node:timers/promises';
 import type { HostVerdict } from '../domains/verify.js';
 import { HullError } from '../errors.js';
 import { documentHost, isHostFault, readHostName, shownHost } from '../links/host.js';
@@ -9,6 +10,18 @@ export interface VerifyDomainsOptions extends DomainsOptions {
   /** Reads the folders instead of the hosts, before they are deployed. */
   readonly local?: boolean | undefined;
   readonly onProgress?: ((done: number, total: number) => void) | undefined;
+  /** Asks again until all hosts are verified, or this long has passed: for documents that are being deployed. */
+  readonly wait?: Waiting | undefined;
+}
+
+export interface Waiting {
+  /** ms in all. */
+  readonly most: number;
+  /** ms between two times; by default 10,000. */
+  readonly every?: number | undefined;
+  readonly signal?: AbortSignal | undefined;
+  /** Called before each wait with the hosts that are not verified yet. */
+  readonly onWait?: ((hosts: readonly string[], left: number) => void) | undefined;
 }
 
 export interface VerifiedDomains {
@@ -33,6 +46,27 @@ function chosenHosts(given: readonly string[], known: readonly string[]): readon
   });
 }
 
+const unverified = (verdicts: readonly HostVerdict[]): readonly string[] =>
+  verdicts.filter(({ platforms }) => platforms.some(({ verified }) => !verified)).map(({ host }) => host);
+
+/** ms between two times that hosts are asked. */
+const EVERY = 10_000;
+
+async function untilVerified(
+  ask: () => Promise<readonly HostVerdict[]>,
+  wait: Waiting | undefined,
+): Promise<readonly HostVerdict[]> {
+  const end = performance.now() + (wait?.most ?? 0);
+  for (;;) {
+    const verdicts = await ask();
+    const waiting = unverified(verdicts);
+    const left = end - performance.now();
+    if (waiting.length === 0 || left <= 0) return verdicts;
+    wait?.onWait?.(waiting, left);
+    await delay(Math.min(left, wait?.every ?? EVERY), undefined, wait?.signal ? { signal: wait.signal } : {});
+  }
+}
+
 /**
  * Asks hosts for their association documents as devices do, and compares these with `hull.json` and the packages.
  *
@@ -45,9 +79,10 @@ export async function verifyDomains(options: VerifyDomainsOptions): Promise<Veri
     options.hosts ?? [],
     gathered.plans.map(({ host }) => host),
   );
-  const verdicts = await judge(gathered, hosts, { ...options, source: local ? 'folders' : 'hosts' });
+  const ask = () => judge(gathered, hosts, { ...options, source: local ? 'folders' : 'hosts' });
+  const verdicts = await untilVerified(ask, options.wait);
   return {
-    verified: verdicts.every(({ platforms }) => platforms.every(({ verified }) => verified)),
+    verified: unverified(verdicts).length === 0,
     local,
     packages: gathered.packages.map(({ file }) => file),
     hosts: verdicts,

@@ -192,7 +192,9 @@ describe('every image of the plan', () => {
 describe('what a picture cannot show', () => {
   const notesOf = async (logo: Uint8Array, more: Partial<ArtInputs> = {}) =>
     (await make(temporaryFolder(), inputs(logo, more))).notes.join('\n');
-  const disc = svg('<circle cx="50" cy="50" r="50" fill="#0b4f6c"/><path d="M20 60h60l-10 15H30z" fill="#fff"/>');
+  const disc = svg(
+    '<circle cx="50" cy="50" r="50" fill="#0b4f6c"/><path d="M20 60h60l-10 15H30z" fill="#fff"/>',
+  );
 
   it('is a drawing inside a plain shape, in one colour', async () => {
     expect(await notesOf(disc)).toMatch(/one-colour icon is lost: its drawing is inside a plain shape/);
@@ -289,7 +291,10 @@ describe('pictures that others made', () => {
     expect(existsSync(file)).toBe(false);
     const dir = temporaryFolder();
     await make(dir, from);
-    const stale = await make(dir, inputs(LOGOS['white, wide'] as Uint8Array), { plan: artPlan(), mode: 'check' });
+    const stale = await make(dir, inputs(LOGOS['white, wide'] as Uint8Array), {
+      plan: artPlan(),
+      mode: 'check',
+    });
     expect(stale.results.some(({ state }) => state === 'stale')).toBe(true);
   });
 

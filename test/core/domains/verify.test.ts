@@ -210,14 +210,20 @@ describe('each fault of a host is told apart', () => {
 
   it('certificates that have expired, are self-signed, of nobody, or for another name', async () => {
     const foreign = await throwAwayAuthority('Somebody else');
-    const cases: [Awaited<ReturnType<ThrowAwayAuthority['issue']>>, RegExp][] = [
-      [await authority.issue([HOST], -1), /has expired/],
-      [await foreign.issue([HOST]), /authority that is not trusted|certificates between/],
-      [await authority.issue(['other.example']), /for another name/],
+    const cases: [Awaited<ReturnType<ThrowAwayAuthority['issue']>>, RegExp, RegExp][] = [
+      [await authority.issue([HOST], -1), /has expired/, /^Renew/],
+      [
+        await foreign.issue([HOST]),
+        /authority that is not trusted|certificates between/,
+        /public authorities/,
+      ],
+      [await authority.issue(['other.example']), /for another name/, /names this host/],
     ];
-    for (const [certificate, observed] of cases) {
+    for (const [certificate, observed, remedy] of cases) {
       const [proof] = await prove({ [HOST]: await serve(documents(), certificate) });
       expect(problems(proof, 'android').join(), String(observed)).toMatch(observed);
+      const fix = formatFix(proof?.platforms[0]?.findings[0]?.fix ?? '', () => '');
+      expect(fix).toMatch(remedy);
       expect(proof?.platforms.every(({ verified }) => !verified)).toBe(true);
     }
   });
@@ -341,11 +347,47 @@ describe('several hosts', () => {
     expect(proofs[0]?.findings[0]?.observed).toContain(OTHER);
   });
 
-  it('are told of the variant that people type', async () => {
+  it('are asked for the variant that people type, before it is missed', async () => {
     const facts = expected({ plans: [plan('saltmarsh.example')] });
-    const certificate = await authority.issue(['saltmarsh.example']);
-    const [proof] = await prove({ 'saltmarsh.example': await serve(documents(), certificate) }, facts);
-    expect(proof?.findings[0]?.observed).toMatch(/not www\.saltmarsh\.example/);
+    const certificate = await authority.issue(['saltmarsh.example', 'www.saltmarsh.example']);
+    const host = await serve(documents(), certificate);
+    const findings = async (www?: string) => {
+      const hosts = ['saltmarsh.example', ...(www === undefined ? [] : ['www.saltmarsh.example'])];
+      const fetcher = new VerifierFetcher({
+        named: hosts,
+        resolve: new Map([
+          ['saltmarsh.example:443', host],
+          ...(www === undefined ? [] : [['www.saltmarsh.example:443', www] as const]),
+        ]),
+        ca: authority.pem,
+      });
+      const [proof] = await judgeHosts(['saltmarsh.example'], facts, fetcher).finally(() => fetcher.close());
+      return proof?.findings.map(({ severity, observed }) => `${severity}: ${observed}`);
+    };
+    // Nothing answers there.
+    expect(await findings()).toEqual([]);
+    expect(
+      await findings(await serve((_request, response) => response.writeHead(404).end(), certificate)),
+    ).toEqual([]);
+    expect(await findings(await serve(json('{}'), certificate))).toEqual([
+      'warning: hull.json names saltmarsh.example, and not www.saltmarsh.example, which answers with pages too.',
+    ]);
+    const leads = await serve((_request, response) => {
+      response.writeHead(301, { location: 'https://saltmarsh.example/' }).end();
+    }, certificate);
+    expect(await findings(leads)).toEqual([
+      'suggestion: hull.json names saltmarsh.example, and not www.saltmarsh.example, which leads to another host.',
+    ]);
+  });
+
+  it('that answer everything with a page are told so, and nothing else', async () => {
+    const page = json('<!doctype html><title>Ferry</title>', { 'content-type': 'text/html' });
+    const [proof] = await prove({ [HOST]: await serve(page) });
+    for (const platform of ['android', 'apple']) {
+      expect(problems(proof, platform)).toEqual([
+        'error: The host answers with an HTML page where the document should be.',
+      ]);
+    }
   });
 
   it('lists may include lists, of another host too', async () => {

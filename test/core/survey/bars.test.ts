@@ -148,7 +148,7 @@ describe('the inset', () => {
     expect(
       styleRules(siteOf(`* { box-sizing: border-box } ${FIXED} .bar { padding: 8px }`, HEADER)),
     ).toContain(
-      '.bar { padding-top: calc(8px + env(safe-area-inset-top)); height: calc(56px + env(safe-area-inset-top)); }',
+      '.bar { padding-top: calc(8px + env(safe-area-inset-top)); height: calc(56px + env(safe-area-inset-top)); padding-left: calc(8px + env(safe-area-inset-left));',
     );
   });
 });

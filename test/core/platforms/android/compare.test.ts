@@ -74,7 +74,7 @@ const link = (pattern: string): PackageFacts['components'] => [
     name: 'x',
     exported: true,
     launcher: true,
-    links: [{ pattern, verified: true }],
+    links: [{ pattern, declared: true }],
     actions: [],
   },
 ];

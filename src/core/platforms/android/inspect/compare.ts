@@ -223,7 +223,7 @@ function compareEntries(old: PackageFacts, next: PackageFacts, into: Differences
       facts.components.flatMap((one) =>
         one.links
           .filter(({ excluded }) => !excluded)
-          .map(({ pattern, verified }) => `${pattern}${verified ? '' : ' (not verified)'}`),
+          .map(({ pattern, declared }) => `${pattern}${declared ? '' : ' (not to be verified)'}`),
       ),
     );
   const [opened, opens] = [links(old), links(next)];

@@ -75,7 +75,8 @@ export interface ComponentFacts {
   /** Links that open this component, as `scheme://host/path` patterns. */
   readonly links: readonly {
     readonly pattern: string;
-    readonly verified: boolean;
+    /** Whether the package asks the device to verify it (`android:autoVerify`): that says nothing of the host. */
+    readonly declared: boolean;
     /** Left out rather than opened. */
     readonly excluded?: true;
     /** API level from which the platform knows it. */

@@ -150,7 +150,7 @@ class Inspector {
         const add = (text: string, more: { excluded?: true; since?: number; before?: number }) => {
           // A filter's lists multiply; a hostile one could ask for millions.
           if (links.length >= MAX_LINKS) return;
-          links.push({ pattern: `${scheme}://${host}${text}`, verified: filter.autoVerify, ...more });
+          links.push({ pattern: `${scheme}://${host}${text}`, declared: filter.autoVerify, ...more });
         };
         if (paths.length === 0 && groups.length === 0) add('', {});
         for (const part of paths) {
