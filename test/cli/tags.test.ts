@@ -109,7 +109,7 @@ describe('hull tags', () => {
     const dir = await bareProject();
     const html = await hull(['tags', '--base', 'ferry'], { cwd: dir });
     expect(html.out).toContain('<link rel="apple-touch-icon" href="/ferry/art/touch-180.png">');
-    expect(html.out).toContain('  .tabs { padding-bottom: env(safe-area-inset-bottom); }');
+    expect(html.out).toContain('  .tabs { padding-bottom: env(safe-area-inset-bottom); padding-left');
     expect((await hull(['tags', '--jsx'], { cwd: dir })).out).toContain(
       '<link rel="manifest" href="/manifest.webmanifest" />',
     );

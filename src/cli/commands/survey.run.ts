@@ -18,6 +18,7 @@ import { columns, count, safe, wrap } from '../terminal/format.js';
 import type { Io } from '../terminal/io.js';
 import { emit, jsonFinding, jsonLocation } from '../terminal/json.js';
 import { knownPassword } from '../terminal/passwords.js';
+import { openProgress } from '../terminal/progress.js';
 import { locationText, sayTask } from '../terminal/say-task.js';
 import type { declare } from './survey.js';
 
@@ -40,13 +41,17 @@ export async function run(io: Io, options: SurveyOptions, target: string | undef
   const form = reportForm(io, options);
   const executable = options.browser ? installedBrowser(io, '--browser') : undefined;
   const reading = siteReading(io, options);
+  const browser = executable === undefined ? undefined : browserFor(io, executable, options);
   const report = await surveyProject({
     ...reading,
     project: options.project,
     target,
     knownPassword: (name) => knownPassword(io, {}, name),
-    ...(executable === undefined ? {} : { browser: browserFor(io, executable, options) }),
-  }).finally(reading.end);
+    browser,
+  }).finally(() => {
+    reading.end();
+    browser?.end();
+  });
   const fresh =
     options.baseline === undefined ? report.findings : sinceBaseline(io, report, options.baseline);
   const ok = !reaches(fresh, options.failOn);
@@ -82,10 +87,17 @@ function sinceBaseline(io: Io, { findings }: SurveyReport, file: string): readon
 }
 
 function browserFor(io: Io, executable: string, options: SurveyOptions) {
+  const progress = openProgress(io, { doing: 'opening', what: 'pages', openWhat: 'pages', from: 0 });
+  let opened = 0;
   io.note(io.paint.dim(`using ${executable}`));
   return {
     ...browserOptions(io, executable, options),
-    ...(io.verbose ? { onStep: (what: string) => io.note(io.paint.dim(`  ${what}`)) } : {}),
+    onStep: (what: string) => {
+      opened += 1;
+      if (io.verbose) io.note(io.paint.dim(`  ${what}`));
+      else progress.update(opened, Number.POSITIVE_INFINITY);
+    },
+    end: progress.end,
   };
 }
 

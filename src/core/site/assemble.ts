@@ -124,6 +124,17 @@ export class Assembler {
     return unit;
   }
 
+  /** Takes over a sheet that was read already. */
+  keepStyle(unit: StyleUnit): void {
+    this.styles.push(unit);
+    if (unit.kind === 'sheet') this.#stylesByUrl.set(unit.url, unit);
+  }
+
+  /** Styles in pages, with their texts. */
+  inlineTexts(): [text: string, unit: StyleUnit][] {
+    return [...this.#inlineStyles].map(([key, unit]) => [key.slice(key.indexOf(':') + 1), unit]);
+  }
+
   #imported(sheet: StyleUnit, seen: Set<StyleUnit>): StyleUnit[] {
     if (seen.has(sheet)) return [];
     seen.add(sheet);

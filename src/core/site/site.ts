@@ -25,6 +25,8 @@ export type KeptPageFacts = Omit<PageFacts, 'scripts' | 'styles' | 'styleAttribu
 
 export interface SitePage extends SiteFile {
   readonly facts: KeptPageFacts;
+  /** Whether scripts drew it, so that what is in it has no place in a file. */
+  readonly drawn?: true;
 }
 
 /** A script: a file of its own, or a text inside a page. */
@@ -38,6 +40,8 @@ export interface ScriptUnit extends SiteFile {
 
 export interface StyleUnit extends SiteFile {
   readonly kind: 'sheet' | 'attribute';
+  /** Whether scripts made it, so that its rules have no place in a file. */
+  readonly drawn?: true;
   readonly facts: StyleFacts;
   readonly start: Position;
 }
@@ -85,7 +89,7 @@ export interface SiteManifest extends SiteFile {
 
 /** A limit that was reached, so that something was not looked at. */
 export interface LimitReached {
-  readonly what: 'pages' | 'depth' | 'bytes' | 'time' | 'file-size' | 'robots';
+  readonly what: 'pages' | 'depth' | 'bytes' | 'time' | 'file-size' | 'robots' | 'rendered';
   readonly limit: number;
   readonly location: Location;
   readonly message: string;
@@ -183,7 +187,8 @@ export function locationIn(kind: Site['kind'], name: string, spot?: Position): L
 }
 
 export function unitLocation(site: Site, unit: ScriptUnit | StyleUnit, spot: Position): Location {
-  return locationIn(site.kind, unit.name, within(unit.start, spot));
+  const isDrawn = 'drawn' in unit && unit.drawn;
+  return locationIn(site.kind, unit.name, isDrawn ? undefined : within(unit.start, spot));
 }
 
 /** The address that references of a page are relative to (HTML Standard, "document base URL"). */

@@ -65,6 +65,16 @@ export interface FailureAnswer {
   readonly error?: string;
 }
 
+/** A page as it is once its scripts have drawn it. */
+export interface RenderedPage {
+  /** Address in the site. */
+  readonly url: string;
+  /** Its document, with the styles that scripts made. */
+  readonly html: string;
+  /** What the host sent. */
+  readonly source: string;
+}
+
 /** What a real browser showed. */
 export interface BrowserFacts {
   /** Name and version. */
@@ -80,6 +90,9 @@ export interface BrowserFacts {
   /** The start page while the server answers with 503. */
   readonly serverError: FailureAnswer;
   readonly views: readonly PageView[];
+  readonly rendered: readonly RenderedPage[];
+  /** How many more pages the shown ones lead to, which were not opened. */
+  readonly notOpened: number;
   readonly errors: readonly { readonly page: string; readonly text: string; readonly at?: string }[];
   /** Requests to other origins, and requests without TLS. */
   readonly requests: readonly SeenRequest[];

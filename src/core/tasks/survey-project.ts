@@ -5,6 +5,7 @@ import type { HostVerdict } from '../domains/verify.js';
 import { HullError } from '../errors.js';
 import { CONFIG_FILE } from '../project/config.js';
 import { type Project, readProject } from '../project/project.js';
+import { withRendered } from '../survey/rendered-site.js';
 import { type SurveyReport, surveySite, targetOf } from '../survey/survey.js';
 import { unlessInset } from '../survey/target.js';
 import { baseOf, parseUrl } from '../util/url-path.js';
@@ -115,18 +116,19 @@ async function associationOf(
 export async function surveyProject(given: SurveyOptions): Promise<SurveyReport> {
   const target = chooseTarget(given.target, given.project ?? '.');
   const options = accessOf(target.project, given);
-  const site =
+  const read =
     'url' in target
       ? await readHost(target.url, options)
       : await readWebFolder(target.folder, target.project, options);
-  const judgedFor = targetOf({ site, project: target.project });
+  const judgedFor = targetOf({ site: read, project: target.project });
   const edges = unlessInset(judgedFor) === undefined ? 'cover' : 'inset';
   const browsing =
     options.browser && 'url' in target
       ? browserAccess(options.browser, target.url, options)
       : options.browser;
   const browser =
-    browsing && (await (await import('../survey/browser/run.js')).browseSite(site, browsing, edges));
+    browsing && (await (await import('../survey/browser/run.js')).browseSite(read, browsing, edges));
+  const site = browser ? withRendered(read, browser) : read;
   const association = await associationOf(target, options);
   return surveySite({
     site,

@@ -112,6 +112,34 @@ export const MEASURE = `({ insets, width, height }) => {
   return { scrollWidth: getComputedStyle(document.body).overflowX === 'hidden' || getComputedStyle(document.documentElement).overflowX === 'hidden' ? Math.min(scrollWidth, width) : scrollWidth, wide: causes, small, underCutout, underBar };
 }`;
 
+/** Letters of a document that are taken at most. */
+const MAX_DOCUMENT = 4_000_000;
+
+/**
+ * Runs inside the page: its document as scripts have drawn it, with the rules that they put into style sheets, and the
+ * addresses of its links.
+ */
+export const RENDERED = `() => {
+  const copy = document.documentElement.cloneNode(true);
+  const text = (sheet) => { try { return [...sheet.cssRules].map((rule) => rule.cssText).join('\\n'); } catch { return ''; } };
+  const own = [...document.querySelectorAll('style')];
+  [...copy.querySelectorAll('style')].forEach((style, index) => {
+    const sheet = own[index] && own[index].sheet;
+    if (sheet && style.textContent.trim() === '' && sheet.cssRules.length > 0) style.textContent = text(sheet);
+  });
+  for (const sheet of document.adoptedStyleSheets || []) {
+    const style = document.createElement('style');
+    style.textContent = text(sheet);
+    const head = copy.querySelector('head');
+    if (head) head.append(style);
+  }
+  for (const script of copy.querySelectorAll('script:not([src])')) script.textContent = '';
+  return {
+    html: '<!doctype html>' + copy.outerHTML.slice(0, ${MAX_DOCUMENT}),
+    links: [...document.querySelectorAll('a[href]')].map((one) => one.href).filter((href) => typeof href === 'string').slice(0, 1000),
+  };
+}`;
+
 /** Runs before the page's own scripts: notes which capabilities are asked for. */
 export const NOTE_CAPABILITIES = `(() => {
   const note = (name) => { try { window.__hullAsked(name); } catch {} };

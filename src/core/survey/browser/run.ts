@@ -1,17 +1,26 @@
-import type { Browser, BrowserContext, ConsoleMessage, Page, Request } from 'playwright-core';
+import type { Browser, BrowserContext, ConsoleMessage, Page, Request, Response } from 'playwright-core';
 import { scriptsAsApp, stylesAsApp } from '../../browser/app-display.js';
 import { type BrowserOptions, sendHeaders, servedAddress, withBrowser } from '../../browser/launch.js';
-import { NO_SUCH_PAGE, type Site } from '../../site/site.js';
+import { manifestList, NO_SUCH_PAGE, type Site } from '../../site/site.js';
 import { parseUrl } from '../../util/url-path.js';
-import type { BrowserFacts, Device, FailureAnswer, PageView, SeenRequest } from '../browser-facts.js';
+import type {
+  BrowserFacts,
+  Device,
+  FailureAnswer,
+  PageView,
+  RenderedPage,
+  SeenRequest,
+} from '../browser-facts.js';
 import { clearOfEdges, DEVICES } from './devices.js';
-import { DESCRIBE, MEASURE, NOTE_CAPABILITIES } from './in-page.js';
+import { DESCRIBE, MEASURE, NOTE_CAPABILITIES, RENDERED } from './in-page.js';
 
 const GOTO_MS = 20_000;
 const IDLE_MS = 4000;
 const WORKER_MS = 8000;
-/** Pages that are looked at on the phone. */
+/** Pages that are looked at on the phone, of those that were read. */
 const MAX_VIEWED = 12;
+/** Pages that are opened because shown ones lead to them. */
+const MAX_FOLLOWED = 24;
 const MAX_ERRORS = 50;
 /** What pages see of the window that they are in. */
 const DISPLAY = 'standalone';
@@ -20,6 +29,9 @@ class Session {
   readonly errors: { page: string; text: string; at?: string }[] = [];
   readonly requests: SeenRequest[] = [];
   readonly asked: { page: string; name: string }[] = [];
+  readonly rendered: RenderedPage[] = [];
+  /** What the host answered to open pages. */
+  readonly #answers = new WeakMap<Page, Response>();
   readonly #browser: Browser;
   readonly #headers: BrowserOptions['headers'];
   readonly #site: Site;
@@ -73,7 +85,8 @@ class Session {
     await session
       .send('Emulation.setSafeAreaInsetsOverride' as never, { insets: device.insets } as never)
       .catch(() => undefined);
-    await page.goto(this.served(url), { waitUntil: 'load', timeout: GOTO_MS });
+    const response = await page.goto(this.served(url), { waitUntil: 'load', timeout: GOTO_MS });
+    if (response) this.#answers.set(page, response);
     await page.waitForLoadState('networkidle', { timeout: IDLE_MS }).catch(() => undefined);
     await page.evaluate(stylesAsApp(DISPLAY));
     return page;
@@ -99,6 +112,17 @@ class Session {
     if (url.origin === this.#site.base.origin && url.protocol === 'https:') return;
     if (this.requests.some((one) => one.url === url.href)) return;
     this.requests.push({ page, url: url.href, kind: request.resourceType() });
+  }
+
+  /** Notes a page as its scripts have drawn it; gives the addresses in the site that it leads to. */
+  async render(page: Page, url: string): Promise<string[]> {
+    const answer = this.#answers.get(page);
+    // What came instead of a page that is not there is not that page.
+    if (answer && answer.status() >= 400) return [];
+    const source = (await answer?.text().catch(() => '')) ?? '';
+    const { html, links } = (await page.evaluate(`(${RENDERED})()`)) as { html: string; links: string[] };
+    this.rendered.push({ url, html, source });
+    return links.map((link) => this.#real(link));
   }
 
   async view(
@@ -180,24 +204,82 @@ async function failures(session: Session, site: Site, phone: Device) {
   }
 }
 
+/** Endings of addresses that are no pages. */
+const A_FILE = /\.(?!html?$|xhtml$|php$|aspx?$)[a-z0-9]{1,5}$/i;
+
+/** Which pages are opened beyond those that were read: those that the manifest names, and that shown pages lead to. */
+class Following {
+  readonly #site: Site;
+  readonly #seen: Set<string>;
+  #opened = 0;
+  /** Pages that were found, and are too many. */
+  left = 0;
+
+  constructor(site: Site) {
+    this.#site = site;
+    this.#seen = new Set(site.pages.map(({ url }) => url));
+    // The start page may be reached by more than its own address.
+    this.#seen.add(site.start.href).add(new URL('index.html', site.base).href);
+  }
+
+  /** The start URL and the shortcuts of the manifest. */
+  named(): string[] {
+    const { manifest } = this.#site;
+    const shortcuts = manifestList(this.#site, 'shortcuts').map(
+      (one) => (one as { url?: unknown } | null)?.url,
+    );
+    const texts = [manifest?.members?.start_url, ...shortcuts].filter((one) => typeof one === 'string');
+    return manifest
+      ? this.next(texts.flatMap((text) => parseUrl(text, new URL(manifest.url))?.href ?? []))
+      : [];
+  }
+
+  next(links: readonly string[]): string[] {
+    const { base } = this.#site;
+    return links.flatMap((text) => {
+      const url = parseUrl(text);
+      if (url?.origin !== base.origin || !url.pathname.startsWith(base.pathname)) return [];
+      if (A_FILE.test(url.pathname)) return [];
+      // Behind a number sign only a router's own addresses are pages (`#/pier`).
+      if (!/^#!?\//.test(url.hash)) url.hash = '';
+      url.search = '';
+      const isKnown = [url.href, `${url.href}.html`, `${url.href}/`, url.href.replace(/\/$/, '')].some(
+        (one) => this.#seen.has(one),
+      );
+      if (isKnown || this.#site.resolveStatus(url).is === 'missing') return [];
+      this.#seen.add(url.href);
+      if (this.#opened >= MAX_FOLLOWED) {
+        this.left += 1;
+        return [];
+      }
+      this.#opened += 1;
+      return [url.href];
+    });
+  }
+}
+
 /** Pages on one device: all of them on a phone, the start page on others. */
 async function viewsOn(
   device: Device,
   session: Session,
   site: Site,
   options: BrowserOptions,
+  following?: Following,
 ): Promise<PageView[]> {
   const found: PageView[] = [];
-  const pages = site.pages.slice(0, device.name.startsWith('phone') ? MAX_VIEWED : 1);
+  const pages = site.pages.slice(0, device.name.startsWith('phone') ? MAX_VIEWED : 1).map(({ url }) => url);
+  pages.push(...(following?.named() ?? []));
   const context = await session.context(device, 'block');
   try {
-    for (const { url } of pages) {
+    // Pages are added while they are gone through.
+    for (const url of pages) {
       options.signal?.throwIfAborted();
       options.onStep?.(`${device.name}: ${new URL(url).pathname}`);
       try {
         const page = await session.open(context, url, device);
+        if (following) pages.push(...following.next(await session.render(page, url)));
         found.push(
-          await session.view(page, url, device, url === pages[0]?.url ? 'with-screenshot' : 'measure-only'),
+          await session.view(page, url, device, url === pages[0] ? 'with-screenshot' : 'measure-only'),
         );
         await page.close();
       } catch (error) {
@@ -227,7 +309,12 @@ export function browseSite(
     options.onStep?.('how it fails');
     const devices = edges === 'cover' ? DEVICES : DEVICES.map(clearOfEdges);
     const failed = await failures(session, site, devices[0] as Device);
-    const seen = await Promise.all(devices.map((device) => viewsOn(device, session, site, options)));
+    const [phone, ...others] = devices as [Device, ...Device[]];
+    const following = new Following(site);
+    const seen = await Promise.all([
+      viewsOn(phone, session, site, options, following),
+      ...others.map((device) => viewsOn(device, session, site, options)),
+    ]);
     // Devices are looked at side by side: in which order they tell something must not show.
     const inOrder = (a: { page: string }, b: { page: string }) =>
       JSON.stringify(a) < JSON.stringify(b) ? -1 : 1;
@@ -240,6 +327,8 @@ export function browseSite(
       browser: `${browser.browserType().name()} ${browser.version()}`,
       ...failed,
       views: seen.flat(),
+      rendered: session.rendered.sort((a, b) => (a.url < b.url ? -1 : 1)),
+      notOpened: following.left,
       errors,
       requests,
       asked,
