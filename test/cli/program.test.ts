@@ -1,8 +1,8 @@
 import { spawnSync } from 'node:child_process';
-import { existsSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { cpSync, existsSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { describe, expect, it } from 'vitest';
-import { converse, HULL, hull, hullProcess, PASSWORD, run } from '../support/hull.js';
+import { converse, DEMO_SITE, HULL, hull, hullProcess, PASSWORD, run } from '../support/hull.js';
 import { ID, PAGE, readyProject, refusedWith } from '../support/ready-project.js';
 import { temporaryFolder, writeFiles } from '../support/temporary.js';
 
@@ -74,20 +74,18 @@ describe('the program', () => {
     writeFiles(dir, { 'site/index.html': PAGE });
     const typed = (command: string, answers: readonly (readonly [shown: string, answer: string])[]) =>
       converse(command, dir, answers);
-    // An ID with a fault, one without; then “change some”: the name, and at last “yes”.
-    const down = '\x1b[B';
     const clear = '\x15';
+    const down = '\x1b[B';
+    // An ID with a fault, one without; then the name is changed where it is: behind “no” and the ID.
     const asked = await typed('begin site', [
       ['App ID', 'ferry\r'],
       ['It has one segment', `${clear}example.saltmarsh.ferry\r`],
-      ['Write hull.json with these values?', `${down}\r`],
-      ['Which values', `${down} \r`],
-      ['app.name', `${clear}Ferry times\r`],
+      ['Write hull.json with these values?', `${down}${down}${down}\r`],
+      ['? app.name', `${clear}Ferry times\r`],
       ['Write hull.json with these values?', '\r'],
     ]);
-    expect(asked.out).toContain('Write hull.json with these values?');
-    expect(asked.out).toContain('App ID');
     expect(asked.out).toContain('It has one segment');
+    expect(asked.out).toContain('Undo the last change');
     const { app } = JSON.parse(readFileSync(join(dir, 'hull.json'), 'utf8'));
     expect(app).toMatchObject({ id: ID, name: 'Ferry times' });
     const stopped = await typed('keys new --bits 2048 --common-name Ferry', [['assword', '\x03']]);
@@ -104,10 +102,65 @@ describe('the program', () => {
     ]);
     expect(key.out).toContain('The same again');
     expect(key.out).not.toContain('a typed password');
-    const shown = await hull(['keys', 'show'], { cwd: dir, env: { HULL_KEY_PASSWORD: 'a typed password' } });
-    expect(shown.code, shown.err).toBe(0);
+    // A wrong password is asked for again; none is ever shown.
+    const shown = await typed('keys show', [
+      ['Password of keys/release.p12', 'a wrong password\r'],
+      ['the last one was wrong', 'a typed password\r'],
+    ]);
+    expect(shown.code, shown.out).toBe(0);
     expect(shown.out).toContain('CN=Ferry times, O=Island Lines, C=NO');
+    expect(shown.out).not.toMatch(/a (wrong|typed) password/);
   });
+
+  it('lets each value be chosen, changed, left out and undone, in 80 columns', async () => {
+    const dir = temporaryFolder();
+    cpSync(DEMO_SITE, join(dir, 'site'), { recursive: true });
+    const down = '\x1b[B';
+    const clear = '\x15';
+    // Lines of the list: write, (undo,) stop, then the values in their order.
+    const line = (number: number) => `${down.repeat(number)}\r`;
+    const list = 'Write hull.json with these values?';
+    const ran = await converse('begin site', dir, [
+      [list, line(10)],
+      ['? look.display', `${down}\r`],
+      [list, line(4)],
+      ['? app.name', `${clear}Tide tables\r`],
+      // Undone: the name is again that of the manifest.
+      [list, line(1)],
+      [list, line(15)],
+      ['? look.icon', `${clear}nowhere.svg\r`],
+      ['There is no such file', `${clear}site/icons/icon-mono.svg\r`],
+      [list, line(18)],
+      ['Reason that users read for camera', `${clear}-\r`],
+      [list, line(18)],
+      ['Paths of ferry.saltmarsh.example', `${clear}timetable\r`],
+      ['is not a path', `${clear}/timetable/* !/admin/*\r`],
+      [list, line(19)],
+      ['Name of the shortcut', `${clear}-\r`],
+      [list, '\r'],
+    ]);
+    expect(ran.code, ran.out).toBe(0);
+    const written = JSON.parse(readFileSync(join(dir, 'hull.json'), 'utf8'));
+    expect(written.app.name).toBe('Saltmarsh Ferry');
+    expect(written.look).toMatchObject({ display: 'fullscreen', icon: 'site/icons/icon-mono.svg' });
+    expect(Object.keys(written.permissions)).toEqual(['geolocation']);
+    expect(written.links).toEqual([
+      { host: 'ferry.saltmarsh.example', paths: ['/timetable/*', '!/admin/*'] },
+    ]);
+    expect(written.shortcuts).toHaveLength(1);
+    // biome-ignore lint/suspicious/noControlCharactersInRegex: what moves the cursor takes no columns
+    const lines = ran.out.replaceAll(/\x1b\[[0-9;?]*[A-Za-z]/g, '').split(/\r?\n/);
+    // What is drawn over itself ends up in one line here; rows of the list do not.
+    const rows = lines.filter((one) =>
+      /^[❯ ] (app|web|look|android|permissions|links|shortcuts)\b/.test(one),
+    );
+    expect(rows.length).toBeGreaterThan(30);
+    for (const one of rows) expect(one.length, one).toBeLessThanOrEqual(80);
+    const empty = temporaryFolder();
+    cpSync(DEMO_SITE, join(empty, 'site'), { recursive: true });
+    const none = await converse('begin site', empty, [[list, line(1)]]);
+    expect(none.out).toContain('Nothing was written.');
+  }, 90_000);
 
   it('draws a bar for a large folder on a terminal, plain lines elsewhere, and nothing for a small one', async () => {
     const files = Object.fromEntries(

@@ -58,10 +58,14 @@ export function converse(
 ): Promise<Ran> {
   return new Promise((resolve, reject) => {
     const env = { ...process.env, NO_COLOR: '1', HULL_KEY_PASSWORD: undefined, TERM: 'xterm', CI: undefined };
-    const child = spawn('script', ['-qec', `'${process.execPath}' '${HULL}' ${command}`, '/dev/null'], {
-      cwd,
-      env,
-    });
+    const child = spawn(
+      'script',
+      ['-qec', `stty cols 80 rows 40; '${process.execPath}' '${HULL}' ${command}`, '/dev/null'],
+      {
+        cwd,
+        env,
+      },
+    );
     const left = [...answers];
     let [out, fresh] = ['', ''];
     child.stdout.on('data', (chunk: Buffer) => {

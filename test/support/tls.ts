@@ -11,10 +11,10 @@ export interface TestCertificate {
   readonly ca: string;
 }
 
-/** A certificate for a host from an authority of the test's own; needs no program on the machine. */
-export async function testCertificate(host: string, days = 30): Promise<TestCertificate> {
+/** A certificate for a host, or several, from an authority of the test's own; needs no program on the machine. */
+export async function testCertificate(host: string | readonly string[], days = 30): Promise<TestCertificate> {
   const authority = await throwAwayAuthority('Test harbour authority');
   const ca = join(temporaryFolder(), 'ca.pem');
   writeFileSync(ca, authority.pem);
-  return { ...(await authority.issue([host], days)), ca };
+  return { ...(await authority.issue([host].flat(), days)), ca };
 }

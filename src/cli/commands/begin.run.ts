@@ -6,20 +6,20 @@ import {
   type BeginKey,
   checkAnswer,
   type Found,
-  GIVEN,
 } from '../../core/begin/values.js';
-import { HullError, type Location } from '../../core/errors.js';
+import { HullError } from '../../core/errors.js';
 import { CONFIG_FILE } from '../../core/project/config.js';
 import { beginProject, type ProjectDraft } from '../../core/tasks/begin-project.js';
 import { projectState } from '../../core/tasks/project-state.js';
 import { pathFrom } from '../../core/util/files.js';
 import type { OptionsOf } from '../define-command.js';
 import { siteReading } from '../options/site.js';
-import { columns, labelled, safe } from '../terminal/format.js';
+import { columnsOrStacks, labelled, safe } from '../terminal/format.js';
 import type { Io } from '../terminal/io.js';
 import { emit, jsonPath } from '../terminal/json.js';
 import { fixText } from '../terminal/say-task.js';
 import type { declare } from './begin.js';
+import { faultOf, originText, reviewDraft } from './begin-review.js';
 
 type BeginOptions = OptionsOf<typeof declare>;
 
@@ -95,75 +95,6 @@ async function askMissing(io: Io, missing: Proposal['missing']): Promise<Map<Beg
   return askFor(io, missing);
 }
 
-/** Values that a question may change; the folder and the icon are files, given as options. */
-const CHANGEABLE = BEGIN_KEYS.filter((key) => key !== 'web.folder' && key !== 'look.icon');
-
-/** Shows what was found and lets the user change it, as often as wanted. */
-async function confirm(io: Io, given: ProjectDraft): Promise<ProjectDraft> {
-  if (!io.interactive) return given;
-  const { select, checkbox } = await import('@inquirer/prompts');
-  const context = { output: process.stderr, signal: io.signal };
-  let draft = given;
-  for (;;) {
-    io.note(draftTable(io, draft));
-    const choice = await select(
-      {
-        message: 'Write hull.json with these values?',
-        choices: [
-          { name: 'yes', value: 'yes' },
-          { name: 'change some values', value: 'values' },
-          ...(given.permissions.length > 0
-            ? [{ name: 'edit reasons, or leave permissions out', value: 'permissions' }]
-            : []),
-        ],
-      },
-      context,
-    );
-    if (choice === 'yes') return draft;
-    if (choice === 'values') {
-      const keys = await checkbox(
-        {
-          message: 'Which values do you want to change?',
-          choices: CHANGEABLE.map((key) => ({ name: key, value: key })),
-          pageSize: 14,
-        },
-        context,
-      );
-      const answers = await askFor(
-        io,
-        keys.map((key) => {
-          const shown = draft.found.get(key)?.value;
-          return { key, question: key, ...(shown === undefined ? {} : { shown }) };
-        }),
-      );
-      draft = { ...draft, found: new Map([...draft.found, ...answers]) };
-    } else draft = { ...draft, permissions: await askPermissions(io, given.permissions) };
-  }
-}
-
-async function askPermissions(io: Io, proposed: Proposal['permissions']): Promise<Proposal['permissions']> {
-  const { input } = await import('@inquirer/prompts');
-  const kept: { name: string; reason: string; origin: string }[] = [];
-  for (const { name, reason, origin } of proposed) {
-    const text = await input(
-      { message: `Reason that users read for ${name} (a single - leaves it out)`, default: reason },
-      { output: process.stderr, signal: io.signal },
-    );
-    if (text.trim() !== '-') kept.push({ name, reason: text.trim(), origin });
-  }
-  return kept;
-}
-
-function faultOf(key: BeginKey, value: string, location: Location): string | undefined {
-  try {
-    checkAnswer(key, value, location);
-    return undefined;
-  } catch (error) {
-    if (error instanceof HullError) return error.message;
-    throw error;
-  }
-}
-
 export async function run(io: Io, options: BeginOptions, target: string): Promise<void> {
   const projectDir = resolve(options.project ?? '.');
   const reading = siteReading(io, options);
@@ -175,7 +106,8 @@ export async function run(io: Io, options: BeginOptions, target: string): Promis
     complete: async (found, missing) => {
       reading.end();
       const asked = await askMissing(io, missing);
-      return confirm(io, { ...found, found: new Map([...found.found, ...asked]) });
+      const draft = { ...found, found: new Map([...found.found, ...asked]) };
+      return io.interactive ? reviewDraft(io, draft) : draft;
     },
   }).finally(reading.end);
   const { permissions, links, entries } = draft;
@@ -196,7 +128,8 @@ export async function run(io: Io, options: BeginOptions, target: string): Promis
   }
   const { paint } = io;
   io.out(`${paint.bold(CONFIG_FILE)} written in ${projectDir}`);
-  io.out(draftTable(io, draft));
+  // On a terminal it was just looked through.
+  if (!io.interactive) io.out(draftTable(io, draft));
   for (const note of notes) io.note(`${paint.warn('note')} ${safe(note)}`);
   if (permissions.length > 0) {
     io.note(`${paint.warn('note')} The reasons are for users to read: say in your own words what they get.`);
@@ -215,22 +148,19 @@ function draftTable(io: Io, { found, permissions, links, entries }: ProjectDraft
   const row = (key: string, value: string, origin: string) => [
     paint.name(key),
     safe(value),
-    paint.dim(
-      origin === 'default' || origin === GIVEN
-        ? origin
-        : /^(your|the (pages|browser)|hosted)/.test(origin)
-          ? safe(origin)
-          : `from ${safe(origin)}`,
-    ),
+    paint.dim(safe(originText(origin))),
   ];
-  return columns([
-    ...BEGIN_KEYS.flatMap((key) => {
-      const item = found.get(key);
-      return item ? [row(key, item.value, item.origin)] : [];
-    }),
-    ...permissions.map(({ name, reason, origin }) => row(`permissions.${name}`, reason, origin)),
-    ...links.map(({ host, paths, origin }) => row('links', `${host} ${paths.join(' ')}`, origin)),
-    ...entries.shortcuts.map(({ name, url }) => row('shortcuts', `${name} ${url}`, entries.origin)),
-    ...(entries.share ? [row('share_target', entries.share.action, entries.origin)] : []),
-  ]);
+  return columnsOrStacks(
+    [
+      ...BEGIN_KEYS.flatMap((key) => {
+        const item = found.get(key);
+        return item ? [row(key, item.value, item.origin)] : [];
+      }),
+      ...permissions.map(({ name, reason, origin }) => row(`permissions.${name}`, reason, origin)),
+      ...links.map(({ host, paths, origin }) => row('links', `${host} ${paths.join(' ')}`, origin)),
+      ...entries.shortcuts.map(({ name, url }) => row('shortcuts', `${name} ${url}`, entries.origin)),
+      ...(entries.share ? [row('share_target', entries.share.action, entries.origin)] : []),
+    ],
+    io.width,
+  );
 }

@@ -7,6 +7,31 @@ const PROSE_MARKS = /[‘’“”…·–—→×✗]/g;
 /** Cells of a terminal that a text takes. */
 const cellsOf = (text: string): number => stringWidth(text.replaceAll(PROSE_MARKS, 'x'));
 
+/** Text in at most so many cells, its end replaced where it is longer. */
+export function cut(text: string, width: number): string {
+  if (cellsOf(text) <= width) return text;
+  let kept = '';
+  for (const character of text) {
+    if (cellsOf(`${kept}${character}…`) > width) break;
+    kept += character;
+  }
+  return `${kept}…`;
+}
+
+/** Rows as columns where these fit; else each row with its first cell above the others. */
+export function columnsOrStacks(rows: readonly (readonly string[])[], width: number, indent = '  '): string {
+  const wide = columns(rows, [], indent);
+  if (wide.split('\n').every((line) => cellsOf(line) <= width)) return wide;
+  return rows
+    .map(([first = '', ...others]) =>
+      [
+        indent + first,
+        ...others.map((cell) => `${indent}  ${wrap(cell, width - indent.length - 2, `${indent}  `)}`),
+      ].join('\n'),
+    )
+    .join('\n');
+}
+
 /** Rows of text in columns, two spaces apart; columns named in `right` are aligned at their right. */
 export function columns(
   rows: readonly (readonly string[])[],

@@ -1,7 +1,7 @@
 import { readFileSync, statSync } from 'node:fs';
 import { fromSystemError, HullError } from '../../core/errors.js';
 import { checkNewPassword, passwordFault } from '../../core/keys/password.js';
-import type { PasswordOf } from '../../core/tasks/passwords.js';
+import type { Keystore, PasswordOf } from '../../core/tasks/passwords.js';
 import { readRegularFile } from '../../core/util/files.js';
 import type { Io } from './io.js';
 
@@ -62,7 +62,12 @@ export const knownPassword = (io: Io, options: PasswordOptions, name: string): s
 
 /** Gives passwords of existing keystores: from the environment or a file, else typed. Throws `keys.password-missing`. */
 export function passwordOf(io: Io, options: PasswordOptions): PasswordOf {
-  return ({ name, path }) => given(io, options, name) ?? typed(io, path);
+  const isTyped = ({ name }: Pick<Keystore, 'name'>) => given(io, options, name) === undefined;
+  return Object.assign(
+    ({ name, path, wrong = 0 }: Keystore) =>
+      given(io, options, name) ?? typed(io, wrong > 0 ? `${path} (the last one was wrong)` : path),
+    { asks: isTyped },
+  );
 }
 
 /** The password of a keystore, typed where there is a terminal. Throws `keys.password-missing`. */

@@ -9,7 +9,7 @@ import { fileUrl, pathBelow, type Site } from '../site/site.js';
 import { type FirstLook, type IconChoice, linkedIcon, manifestIcon, siteLook } from '../site/start-page.js';
 import { Derived } from '../survey/derived.js';
 import { usesOf } from '../survey/rules/permission.js';
-import { suitableEngine } from '../survey/survey.js';
+import { suitableEngine, usesPush } from '../survey/survey.js';
 import { pathFrom } from '../util/files.js';
 import { baseOf, decodePath, parseUrl } from '../util/url-path.js';
 import { type ProposedEntries, proposeEntries } from './entries.js';
@@ -383,6 +383,11 @@ function chooseEngine(site: Site): Found {
   if (site.base.protocol !== 'https:') return { value: 'webview', origin: 'the browser engine needs https' };
   const { engine, broken } = suitableEngine(site);
   return engine === 'browser'
-    ? { value: engine, origin: 'hosted, and everything that the browser engine demands holds' }
+    ? {
+        value: engine,
+        origin: usesPush(site)
+          ? 'hosted, and the pages use push messages, which only the browser engine receives'
+          : 'hosted, and everything that the browser engine demands holds',
+      }
     : { value: engine, origin: `the browser engine demands ${broken.join(', ')}` };
 }

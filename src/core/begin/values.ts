@@ -37,20 +37,29 @@ export interface Found {
 /** Values that are given. */
 export type BeginAnswers = Partial<Record<BeginKey, string>>;
 
+/** Values that there must be. */
+export const NEEDED_KEYS: ReadonlySet<BeginKey> = new Set([
+  'app.id',
+  'app.name',
+  'app.version',
+  'app.build',
+  'android.engine',
+]);
+
+/** Values of which there are few. */
+export const CHOICES_OF: Partial<Record<BeginKey, readonly string[]>> = {
+  'android.engine': ['webview', 'browser'],
+  'look.display': DISPLAY_MODES,
+  'look.orientation': ORIENTATIONS,
+};
+
 /** Checks one value as it would be in `hull.json`. Throws `app.*` or `config.bad-value`. */
 export function checkAnswer(key: BeginKey, value: string, location: Location): void {
   if (key === 'app.id') checkAppId(value, location);
   if (key === 'app.name' || key === 'app.short_name') checkLabel(value, location);
   if (key === 'app.version') checkVersion(value, location);
-  const choices =
-    key === 'android.engine'
-      ? ['webview', 'browser']
-      : key === 'look.display'
-        ? DISPLAY_MODES
-        : key === 'look.orientation'
-          ? ORIENTATIONS
-          : undefined;
-  if (choices && !(choices as readonly string[]).includes(value)) {
+  const choices = CHOICES_OF[key];
+  if (choices && !choices.includes(value)) {
     throw new HullError('config.bad-value', `"${value}" is not one of the values known here.`, {
       location,
       fix: `One of: ${choices.join(', ')}.`,

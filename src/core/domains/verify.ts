@@ -2,7 +2,7 @@ import pMap from 'p-map';
 import { task, withTasks } from '../errors.js';
 import type { Finding } from '../finding.js';
 import { APPLE_PATH, ASSET_LINKS_PATH, ORIGIN_PATH } from '../links/document-names.js';
-import { wwwVariant } from '../links/host.js';
+import { wwwVariant } from '../util/url-path.js';
 import type { DocumentSource, FetchedDocument } from './fetch-documents.js';
 import {
   type Expectation,

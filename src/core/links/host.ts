@@ -86,11 +86,3 @@ export function hostMatches(pattern: string, host: string): boolean {
 export function documentHost(pattern: string): string {
   return pattern.startsWith('*.') ? pattern.slice(2) : pattern;
 }
-
-/** The other of the two names that people take for one: with and without `www.` */
-export function wwwVariant(host: string): string | undefined {
-  if (host.startsWith('*.')) return undefined;
-  if (host.startsWith('www.')) return host.slice(4).includes('.') ? host.slice(4) : undefined;
-  // Below a registered name people seldom type www: a host of three labels has one already.
-  return host.split('.').length === 2 ? `www.${host}` : undefined;
-}

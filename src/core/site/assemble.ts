@@ -165,23 +165,23 @@ export class Assembler {
         styles: StyleUnit[];
         elements: Set<ElementNode>;
         attributes: ReadonlyMap<string, StyleUnit>;
-        unread: number;
+        unread: readonly string[];
       }
     >();
     const numbers = new Map(this.styles.map((unit, index) => [unit, index]));
     for (const page of this.pages) {
       const seen = new Set<StyleUnit>();
-      let unread = 0;
+      const unread: string[] = [];
       const linked = page.facts.references.flatMap((reference) => {
         const url = reference.kind === 'style' ? resolveReference(page, reference) : undefined;
         const unit = url && this.#stylesByUrl.get(fileUrl(url));
-        if (reference.kind === 'style' && !unit) unread += 1;
+        if (reference.kind === 'style' && !unit) unread.push(reference.text);
         return unit ? [{ at: reference, unit }] : [];
       });
       const styles = [...linked, ...(this.#own.get(page) ?? [])]
         .sort(({ at: a }, { at: b }) => a.line - b.line || a.column - b.column)
         .flatMap(({ unit }) => this.#imported(unit, seen));
-      const key = `${unread}: ${styles.map((unit) => numbers.get(unit)).join(' ')}`;
+      const key = `${unread.join(' ')}: ${styles.map((unit) => numbers.get(unit)).join(' ')}`;
       const known = styleGroups.get(key);
       const elements = this.#elements.get(page) ?? [];
       if (known) {

@@ -222,7 +222,10 @@ export class Crawler {
       this.fault('refused', { url: url.href }, `status ${answer.status}`);
     if (!answer || answer.status >= 400 || !isHtml(answer)) return;
     const stays = answer.at.origin === this.base.origin && answer.at.pathname.startsWith(this.base.pathname);
-    if (!stays) return;
+    if (!stays) {
+      if (answer.at.origin !== this.base.origin) this.fault('elsewhere', { url: url.href }, answer.at.origin);
+      return;
+    }
     if (isBinary(answer.bytes)) {
       this.fault('binary-page', { url: url.href }, 'This is sent as a page, but what is in it is no text.');
       return;

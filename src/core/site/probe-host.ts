@@ -1,7 +1,8 @@
 import { HullError } from '../errors.js';
-import type { Answer, Fetcher } from '../net/fetcher.js';
-import { baseOf, parseUrl } from '../util/url-path.js';
+import { type Answer, bareHost, Fetcher } from '../net/fetcher.js';
+import { baseOf, parseUrl, wwwVariant } from '../util/url-path.js';
 import { type Crawler, type CrawlOptions, FILE_LIMIT, withoutBytes } from './crawler.js';
+import { readPage } from './page.js';
 import { type HostProbes, NO_SUCH_PAGE, type Site } from './site.js';
 import { decodeText } from './text.js';
 
@@ -34,6 +35,51 @@ export async function askQuietly(
   }
 }
 
+/** The same name with or without www, where it answers with pages of its own. */
+async function twinOf(
+  fetcher: Fetcher,
+  start: URL,
+  { signal, resolve }: CrawlOptions,
+): Promise<string | undefined> {
+  const name = wwwVariant(start.hostname);
+  if (name === undefined) return undefined;
+  const twin = new URL(start);
+  twin.hostname = name;
+  // With addresses of a test server the name system has nothing to say of other names.
+  const port = start.port === '' ? (start.protocol === 'https:' ? 443 : 80) : start.port;
+  if (resolve?.has(`${start.hostname}:${port}`) && !resolve.has(`${name}:${port}`)) return undefined;
+  const answer = await askQuietly(fetcher, twin, signal);
+  return answer && answer.status < 300 && answer.at.hostname === name ? twin.origin : undefined;
+}
+
+/** Asks for the start page in another language: a host that goes by it shows other pages to others. */
+async function languageOf(
+  crawler: Crawler,
+  start: URL,
+  options: CrawlOptions,
+): Promise<HostProbes['otherLanguage']> {
+  const shown = crawler.assembler.pages.find(({ url }) => url === start.href);
+  const own = shown?.facts.lang?.toLowerCase();
+  if (own === undefined) return undefined;
+  const asked = own.startsWith('de') ? 'fr' : 'de';
+  const { headers } = options;
+  const fields = new Map([...(headers?.fields ?? []), ['accept-language', asked]]);
+  const other = new Fetcher({
+    ...options,
+    named: [bareHost(start.hostname)],
+    headers: { for: headers?.for ?? start, fields },
+  });
+  try {
+    const answer = await askQuietly(other, start, options.signal);
+    if (!answer || answer.status >= 400 || !/html/i.test(answer.type)) return undefined;
+    const { lang } = readPage(decodeText(answer.bytes, answer.type));
+    if (answer.at.href !== start.href) return { asked, got: answer.at.href };
+    return lang !== undefined && lang.toLowerCase() !== own ? { asked, got: `lang="${lang}"` } : undefined;
+  } finally {
+    other.close();
+  }
+}
+
 /** Asks how the host fails and redirects; what cannot be asked stays unknown. */
 export async function probe(
   crawler: Crawler,
@@ -59,7 +105,13 @@ export async function probe(
     const answer = await quietly(plain);
     plainHttp = answer ? { answered: true, end: answer.at.href, status: answer.status } : { answered: false };
   }
+  const [twin, otherLanguage] = [
+    await twinOf(fetcher, start, options),
+    await languageOf(crawler, start, options),
+  ];
   return {
+    ...(twin === undefined ? {} : { twin }),
+    ...(otherLanguage ? { otherLanguage } : {}),
     ...(missing
       ? { notFound: { ...withoutBytes(missing), text: decodeText(missing.bytes, missing.type) } }
       : {}),

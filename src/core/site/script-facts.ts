@@ -46,6 +46,8 @@ export interface ScriptFacts {
   readonly sharedMemory: readonly Position[];
   /** Page that a service worker answers navigations with, where it names one. */
   readonly navigationFallback?: string;
+  /** Whether it makes style rules (CSS Object Model): `insertRule`, `replaceSync`, `adoptedStyleSheets`. */
+  readonly makesStyles: boolean;
   /** Words of its short texts that may be names of classes. */
   readonly words: ReadonlySet<string>;
   /** Events that the script's own global listens for. */
@@ -61,6 +63,7 @@ export const NO_SCRIPT: ScriptFacts = {
   hiddenImports: false,
   requests: [],
   sharedMemory: [],
+  makesStyles: false,
   words: new Set(),
   listens: new Set(),
   readsCache: false,

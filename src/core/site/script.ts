@@ -124,6 +124,7 @@ class Reader {
   readonly #sources: { readonly node: AnyNode; readonly kind: 'module' | 'worker' }[] = [];
   readonly #handlers: string[] = [];
   readonly #words = new Set<string>();
+  #makesStyles = false;
 
   constructor(text: string) {
     this.#text = text;
@@ -134,6 +135,7 @@ class Reader {
     switch (node.type) {
       case 'CallExpression':
         this.#calls.push(node);
+        if (/^(insertRule|replaceSync)$/.test(finalName(node.callee) ?? '')) this.#makesStyles = true;
         break;
       case 'NewExpression':
         this.#news.push(node);
@@ -205,6 +207,7 @@ class Reader {
   #assign(node: AnyNode): void {
     const { left, right } = node;
     this.#alias(finalName(left), finalName(right));
+    if (finalName(left) === 'adoptedStyleSheets') this.#makesStyles = true;
     if (left?.type === 'Identifier' && left.name !== undefined) this.#values.set(left.name, undefined);
     if (left?.type === 'ObjectPattern') this.#bind(left, right);
     // onfetch = …, self.onfetch = …
@@ -396,6 +399,7 @@ class Reader {
       hiddenImports: hiddenImports && modules.length === 0,
       requests,
       sharedMemory,
+      makesStyles: this.#makesStyles,
       words: this.#words,
       ...(navigationFallback === undefined ? {} : { navigationFallback }),
       listens,

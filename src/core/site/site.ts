@@ -57,8 +57,8 @@ export interface StyleGroup {
   readonly elements: ReadonlySet<ElementNode>;
   /** What `style` attributes say, by their text. */
   readonly attributes: ReadonlyMap<string, StyleUnit>;
-  /** Style sheets that a page links to and that were not read: of other hosts, or not there. */
-  readonly unread: number;
+  /** Style sheets that a page links to and that were not read, as they are named: of other hosts, or not there. */
+  readonly unread: readonly string[];
 }
 
 /** A service worker that a script registers. */
@@ -97,7 +97,7 @@ export interface LimitReached {
 
 /** A file that could not be read as what it should be. */
 export interface ReadFault {
-  readonly kind: 'binary-page' | 'unreadable' | 'slow' | 'too-large' | 'refused';
+  readonly kind: 'binary-page' | 'unreadable' | 'slow' | 'too-large' | 'refused' | 'elsewhere';
   readonly location: Location;
   readonly message: string;
 }
@@ -111,6 +111,10 @@ export interface HostProbes {
   readonly notFound?: ResponseFacts & { readonly text: string };
   /** The answer of the same host without TLS; `undefined` where it was not asked. */
   readonly plainHttp?: { readonly answered: boolean; readonly end?: string; readonly status?: number };
+  /** The same name with or without www, where it answers with pages of its own. */
+  readonly twin?: string;
+  /** Another language that the start page answers in, where that is asked for: the language, and what shows it. */
+  readonly otherLanguage?: { readonly asked: string; readonly got: string };
   /** Association documents that were asked for: path → status, that of a redirect where one answers, or that HTML came. */
   readonly association: ReadonlyMap<string, number | 'html'>;
 }

@@ -24,15 +24,7 @@ export const FAMILIES = {
 export type Family = keyof typeof FAMILIES;
 
 /** What a rule cannot judge without. */
-export type Need =
-  | 'folder'
-  | 'hosted'
-  | 'project'
-  | 'start-page'
-  | 'manifest'
-  | 'worker'
-  | 'styles'
-  | 'browser';
+export type Need = 'folder' | 'hosted' | 'project' | 'start-page' | 'manifest' | 'worker' | 'browser';
 
 export type Platform = 'android' | 'apple' | 'web';
 

@@ -62,7 +62,6 @@ export const BECAUSE: Readonly<Record<Need, string>> = {
   'start-page': 'there is no start page',
   manifest: 'there is no web app manifest that can be read',
   worker: 'there is no service worker, or it could not be read',
-  styles: 'a style sheet of the start page could not be read',
   browser: 'it takes a real browser',
 };
 /** Needs whose lack means that the rule is about something else, rather than that it could not be judged. */
@@ -81,8 +80,6 @@ function has(need: Need, { site, project, browser }: SurveyContext): boolean {
       return site.manifest?.members !== undefined;
     case 'worker':
       return site.workers.some(({ script }) => script !== undefined) || browser?.workerControls === true;
-    case 'styles':
-      return site.styleGroups.every((group) => group.page !== site.startPage || group.unread === 0);
     case 'browser':
       return browser !== undefined;
   }
@@ -104,12 +101,19 @@ const BROWSER_DEMANDS: ReadonlySet<string> = new Set([
   'offline.not-found',
 ]);
 
+/** What of these makes a page without a network, which push messages do not need. */
+const OFFLINE_DEMANDS: ReadonlySet<string> = new Set(['offline.fetch', 'offline.not-found']);
+
+/** Whether pages ask for push messages, which an app's own view never receives. */
+export const usesPush = (site: Site): boolean => usesOf(site).some(({ names }) => names.includes('push'));
+
 /** The engine that suits a site, and the rules that speak against the browser. */
 export function suitableEngine(site: Site): { readonly engine: Engine; readonly broken: readonly string[] } {
   if (site.kind === 'folder') return { engine: 'webview', broken: [] };
   const context = { site, project: undefined, browser: undefined };
   const given = { ...context, derived: new Derived(site), target: newTarget(site, 'browser') };
-  const broken = RULES.filter(({ id }) => BROWSER_DEMANDS.has(id))
+  const needsPush = usesPush(site);
+  const broken = RULES.filter(({ id }) => BROWSER_DEMANDS.has(id) && !(needsPush && OFFLINE_DEMANDS.has(id)))
     .filter((rule) => !/^(passed|not-concerned)$/.test(judge(rule, given).is))
     .map(({ id }) => id);
   return { engine: broken.length === 0 ? 'browser' : 'webview', broken };

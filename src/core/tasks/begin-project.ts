@@ -11,7 +11,7 @@ import { builtBaseOf, readFolderSite } from '../site/read-folder.js';
 import type { Site } from '../site/site.js';
 import { FOLDER_ROOT } from '../site/web-source.js';
 import { writeNewFile } from '../util/files.js';
-import { parseUrl } from '../util/url-path.js';
+import { isSameOwner, parseUrl } from '../util/url-path.js';
 import { readHost, type SiteReading } from './read-site.js';
 
 /** What a new `hull.json` says, each value with where it came from. */
@@ -74,13 +74,9 @@ async function readTarget(target: string, reading: SiteReading): Promise<Site> {
   });
 }
 
-/** The part of a host that one owner usually has, as far as it can be told from the name alone. */
-const ownerOf = ({ hostname }: URL) =>
-  /^[\d.]+$|:/.test(hostname) ? hostname : hostname.split('.').slice(-2).join('.');
-
 /** A sign-in or a parked domain elsewhere is not the app that was meant. */
 function checkSameSite(wanted: URL, start: URL): void {
-  if (ownerOf(wanted) === ownerOf(start)) return;
+  if (isSameOwner(wanted.hostname, start.hostname)) return;
   throw new HullError(
     'begin.other-site',
     `${wanted.hostname} leads to another site, ${start.hostname}: nothing was written.`,

@@ -1,3 +1,4 @@
+import { HullError } from '../errors.js';
 import { chooseKey, type NamedKey, openIdentity, readKeystoreFile } from '../keys/open.js';
 import type { KeystoreEntry } from '../keys/pkcs12.js';
 import { jarSignerName } from '../platforms/android/signing/jar-names.js';
@@ -11,10 +12,36 @@ export interface Keystore {
   readonly name: string | undefined;
   /** The file, as it was written. */
   readonly path: string;
+  /** How many passwords for it were wrong so far. */
+  readonly wrong?: number;
 }
 
 /** Gives the password of a keystore: from an environment, a vault, a person. May throw `keys.password-missing`. */
-export type PasswordOf = (keystore: Keystore) => string | Promise<string>;
+export interface PasswordOf {
+  (keystore: Keystore): string | Promise<string>;
+  /** Whether a person types it, who may be asked again after a wrong one. */
+  readonly asks?: (keystore: Keystore) => boolean;
+}
+
+/** Times that a password is typed before a wrong one is an error. */
+const TRIES = 3;
+
+/** Does something with a password; a person whose password is wrong is asked again. Throws `keys.*`. */
+async function withPassword<T>(
+  keystore: Keystore,
+  password: PasswordOf,
+  work: (text: string) => T | Promise<T>,
+): Promise<T> {
+  for (let wrong = 0; ; wrong += 1) {
+    const text = await password(wrong === 0 ? keystore : { ...keystore, wrong });
+    try {
+      return await work(text);
+    } catch (error) {
+      const isWrong = error instanceof HullError && error.code === 'keys.wrong-password';
+      if (!isWrong || wrong + 1 >= TRIES || password.asks?.(keystore) !== true) throw error;
+    }
+  }
+}
 
 /** Opens a key's keystore. Throws `keys.*`. */
 export async function openKey(
@@ -26,7 +53,9 @@ export async function openKey(
 ): Promise<KeystoreEntry> {
   // Read before the password is asked for, so that nobody types one for a file that is missing.
   readKeystoreFile(key.file);
-  return openIdentity(key.file, key.alias, await password({ name: key.name, path: key.path }));
+  return withPassword({ name: key.name, path: key.path }, password, (text) =>
+    openIdentity(key.file, key.alias, text),
+  );
 }
 
 /** Who signs, and what with. */
@@ -53,7 +82,14 @@ export async function openSigning(
   const passwords = new Map<string, string>();
   for (const one of new Set([key, first])) {
     readKeystoreFile(one.file);
-    passwords.set(one.name, await password({ name: one.name, path: one.path }));
+    const keystore = { name: one.name, path: one.path };
+    const typed = password.asks?.(keystore) ?? false;
+    // What a person typed is tried at once, so that a wrong one can be typed again.
+    const text = await withPassword(keystore, password, async (given) => {
+      if (typed) await openIdentity(one.file, one.config.alias, given);
+      return given;
+    });
+    passwords.set(one.name, text);
   }
   const plan = openPlan(project, key, async ({ name }) => passwords.get(name) ?? '');
   // It is awaited late; until then a failure is nobody's.

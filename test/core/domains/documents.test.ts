@@ -15,7 +15,8 @@ import {
   mergeOriginAssociation,
   readOriginAssociation,
 } from '../../../src/core/domains/documents/origin-association.js';
-import { isHostFault, readHostName, shownHost, wwwVariant } from '../../../src/core/links/host.js';
+import { isHostFault, readHostName, shownHost } from '../../../src/core/links/host.js';
+import { wwwVariant } from '../../../src/core/util/url-path.js';
 import { holdsAgainst } from '../../support/errors.js';
 
 const text = (value: string | object) =>

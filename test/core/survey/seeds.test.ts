@@ -133,6 +133,10 @@ const ELSEWHERE = new Set([
   'read.refused',
   'read.slow',
   'read.limit',
+  'read.elsewhere',
+  'read.language',
+  'read.large-page',
+  'link.twin-host',
 ]);
 
 it('a placeholder for a key is no secret', async () => {

@@ -1,6 +1,6 @@
 import { unitLocation } from '../../site/site.js';
 import { type Rule, rule } from '../rule.js';
-import { at, onPages, pageLocation, VIEWPORT, viewport } from './pages.js';
+import { at, onPages, pageLocation, unknownStyles, VIEWPORT, viewport } from './pages.js';
 import { isFrame } from './touch.js';
 
 const MIN_FIXED = 480;
@@ -8,6 +8,7 @@ const MIN_FIXED = 480;
 export const FIT_RULES: readonly Rule[] = [
   rule({
     id: 'fit.fixed-width',
+    blind: (context) => (context.browser ? undefined : unknownStyles(context)),
     title: 'The layout has a fixed width',
     severity: 'warning',
     source: `${VIEWPORT}; CSS Sizing`,

@@ -13,6 +13,7 @@ import {
   onPages,
   pageLocation,
   some,
+  unknownStyles,
 } from './pages.js';
 
 export const BAR_RULES: readonly Rule[] = [
@@ -24,7 +25,9 @@ export const BAR_RULES: readonly Rule[] = [
     source: INSETS,
     blind: (context) => {
       const unclear = [...allBars(context)].find(({ bar }) => bar.usesInset === 'maybe')?.bar;
-      return unclear && `scripts or states decide whether ${unclear.name} keeps clear of the inset`;
+      if (unclear) return `scripts or states decide whether ${unclear.name} keeps clear of the inset`;
+      // What a browser measured is known, whatever makes it so.
+      return context.browser ? undefined : unknownStyles(context);
     },
     why: 'Pages reach under status bar, notch and gesture bar. What is fixed to an edge has to make room for them itself, or its texts and buttons lie beneath.',
     *check(context) {
@@ -64,7 +67,10 @@ export const BAR_RULES: readonly Rule[] = [
     title: 'Content is hidden under a fixed bar',
     severity: 'warning',
     source: 'CSS Positioned Layout, "fixed positioning"',
-    blind: ({ site, browser }) => (browser || !isDrawnByScripts(site) ? undefined : DRAWN_BY_SCRIPTS),
+    blind: (context) => {
+      if (context.browser) return undefined;
+      return isDrawnByScripts(context.site) ? DRAWN_BY_SCRIPTS : unknownStyles(context);
+    },
     why: 'A fixed bar takes no room of its own: the first or last lines of the page lie beneath it, and cannot be scrolled into sight.',
     *check(context) {
       const { site, browser } = context;
@@ -102,7 +108,7 @@ export const BAR_RULES: readonly Rule[] = [
     id: 'feel.header',
     title: 'The header scrolls away',
     severity: 'suggestion',
-    needs: ['styles'],
+    blind: unknownStyles,
     source: 'Platform conventions: the top bar of an app does not scroll away',
     why: 'In an app the bar with title and actions stays where it is; a header that scrolls away with the text is what makes a page feel like a page.',
     *check(context) {
@@ -110,7 +116,7 @@ export const BAR_RULES: readonly Rule[] = [
       yield* onPages(site, (page) => {
         const { banner } = page.facts;
         const group = site.styleGroups.find((item) => item.page === page);
-        if (!banner || !group || group.unread > 0) return undefined;
+        if (!banner || !group || group.unread.length > 0) return undefined;
         const { cascade } = context.derived.stylesOf(group);
         let stays = false;
         for (let node: ElementNode | undefined = banner.node; node !== undefined; node = node.parent) {

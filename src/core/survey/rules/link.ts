@@ -62,4 +62,24 @@ export const LINK_RULES: readonly Rule[] = [
       }
     },
   }),
+  rule({
+    id: 'link.twin-host',
+    title: 'The host answers under two names',
+    severity: 'warning',
+    needs: ['hosted'],
+    source: 'RFC 6454: an origin is its whole host name; Digital Asset Links are verified host by host',
+    why: 'With and without www are two hosts: links, sign-in and stored data of one are not those of the other, and an app is verified for each alone.',
+    *check({ site, project }) {
+      const { twin } = site.probes;
+      if (twin === undefined) return;
+      const host = new URL(twin).hostname;
+      if (project?.settings.links.some((link) => link.host === host)) return;
+      yield {
+        location: { url: `${twin}/` },
+        observed: `${twin} answers with pages too, and does not lead to ${site.start.origin}`,
+        impact: 'Links with that name open in the browser, where the user is not signed in.',
+        fix: `Redirect one to the other; or add { "host": "${host}" } to links, and serve the documents there too.`,
+      };
+    },
+  }),
 ];

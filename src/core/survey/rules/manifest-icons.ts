@@ -126,6 +126,7 @@ export const ICON_RULES: readonly Rule[] = [
   }),
   manifestRule({
     id: 'manifest.icon-size',
+    reads: 'pictures',
     title: 'An icon does not have the size it declares',
     severity: 'warning',
     source: 'W3C Image Resource, "sizes member"',
@@ -155,6 +156,7 @@ export const ICON_RULES: readonly Rule[] = [
   }),
   manifestRule({
     id: 'manifest.icon-type',
+    reads: 'pictures',
     title: 'An icon is not an image of the type it declares',
     severity: 'warning',
     source: 'W3C Image Resource, "type member"',
@@ -202,6 +204,7 @@ export const ICON_RULES: readonly Rule[] = [
   }),
   manifestRule({
     id: 'manifest.safe-zone',
+    reads: 'pictures',
     title: 'A maskable icon leaves the safe zone',
     severity: 'warning',
     platforms: ['android', 'web'],
@@ -231,6 +234,7 @@ export const ICON_RULES: readonly Rule[] = [
   }),
   manifestRule({
     id: 'manifest.monochrome',
+    reads: 'pictures',
     title: 'No monochrome icon',
     severity: 'suggestion',
     platforms: ['android', 'web'],
@@ -260,6 +264,7 @@ export const ICON_RULES: readonly Rule[] = [
   }),
   manifestRule({
     id: 'manifest.icon-contrast',
+    reads: 'pictures',
     title: 'The icon is invisible on the background colour',
     severity: 'warning',
     source: `${W3C}, "background_color member"; WCAG 2.2, contrast ratio`,

@@ -56,15 +56,25 @@ export function manifestRule(
   parts: Omit<Parameters<typeof rule>[0], 'check' | 'needs' | 'source'> & {
     readonly source?: string;
     check(view: ManifestView, context: SurveyContext): Iterable<RuleFinding>;
+    /** Whether it looks at the icons' pictures, so that one that could not be read is not judged. */
+    readonly reads?: 'pictures';
   },
 ): Rule {
-  const { check, source, ...rest } = parts;
+  const { check, source, reads, ...rest } = parts;
   return rule({
     ...rest,
+    ...(reads ? { blind: ({ site }) => unreadIcons(new ManifestView(site)) } : {}),
     source: source ?? W3C,
     needs: ['manifest'],
     check: (context) => check(new ManifestView(context.site), context),
   });
+}
+
+function unreadIcons(view: ManifestView): string | undefined {
+  const unread = view.icons().filter(({ picture, src }) => picture === undefined && !src.startsWith('data:'));
+  return unread.length === 0
+    ? undefined
+    : `the icon ${unread.map(({ src }) => src).join(', ')} could not be read`;
 }
 
 /** Whether an address of the site can be opened, and why not. */

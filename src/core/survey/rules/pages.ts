@@ -49,6 +49,14 @@ export const DRAWN_BY_SCRIPTS = 'scripts draw the pages, and they were not run';
 export const isDrawnByScripts = ({ startPage, scripts }: Site): boolean =>
   startPage !== undefined && isShell(startPage) && scripts.length > 0;
 
+/** Why what styles say is not all known: a sheet that could not be read, or scripts that make some and were not run. */
+export function unknownStyles({ site, browser }: RuleContext): string | undefined {
+  const [sheet] = site.styleGroups.flatMap(({ unread }) => unread);
+  if (sheet !== undefined) return `the style sheet ${sheet} could not be read`;
+  const maker = browser ? undefined : site.scripts.find(({ facts }) => facts.makesStyles);
+  return maker && `scripts make styles (${maker.name}), and were not run`;
+}
+
 /** Where a style that is missing would go: the beginning of a look's first sheet, or its page's head. */
 function styleHome(site: Site, group: StyleGroup): RuleFinding['location'] {
   const [unit] = group.styles;
@@ -64,7 +72,7 @@ export function* wherever(
 ): Generator<RuleFinding> {
   const seen = new Set<string>();
   for (const group of site.styleGroups) {
-    const finding = group.unread > 0 ? undefined : lacks(group);
+    const finding = group.unread.length > 0 ? undefined : lacks(group);
     if (!finding) continue;
     const location = styleHome(site, group);
     const key = JSON.stringify(location);

@@ -1,5 +1,6 @@
 import type { ReadFault } from '../../site/site.js';
-import { locationIn, type Site, unitLocation } from '../../site/site.js';
+import { locationIn, pathBelow, type Site, unitLocation } from '../../site/site.js';
+import { isSameOwner, parseUrl } from '../../util/url-path.js';
 import { type Rule, type RuleFinding, rule } from '../rule.js';
 
 function* faultsOf(site: Site, kind: ReadFault['kind'], impact: string, fix: string): Generator<RuleFinding> {
@@ -35,6 +36,9 @@ const REFUSAL_FIXES: Readonly<Record<string, string>> = {
   'status 403': 'Let this machine in, or give the header field by which the host knows its own people.',
   'status 429': 'Read fewer pages, run again later, or let the host’s limit pass this machine.',
 };
+
+/** Bytes of HTML from which on a page is very large. */
+const LARGE_PAGE = 2 * 1024 * 1024;
 
 export const READ_RULES: readonly Rule[] = [
   rule({
@@ -134,6 +138,81 @@ export const READ_RULES: readonly Rule[] = [
           impact: 'Nothing in this report is about them.',
           fix: REFUSAL_FIXES[message] ?? 'Look into the server’s log for why it fails, and run again.',
           ...(faults.length > 1 ? { more: faults.length - 1 } : {}),
+        };
+      }
+    },
+  }),
+  rule({
+    id: 'read.elsewhere',
+    title: 'Pages lead to another host',
+    severity: 'warning',
+    needs: ['hosted'],
+    source: 'RFC 9110, section 15.4: redirects',
+    why: 'Where a page leads to another host, to sign in as a rule, what is behind it was not seen, and what was seen may be that other host. In the app the other host’s page opens outside, unless web.inside names it; and providers of sign-in often refuse to be shown in an app’s own view.',
+    *check({ site }) {
+      const asked = parseUrl(site.name);
+      if (asked && site.kind === 'hosted' && !isSameOwner(asked.hostname, site.start.hostname)) {
+        yield {
+          location: { url: asked.href },
+          severity: 'error',
+          observed: `The address leads to ${site.start.origin}, and this report is about that host`,
+          impact: 'Nothing was seen of the app itself.',
+          fix: 'Give the address of a page that needs no sign-in; or send what signs you in as a header field.',
+        };
+      }
+      const groups = new Map<string, ReadFault[]>();
+      for (const fault of site.faults) {
+        if (fault.kind === 'elsewhere')
+          groups.set(fault.message, [...(groups.get(fault.message) ?? []), fault]);
+      }
+      for (const [origin, [first, ...more]] of groups) {
+        if (!first) continue;
+        yield {
+          location: first.location,
+          observed: `It leads to ${origin}`,
+          impact: 'What is behind it was not judged, and in the app it opens outside.',
+          fix: `Where the app has to show it, add "${origin}/*" to web.inside; to have it judged, send what signs you in as a header field.`,
+          ...(more.length > 0 ? { more: more.length } : {}),
+        };
+      }
+    },
+  }),
+  rule({
+    id: 'read.language',
+    title: 'The host shows other pages in other languages',
+    severity: 'suggestion',
+    needs: ['hosted'],
+    source: 'RFC 9110, section 12.5.4: Accept-Language',
+    why: 'The survey reads the pages of one language. Where a host goes by the language that is asked for, users of others see pages that nobody has looked at.',
+    *check({ site }) {
+      const { otherLanguage } = site.probes;
+      if (!otherLanguage) return;
+      yield {
+        location: { url: site.start.href },
+        observed: `Asked for in "${otherLanguage.asked}", the start page answers with ${otherLanguage.got}`,
+        impact: 'Pages of other languages were not judged.',
+        fix: 'Survey those too, with the header field Accept-Language.',
+      };
+    },
+  }),
+  rule({
+    id: 'read.large-page',
+    title: 'A page is very large',
+    severity: 'warning',
+    source:
+      'Measured: a phone’s processor reads some MiB of HTML a second, and holds many times as much of it in memory',
+    why: 'A page of several MiB takes seconds before anything of it can be used, each time that it is opened, and low-memory phones close the app.',
+    *check({ site }) {
+      for (const page of site.pages) {
+        const path = site.folder ? pathBelow(site.base, new URL(page.url)) : undefined;
+        const file = site.folder?.files.find((one) => one.path === path || one.path === `${path}index.html`);
+        const size = file?.size ?? site.responses.get(page.url)?.size ?? 0;
+        if (size < LARGE_PAGE) continue;
+        yield {
+          location: locationIn(site.kind, page.name),
+          observed: `${(size / 1024 / 1024).toFixed(1)} MiB of HTML`,
+          impact: 'Users wait for seconds before they see or tap anything.',
+          fix: 'Show a part, and load the rest as it is scrolled to or asked for.',
         };
       }
     },

@@ -1,3 +1,4 @@
+import { formatLocation } from '../../errors.js';
 import { isolates } from '../../net/response.js';
 import { headersOf } from '../../site/answer.js';
 import type { ReferenceKind } from '../../site/page-facts.js';
@@ -96,6 +97,18 @@ function* insecureRequests(
   for (const { url, kind, location } of insecureReferences(context, new Set([...ACTIVE, ...PASSIVE]))) {
     yield { url, location, observed: `${kind} ${url.href}` };
   }
+}
+
+/** That a script puts an address without TLS together as it runs, so that its host is in no file. */
+function unknownHosts({ site }: SurveyContext): string | undefined {
+  for (const unit of site.scripts) {
+    const request = unit.facts.requests.find(
+      ({ text, complete }) => !complete && /^(http|ws):\/\/$/i.test(text),
+    );
+    if (request)
+      return `${request.text}… in ${formatLocation(unitLocation(site, unit, request))} gets its host as the app runs`;
+  }
+  return undefined;
 }
 
 export const SECURE_RULES: readonly Rule[] = [
@@ -229,6 +242,7 @@ export const SECURE_RULES: readonly Rule[] = [
   }),
   rule({
     id: 'secure.cleartext-host',
+    blind: unknownHosts,
     title: 'Scripts call a host over plain http',
     severity: 'warning',
     source: MIXED,

@@ -3,7 +3,7 @@ import type { Declaration, StyleRule } from '../../site/style.js';
 import { type Rule, rule } from '../rule.js';
 import { fits, subjectOf } from '../selectors.js';
 import { unlessInset } from '../target.js';
-import { hasControls, some, viewport, wherever } from './pages.js';
+import { hasControls, some, unknownStyles, viewport, wherever } from './pages.js';
 
 /** `100vh` and its like: the height of the largest viewport, whatever bars are shown (CSS Values 4, section 6.1.2). */
 const LARGE_VIEWPORT = /\b100vh\b/;
@@ -15,6 +15,7 @@ const SCREEN = 400;
 export const STYLE_RULES: readonly Rule[] = [
   rule({
     id: 'feel.height',
+    blind: unknownStyles,
     title: 'Heights ignore the browser’s bars',
     severity: 'warning',
     source: 'CSS Values and Units 4, "viewport-percentage lengths"',
@@ -58,7 +59,7 @@ export const STYLE_RULES: readonly Rule[] = [
     id: 'feel.double-tap',
     title: 'A double tap zooms',
     severity: 'suggestion',
-    needs: ['styles'],
+    blind: unknownStyles,
     source: 'W3C Pointer Events, "touch-action"',
     why: 'Two quick taps on a button zoom into the page on some engines, and the app seems broken. touch-action: manipulation stops that and leaves the pinch to those who need it.',
     *check({ site }) {
@@ -82,7 +83,7 @@ export const STYLE_RULES: readonly Rule[] = [
     id: 'feel.tap-highlight',
     title: 'A grey box flashes on tap',
     severity: 'suggestion',
-    needs: ['styles'],
+    blind: unknownStyles,
     source: 'Compatibility Standard, "-webkit-tap-highlight-color"',
     why: 'Engines paint a grey or blue box over whatever is tapped. Native controls show their own pressed state.',
     *check({ site }) {
@@ -104,7 +105,7 @@ export const STYLE_RULES: readonly Rule[] = [
     id: 'feel.overscroll',
     title: 'The page bounces or reloads when pulled',
     severity: 'suggestion',
-    needs: ['styles'],
+    blind: unknownStyles,
     source: 'CSS Overscroll Behavior',
     why: 'A pull at the top of a page reloads it in browsers, and shows the ground beneath it on other systems. An app’s page stays.',
     *check({ site }) {
@@ -128,7 +129,7 @@ export const STYLE_RULES: readonly Rule[] = [
     id: 'feel.text-selection',
     title: 'Controls are selected as text',
     severity: 'suggestion',
-    needs: ['styles'],
+    blind: unknownStyles,
     source: 'CSS User Interface 4, "user-select"',
     why: 'A long press on a button or tab selects its label and opens the menu for copying. Text that users may want to copy has to stay selectable: only controls are meant.',
     *check({ site }) {
@@ -147,6 +148,7 @@ export const STYLE_RULES: readonly Rule[] = [
   }),
   rule({
     id: 'feel.hover',
+    blind: unknownStyles,
     title: 'Something works with a mouse only',
     severity: 'warning',
     source: 'Media Queries 4, "hover"; WCAG 2.2, success criterion 1.4.13',

@@ -66,6 +66,7 @@ public class PageActivity extends Activity implements PageClient.Host, PageChrom
         PackedSite site = new PackedSite(getAssets(), settings);
         links = new OutsideLinks(this, settings);
         client = new PageClient(site, links, settings, this);
+        FreshPages.prepare(this, settings);
         pages = new WebView(this);
         flow = new AskFlow(this, settings);
         dialogs = new PageDialogs(this, settings);
