@@ -191,6 +191,10 @@ export interface TaggedOutput {
   /** Name and version of the browser that the written pages were opened in; `null` where none was. */
   readonly browser: string | null;
   readonly findings: readonly JsonFinding[];
+  /** What a build makes the pages from, where files show that there is one. */
+  readonly templates: readonly string[];
+  /** Members that only the build can add to the manifest, since it makes that. */
+  readonly manifestForBuild: Readonly<Record<string, unknown>> | null;
 }
 
 export interface PreviewOutput {

@@ -29,6 +29,7 @@ export async function run(io: Io, options: ArtOptions): Promise<number> {
     project: options.project,
     source: options.source,
     only: options.only,
+    into: options.into,
     mode: options.check ? 'check' : 'write',
     signal: io.signal,
     onProgress: progress.update,

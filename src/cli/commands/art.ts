@@ -7,6 +7,10 @@ export const declare = (command: Command) =>
   project(
     command
       .option('--source <file>', 'SVG or PNG to make them from; named in hull.json as look.icon')
+      .option(
+        '--into <folder>',
+        'folder that your build copies into the web folder (public, static): images for the web go there; named in hull.json as look.art.web',
+      )
       .addOption(
         new Option('--only <target>', 'images of one target').choices(['web', 'android', 'apple'] as const),
       )
@@ -17,7 +21,7 @@ export const declare = (command: Command) =>
 export const art = defineCommand({
   words: 'art',
   summary: 'make every icon and start-up image for web, Android and Apple from one picture',
-  examples: ['hull art --source art/icon.svg', 'hull art --check'],
+  examples: ['hull art --source art/icon.svg', 'hull art --into public', 'hull art --check'],
   declare,
   load: async () => (await import('./art.run.js')).run,
 });

@@ -1,3 +1,4 @@
+import { HullError } from '../../core/errors.js';
 import { countBySeverity, type Finding, reaches, SEVERITIES, type Severity } from '../../core/finding.js';
 import { sheets } from '../../core/site/site.js';
 import { newFindings, readBaseline } from '../../core/survey/baseline.js';
@@ -14,12 +15,12 @@ import { reportForm, writeReport } from '../options/report.js';
 import { siteReading } from '../options/site.js';
 import type { SurveyOutput } from '../outputs.js';
 import { colorOf, findingText } from '../terminal/findings.js';
-import { columns, count, safe, wrap } from '../terminal/format.js';
+import { columns, columnsOrStacks, count, safe, wrap } from '../terminal/format.js';
 import type { Io } from '../terminal/io.js';
 import { emit, jsonFinding, jsonLocation } from '../terminal/json.js';
 import { knownPassword } from '../terminal/passwords.js';
 import { openProgress } from '../terminal/progress.js';
-import { locationText, sayTask } from '../terminal/say-task.js';
+import { fixText, locationText, sayTask } from '../terminal/say-task.js';
 import type { declare } from './survey.js';
 
 type SurveyOptions = OptionsOf<typeof declare>;
@@ -61,12 +62,13 @@ export async function run(io: Io, options: SurveyOptions, target: string | undef
     else inner.out(text);
   };
   const other = form === 'sarif' || form === 'html' ? await otherForm(shown, form) : undefined;
+  const step = form === undefined || form === 'text' ? await nextStep(io, report) : undefined;
   const reportOf = (inner: Io) =>
     print(
       inner,
       form === 'json'
         ? undefined
-        : (other ?? reportText(inner, shown, report.findings.length - fresh.length)),
+        : (other ?? reportText(inner, shown, report.findings.length - fresh.length, step)),
     );
   if (options.out === undefined) reportOf(io);
   else {
@@ -200,7 +202,7 @@ function closing(io: Io, { findings, verdicts }: SurveyReport): string {
   ].join(', ');
 }
 
-function reportText(io: Io, report: SurveyReport, known: number): string {
+function reportText(io: Io, report: SurveyReport, known: number, step: string | undefined): string {
   const { findings, verdicts, site } = report;
   const { paint } = io;
   const lines = [
@@ -219,7 +221,7 @@ function reportText(io: Io, report: SurveyReport, known: number): string {
   }
   lines.push(...capabilityLines(io, report), ...ignoredLines(io, report), ...notJudgedLines(io, report));
   const left = known > 0 ? ` ${count(known, 'finding')} of the baseline not shown.` : '';
-  lines.push('', `${closing(io, report)}.${left}`, next(io, report));
+  lines.push('', `${closing(io, report)}.${left}`, next(io, report, step));
   return lines.join('\n');
 }
 
@@ -239,7 +241,7 @@ function capabilityLines(io: Io, { capabilities, project }: SurveyReport): strin
         ? io.paint.dim('to be declared')
         : '',
   ]);
-  return ['', io.paint.bold('What the pages use of the device'), columns(rows)];
+  return ['', io.paint.bold('What the pages use of the device'), columnsOrStacks(rows, io.width)];
 }
 
 function ignoredLines(io: Io, { verdicts }: SurveyReport): string[] {
@@ -270,15 +272,26 @@ function notJudgedLines(io: Io, { verdicts }: SurveyReport): string[] {
   return ['', io.paint.bold('Not judged'), ...lines];
 }
 
-function next(io: Io, { findings, project, site }: SurveyReport): string {
+/** What comes next: to understand the first finding, and what the project lacks. */
+function next(io: Io, { findings }: SurveyReport, step: string | undefined): string {
   const [first] = findings;
-  const command = first
-    ? `hull survey --explain ${first.code}`
-    : project
-      ? 'hull pack apk'
-      : `hull begin ${site.name}`;
-  const more = first && !project && first.severity !== 'error' ? `, or hull begin ${site.name}` : '';
-  return io.paint.dim(`next: ${command}${more}`);
+  const explain = first ? `hull survey --explain ${first.code}` : undefined;
+  const then = first?.severity === 'error' ? undefined : step;
+  const both = [explain, then].filter((one) => one !== undefined).join('; then: ');
+  return both === '' ? '' : io.paint.dim(`next: ${wrap(safe(both), io.width - 6, '      ')}`);
+}
+
+/** What the project needs next, or how one is begun. */
+async function nextStep(io: Io, { project, site }: SurveyReport): Promise<string | undefined> {
+  if (project === undefined) return `hull begin ${site.name}`;
+  try {
+    const { projectState } = await import('../../core/tasks/project-state.js');
+    return fixText((await projectState(io.projectDir)).next);
+  } catch (error) {
+    // What is wrong with the project is reported by the command that needs it right.
+    if (error instanceof HullError) return undefined;
+    throw error;
+  }
 }
 
 /** A rule as a document has it. */

@@ -4,7 +4,6 @@ import {
   type LiveApp,
   type PrintedTags,
   printTags,
-  type TaggedFile,
   type WrittenTags,
   writeTags,
 } from '../../core/tasks/write-tags.js';
@@ -45,7 +44,8 @@ export async function run(io: Io, options: TagsOptions, pages: readonly string[]
     return 0;
   }
   const browser = mode === 'write' && options.browser ? browserFor(io, progress) : undefined;
-  const { files, check } = await writeTags({ ...shared, pages, mode, browser }).finally(progress.end);
+  const written = await writeTags({ ...shared, pages, mode, browser }).finally(progress.end);
+  const { files, check, templates, forBuild } = written;
   const ok = mode !== 'check' || files.every(({ state }) => state !== 'off');
   if (io.json) {
     emit(
@@ -55,10 +55,12 @@ export async function run(io: Io, options: TagsOptions, pages: readonly string[]
         files: files.map((one) => ({ ...one, file: jsonPath(io, one.file) })),
         browser: check?.browser ?? null,
         findings: jsonFindings(io, check?.findings ?? []),
+        templates,
+        manifestForBuild: forBuild ?? null,
       },
       ok,
     );
-  } else show(io, files, mode, check);
+  } else show(io, written, mode);
   return ok ? 0 : 1;
 }
 
@@ -79,7 +81,7 @@ function showCheck(io: Io, { browser, pages, findings }: NonNullable<WrittenTags
   showFindings(io, findings, '');
 }
 
-function show(io: Io, results: readonly TaggedFile[], mode: Mode, check: WrittenTags['check']): void {
+function show(io: Io, { files: results, check, templates, forBuild }: WrittenTags, mode: Mode): void {
   const changed = results.filter(({ state }) => state !== 'unchanged');
   const words = { written: 'written', removed: 'removed from', off: 'out of date', unchanged: '' };
   for (const { file, state } of changed)
@@ -94,6 +96,18 @@ function show(io: Io, results: readonly TaggedFile[], mode: Mode, check: Written
   }
   if (mode === 'check') io.note(`${io.paint.dim('next')} hull tags --write`);
   if (check) showCheck(io, check);
+  const note = (text: string) => io.note(labelled(io.paint.warn('note'), safe(text), io.width));
+  const [template] = templates;
+  if (template !== undefined) {
+    const others = templates.length > 1 ? ` (or ${templates.slice(1).join(', ')})` : '';
+    note(
+      `A build makes these pages, and the next one makes them without the tags. Put them into what it is made from: hull tags --write ${template}${others}; and the images into the folder that it copies: hull art --into public`,
+    );
+  }
+  if (forBuild) {
+    note('The build makes the manifest. Add these members where it is described:');
+    io.note(JSON.stringify(forBuild, undefined, 2));
+  }
   if (mode === 'write') io.note(`${io.paint.dim('next')} hull survey`);
   if (mode === 'remove')
     io.note(`${io.paint.warn('note')} Members that were added to the manifest stay there.`);

@@ -92,8 +92,9 @@ export function artInputs(project: Project, logo: PictureSource): ArtInputs {
 export function artFolders(project: Project): Record<ArtTarget, string> {
   const { web, look } = project.settings;
   const out = project.resolve(look.art.out);
+  const served = look.art.web ?? web.folder;
   return {
-    web: web.folder === undefined ? join(out, 'web') : join(project.resolve(web.folder), 'art'),
+    web: served === undefined ? join(out, 'web') : join(project.resolve(served), 'art'),
     android: join(out, 'android'),
     apple: join(out, 'apple'),
   };

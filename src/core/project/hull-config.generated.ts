@@ -199,6 +199,10 @@ export interface HullJson {
        */
       background?: string;
       /**
+       * Folder that the build copies into the web folder, as in public or static: images for the web go there, and outlive the next build.
+       */
+      web?: string;
+      /**
        * Behind the logo in dark images.
        */
       dark_background?: string;

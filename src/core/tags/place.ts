@@ -54,6 +54,12 @@ export function removeBlock(file: string, text: string): string {
   return block ? text.slice(0, block.from) + text.slice(block.to) : text;
 }
 
+const OWN_STYLE = /<style\b[^>]*\bdata-hull\b[^>]*>[\s\S]*?<\/style>/gi;
+
+/** A page as it is without the styles that were put in place, whether or not a build has kept the marks around them. */
+export const withoutTags = (file: string, text: string): string =>
+  removeBlock(file, text).replaceAll(OWN_STYLE, (style) => style.replaceAll(/[^\n]/g, ' '));
+
 /** Tags that a page has of its own, outside the marks: these are left to it. */
 export const ownKeys = (text: string): ReadonlySet<string> => keysOf(readPage(text));
 
@@ -118,14 +124,26 @@ function endOfHead(text: string): InsertionPoint {
   return end === undefined ? { at: 0, indent: '', isOwnLine: true } : behind(text, end);
 }
 
+/** What only something that makes pages has in it: marks of template languages, or a script before the page. */
+const TEMPLATE_MARKS = /\{%|\{\{|<%|<\?php|%[\w.]+%|^---\r?\n/;
+
+/** Whether a file is what a page is made from, rather than a page; what is in a page's content may look the same. */
+function isTemplate(file: string, text: string): boolean {
+  if (!/\.x?html?$/i.test(file)) return true;
+  const begin = text.search(/<(!doctype|html|head)\b/i);
+  return TEMPLATE_MARKS.test(begin < 0 ? text : text.slice(0, begin));
+}
+
 /** Where a new block goes: at the end of the head, so that its styles count where the page’s own say otherwise. */
 function insertionPoint(file: string, text: string, form: PageForm): InsertionPoint {
-  if (form === 'html') return endOfHead(text);
-  const end = /<\/[Hh]ead>/.exec(text);
+  if (!isTemplate(file, text)) return endOfHead(text);
+  const end = /<\/([\w-]+:)?[Hh]ead>/.exec(text);
+  // A whole page with its optional tags left out is one for a template, too.
+  if (end === null && form === 'html' && /^\s*<!doctype\b/i.test(text)) return endOfHead(text);
   if (end === null) {
     throw new HullError('tags.no-head', 'This template has no </head> to put the tags before.', {
       location: { file, line: 1 },
-      fix: `Write the marks where they belong, each on a line of its own:\n${MARKS[form].begin}\n${MARKS[form].end}`,
+      fix: `Write the marks where the head of each page is made, in this file or another, each on a line of its own:\n${MARKS[form].begin}\n${MARKS[form].end}`,
     });
   }
   return before(text, end.index);
@@ -155,9 +173,19 @@ export function putBlock(file: string, text: string, lines: readonly string[]): 
 }
 
 /** Tags that are not the page's own already. */
-export function neededTags(tags: readonly HeadTag[], text: string): HeadTag[] {
+export function neededTags(
+  tags: readonly HeadTag[],
+  text: string,
+  more: ReadonlySet<string> = new Set(),
+): HeadTag[] {
   const own = ownKeys(text);
-  return tags.filter(({ key }) => !own.has(key));
+  return tags.filter(({ key }) => !own.has(key) && !more.has(key));
+}
+
+/** Tags that a block holds now, so that what a build has made of them is not taken for its own. */
+export function blockKeys(file: string, text: string): ReadonlySet<string> {
+  const block = findBlock(file, text, formOf(file));
+  return block ? ownKeys(text.slice(block.from, block.to)) : new Set();
 }
 
 /** Whether a page has the block, in whatever form. */

@@ -1,6 +1,6 @@
 import { existsSync, readFileSync } from 'node:fs';
-import { join } from 'node:path';
-import { startSchemes } from '../art/project-art.js';
+import { join, resolve } from 'node:path';
+import { artFolders, startSchemes } from '../art/project-art.js';
 import { HullError } from '../errors.js';
 import { requireOpaqueColor } from '../project/color.js';
 import type { Project } from '../project/project.js';
@@ -8,7 +8,7 @@ import type { Site } from '../site/site.js';
 import { Derived } from '../survey/derived.js';
 import { baseOf, parseUrl } from '../util/url-path.js';
 import { lackingMembers, mergeManifest, newManifest } from './merge-manifest.js';
-import { formOf, keysOf, neededTags, putBlock, removeBlock } from './place.js';
+import { blockKeys, formOf, keysOf, neededTags, putBlock, removeBlock } from './place.js';
 import {
   blockLines,
   type HeadTag,
@@ -64,7 +64,7 @@ export function tagsInput({ project, site, base, zoom }: TagsRequest): TagsInput
   const url = web.url === undefined ? undefined : parseUrl(web.url);
   const served = base === undefined ? (url ? baseOf(url).pathname : '/') : checkedBase(base);
   const background = requireOpaqueColor(look.background_color, project.location('/look/background_color'));
-  const folder = site?.folder?.dir;
+  const made = site?.folder || look.art.web !== undefined ? artFolders(project).web : undefined;
   // The status bar has to fit the header; where the pages have one, its colour counts.
   const header = site && topBar(site)?.color;
   const own = site?.manifest?.text === undefined ? undefined : new URL(site.manifest.url);
@@ -84,9 +84,8 @@ export function tagsInput({ project, site, base, zoom }: TagsRequest): TagsInput
     base: served,
     art: ART,
     manifest: manifest ?? NEW_MANIFEST,
-    hasDrawing: folder !== undefined && existsSync(join(folder, ART, 'favicon.svg')),
-    shots:
-      folder === undefined ? [] : MANIFEST_SHOTS.filter(({ path }) => existsSync(join(folder, ART, path))),
+    hasDrawing: made !== undefined && existsSync(join(made, 'favicon.svg')),
+    shots: made === undefined ? [] : MANIFEST_SHOTS.filter(({ path }) => existsSync(join(made, path))),
     zoom,
   };
 }
@@ -119,17 +118,44 @@ function forPage(tags: readonly HeadTag[], isStart: boolean): HeadTag[] {
   return tags.filter(({ key }) => isStart || key !== 'link apple-touch-startup-image');
 }
 
-/** The block for one page or template: what it lacks, put between the marks. Throws `tags.*`. */
-export function taggedPage({ site, head, style }: TagsPlan, file: string, text: string): string {
-  const bare = removeBlock(file, text);
-  const isStart =
-    formOf(file) === 'jsx' || site?.startPage === undefined || sameFile(site.startPage.name, file);
-  const tags = neededTags(forPage(head, isStart), bare);
-  return putBlock(file, text, blockLines(tags, style, formOf(file)));
+/** Whether a file is one of the pages that were read, rather than what a build makes them from. */
+const isPage = (site: Site | undefined, file: string) =>
+  site?.pages.some(({ name }) => sameFile(name, file)) ?? false;
+
+/** Tags that a build writes into the start page by itself, so that its template need not have them. */
+function builtKeys({ site }: Pick<TagsPlan, 'site'>, file: string, text: string): ReadonlySet<string> {
+  if (!site?.startPage || isPage(site, file)) return new Set();
+  const ours = blockKeys(file, text);
+  return new Set([...keysOf(site.startPage.facts)].filter((key) => !ours.has(key)));
 }
 
-const sameFile = (one: string, other: string) =>
-  one.replaceAll('\\', '/').endsWith(other.replaceAll('\\', '/').replace(/^\.\//, ''));
+/**
+ * The block for one page or template: what it lacks, put between the marks. Links in a template are those that its build
+ * resolves: below the root, where the built page has the same links below its own path.
+ *
+ * @throws HullError `tags.*`
+ */
+export function taggedPage(plan: TagsPlan, file: string, text: string): string {
+  const { site, style, input } = plan;
+  const bare = removeBlock(file, text);
+  const isSource = !isPage(site, file);
+  const isStart = isSource || site?.startPage === undefined || sameFile(site.startPage.name, file);
+  const isBased = isSource && input.base !== '/' && buildAddsBase(site, input.base, bare);
+  const head = isBased ? headTags({ ...input, base: '/' }, site) : plan.head;
+  const tags = neededTags(forPage(head, isStart), bare, builtKeys(plan, file, text));
+  return putBlock(file, text, blockLines(tags, style, formOf(file), file));
+}
+
+/** Whether a build puts the path that the site is served below in front of links that begin at the root. */
+function buildAddsBase(site: Site | undefined, base: string, template: string): boolean {
+  if (/%BASE_URL%|\bimport\.meta\.env\.BASE_URL\b/.test(template)) return true;
+  const own = [...template.matchAll(/(?:href|src)="\/([^"/][^"]*)"/g)].map((match) => match[1] ?? '');
+  const built = new Set(site?.startPage?.facts.references.map(({ text }) => text));
+  return own.some((path) => built.has(`${base}${path}`));
+}
+
+/** Both as someone in the working folder writes them. */
+const sameFile = (one: string, other: string) => resolve(one) === resolve(other);
 
 /** Members for a manifest, with sources of icons as it names them: relative to itself. */
 export function membersFor({ input }: Pick<TagsPlan, 'input'>): Record<string, unknown> {
@@ -147,6 +173,8 @@ export function membersFor({ input }: Pick<TagsPlan, 'input'>): Record<string, u
 export function taggedManifest(plan: TagsPlan): PlannedText | undefined {
   const { site, project } = plan;
   if (!site?.folder) return undefined;
+  const { web: source } = project.settings.look.art;
+  if (source !== undefined) return sourceManifest(plan, join(project.resolve(source), plan.input.manifest));
   if (site.manifest?.text === undefined) {
     const file = join(project.resolve(project.settings.web.folder ?? '.'), NEW_MANIFEST);
     const before = existsSync(file) ? readFileSync(file, 'utf8') : undefined;
@@ -157,6 +185,29 @@ export function taggedManifest(plan: TagsPlan): PlannedText | undefined {
   if (site.manifest.members === undefined) return undefined;
   const after = mergeManifest(site.manifest.text, membersFor(plan));
   return after === undefined ? undefined : { file: site.manifest.name, before: site.manifest.text, after };
+}
+
+/** The manifest in the folder that a build copies; one that the build makes is not there, and is left to it. */
+function sourceManifest(plan: TagsPlan, file: string): PlannedText | undefined {
+  if (existsSync(file)) {
+    const before = readFileSync(file, 'utf8');
+    const after = mergeManifest(before, membersFor(plan));
+    return after === undefined ? undefined : { file, before, after };
+  }
+  // One that no page links to is none that a build makes.
+  return plan.site?.manifest?.link === undefined
+    ? { file, before: undefined, after: newManifest(manifestMembers(plan.input)) }
+    : undefined;
+}
+
+/** Members that a manifest lacks which only the build can add, since it makes the manifest. */
+export function membersForBuild(plan: TagsPlan): Readonly<Record<string, unknown>> | undefined {
+  const { project, site, input } = plan;
+  const { web: source } = project.settings.look.art;
+  if (source === undefined || !site?.manifest?.members || !site.manifest.link) return undefined;
+  if (existsSync(join(project.resolve(source), input.manifest))) return undefined;
+  const lacking = lackingMembers(site.manifest.members, membersFor(plan));
+  return Object.keys(lacking).length > 0 ? lacking : undefined;
 }
 
 /** What the live page and the live manifest of a hosted app lack. */

@@ -334,15 +334,24 @@ export function tagText({ name, attributes }: HeadTag, form: 'html' | 'jsx'): st
   return `<${name} ${parts.join(' ')}${form === 'jsx' ? ' />' : '>'}`;
 }
 
+/** What the styles are known by where a build has dropped the marks around them. */
+export const STYLE_MARK = 'data-hull="tags"';
+
 /** Tags and styles as lines to paste. */
-export function blockLines(tags: readonly HeadTag[], style: string, form: 'html' | 'jsx'): string[] {
+export function blockLines(
+  tags: readonly HeadTag[],
+  style: string,
+  form: 'html' | 'jsx',
+  file = '',
+): string[] {
   const lines = tags.map((item) => tagText(item, form));
   if (style === '') return lines;
-  if (form === 'jsx') return [...lines, `<style>{\`${style.replaceAll('`', '\\`')}\`}</style>`];
+  if (form === 'jsx') return [...lines, `<style ${STYLE_MARK}>{\`${style.replaceAll('`', '\\`')}\`}</style>`];
   // A selector may hold, in a text, what would end the element.
   return [
     ...lines,
-    '<style>',
+    // Components of some builds keep styles to themselves, unless it is marked.
+    `<style ${STYLE_MARK}${file.endsWith('.astro') ? ' is:inline' : ''}>`,
     ...style
       .replaceAll('</', '<\\/')
       .split('\n')

@@ -1,4 +1,4 @@
-import { resolve } from 'node:path';
+import { join, resolve } from 'node:path';
 import type { PictureSource } from '../art/logo.js';
 import { type ArtReport, drawPlan } from '../art/make.js';
 import { type ArtRow, type ArtTarget, artPlan } from '../art/plan.js';
@@ -14,6 +14,8 @@ export interface ArtOptions {
   readonly project?: string | undefined;
   /** SVG or PNG to make the images from, which `hull.json` then names; by default `look.icon`. */
   readonly source?: string | undefined;
+  /** Folder that the build copies into the web folder; `hull.json` then names it. */
+  readonly into?: string | undefined;
   /** Images of one target. */
   readonly only?: ArtTarget | undefined;
   /** `check` writes nothing. */
@@ -39,6 +41,13 @@ function logoOf(project: Project, source: string | undefined): Promise<PictureSo
   }
 }
 
+/** Names the folder for images for the web in `hull.json`, so that the next run and the head tags take the same. */
+async function nameFolder(project: Project, into: string): Promise<void> {
+  const path = pathFrom(project.dir, resolve(into));
+  if (project.settings.look.art.web !== path)
+    await changeProject(project, [{ path: ['look', 'art', 'web'], value: path }]);
+}
+
 /** Names the picture in `hull.json`, so that the next run and packing take the same. */
 async function nameSource(project: Project, source: string): Promise<string | undefined> {
   const path = pathFrom(project.dir, source);
@@ -53,11 +62,11 @@ async function nameSource(project: Project, source: string): Promise<string | un
  * @throws HullError `art.*`, `config.*`, `disk.*`
  */
 export async function makeArt(options: ArtOptions): Promise<MadeArt> {
-  const { source, only, mode = 'write' } = options;
+  const { source, only, into, mode = 'write' } = options;
   const project = readProject(options.project ?? '.');
   const report = await drawPlan({
     dir: project.dir,
-    folders: artFolders(project),
+    folders: { ...artFolders(project), ...(into === undefined ? {} : { web: join(resolve(into), 'art') }) },
     inputs: artInputs(project, await logoOf(project, source)),
     plan: artPlan(startSchemes(project)),
     mode,
@@ -66,6 +75,7 @@ export async function makeArt(options: ArtOptions): Promise<MadeArt> {
     ...(options.onProgress ? { onProgress: options.onProgress } : {}),
   });
   const named = source !== undefined && mode === 'write' ? await nameSource(project, source) : undefined;
+  if (into !== undefined && mode === 'write') await nameFolder(project, into);
   const complete = report.results.every(({ state }) => state === 'made' || state === 'unchanged');
   return { ...report, complete, ...(named === undefined ? {} : { named }) };
 }

@@ -6,10 +6,12 @@ import { fromSystemError, HullError, task, withTasks } from '../errors.js';
 import { type Project, readProject } from '../project/project.js';
 import type { Site } from '../site/site.js';
 import type { TagsCheck } from '../tags/check-tags.js';
+import { findTemplates } from '../tags/find-templates.js';
 import { rehashed } from '../tags/page-hashes.js';
-import { hasBlock, removeBlock } from '../tags/place.js';
+import { hasBlock, removeBlock, withoutTags } from '../tags/place.js';
 import {
   liveTags,
+  membersForBuild,
   planTags,
   type TagsPlan,
   type TagsRequest,
@@ -46,6 +48,10 @@ export interface WrittenTags {
   readonly files: readonly TaggedFile[];
   /** What a browser says of the pages with and without the tags, where one was given and pages were written. */
   readonly check?: TagsCheck;
+  /** What a build makes the written pages from, where files show that there is one: the next build makes them again, without tags. */
+  readonly templates: readonly string[];
+  /** Members that the manifest lacks which only the build can add, since it makes the manifest. */
+  readonly forBuild?: Readonly<Record<string, unknown>>;
 }
 
 export interface TaggedFile {
@@ -91,7 +97,7 @@ async function siteOf(
   if (folder !== undefined) {
     // Judged as it is without what was put in place: else putting it twice would put less.
     const { onProgress } = options;
-    const reading = { prepare: removeBlock, ...(onProgress ? { onProgress } : {}) };
+    const reading = { prepare: withoutTags, ...(onProgress ? { onProgress } : {}) };
     return { site: await readOwnFolder(folder, project, reading) };
   }
   const address = url === undefined ? undefined : parseUrl(url);
@@ -202,7 +208,14 @@ export async function writeTags(options: WriteTagsOptions): Promise<WrittenTags>
     results.push({ file: shownPath(manifest.file), state: mode === 'write' ? 'written' : 'off' });
   }
   const { folder } = plan.site ?? {};
-  if (folder === undefined || mode === 'check') return { files: results };
+  const isOfFolder = (options.pages ?? []).length === 0;
+  const forBuild = mode === 'write' ? membersForBuild(plan) : undefined;
+  const written = {
+    files: results,
+    templates: mode === 'write' && isOfFolder ? findTemplates(request.project) : [],
+    ...(forBuild ? { forBuild } : {}),
+  };
+  if (folder === undefined || mode === 'check') return written;
   const texts = [
     ...pages.filter(({ isSame }) => !isSame).map(({ text, wanted }) => ({ before: text, after: wanted })),
     ...(manifest?.before === undefined ? [] : [{ before: manifest.before, after: manifest.after }]),
@@ -211,10 +224,10 @@ export async function writeTags(options: WriteTagsOptions): Promise<WrittenTags>
     await replaceFile(file, new TextEncoder().encode(after));
     results.push({ file, state: 'written' });
   }
-  const written = pages.filter(({ isSame }) => !isSame);
-  if (mode !== 'write' || options.browser === undefined || written.length === 0) return { files: results };
-  const without = new Map(written.map(({ file, text }) => [file, removeBlock(file, text)]));
-  return { files: results, check: await checkWritten(request.project, plan, without, options.browser) };
+  const changedPages = pages.filter(({ isSame }) => !isSame);
+  if (mode !== 'write' || options.browser === undefined || changedPages.length === 0) return written;
+  const without = new Map(changedPages.map(({ file, text }) => [file, removeBlock(file, text)]));
+  return { ...written, check: await checkWritten(request.project, plan, without, options.browser) };
 }
 
 /** Has a browser look at what was written. */

@@ -1,9 +1,16 @@
 import { unitLocation } from '../../site/site.js';
+import { nameOf } from '../bars.js';
 import { type Rule, rule } from '../rule.js';
+import type { LocatedDeclaration } from '../styles/cascade.js';
 import { at, onPages, pageLocation, unknownStyles, VIEWPORT, viewport } from './pages.js';
-import { isFrame } from './touch.js';
 
 const MIN_FIXED = 480;
+
+/** Whether a greatest width keeps an element inside a phone's screen. */
+const isLimit = (value: string) => value.trim() !== 'none' && !isFixed(value);
+
+/** A width that no phone in portrait has. */
+const isFixed = (value: string) => Number(/^(\d+(?:\.\d+)?)px$/.exec(value.trim())?.[1] ?? 0) > MIN_FIXED;
 
 export const FIT_RULES: readonly Rule[] = [
   rule({
@@ -25,23 +32,22 @@ export const FIT_RULES: readonly Rule[] = [
           fix: '<meta name="viewport" content="width=device-width, initial-scale=1, viewport-fit=cover">',
         };
       });
-      for (const unit of site.styles) {
-        for (const item of unit.facts.rules) {
-          if (item.conditions.some((text) => /width|print/.test(text)) || !derived.mayApply(item.selectors))
-            continue;
-          const width = item.declarations.find(({ property, value }) => {
-            const px = /^(\d+(?:\.\d+)?)px$/.exec(value)?.[1];
-            return (
-              (property === 'width' || property === 'min-width') && px !== undefined && Number(px) > MIN_FIXED
-            );
-          });
-          const limited = item.declarations.some(
-            ({ property }) => property === 'max-width' && width?.property === 'width',
-          );
-          if (!width || limited || !isFrame(site, item)) continue;
+      const seen = new Set<LocatedDeclaration['rule']>();
+      for (const group of site.styleGroups) {
+        const { cascade } = derived.stylesOf(group);
+        for (const node of group.page.facts.frames) {
+          const width = ['width', 'min-width']
+            .map((property) => cascade.value(node, property))
+            .find((one) => one !== undefined && isFixed(cascade.expand(node, one.value)));
+          if (!width || seen.has(width.rule)) continue;
+          const limit = width.property === 'width' ? cascade.value(node, 'max-width')?.value : undefined;
+          if (limit !== undefined && isLimit(cascade.expand(node, limit))) continue;
+          seen.add(width.rule);
+          const { unit } = width;
+          const selector = width.selector ?? nameOf(node);
           yield {
             location: unitLocation(site, unit, width),
-            observed: `${item.selectors[0]} { ${width.property}: ${width.value} }`,
+            observed: `${selector} { ${width.property}: ${width.value} }`,
             impact: 'On phones the page is wider than the screen, and scrolls sideways.',
             fix: `max-width: ${width.value}; width: 100%;`,
           };
