@@ -138,6 +138,72 @@ describe('a host behind a real web server', () => {
     expect(signed.site.pages).toBe(4);
   });
 
+  readerTest('nginx', 'that is in trouble is waited for, and then said to be', async () => {
+    const { options } = await nginx({
+      server: 'location = /tickets.html { add_header Retry-After 1 always; return 503; }',
+    });
+    const report = await survey(options);
+    expect(report.site.pages).toBe(4);
+    expect(readings(report)).toEqual(['read.refused 1 page refused with status 503']);
+  });
+
+  readerTest('nginx', 'is read as its robots.txt asks, and as its sitemap says', async () => {
+    const { options } = await nginx({}, (site) => {
+      writeFileSync(
+        join(site, 'robots.txt'),
+        `User-agent: *\nDisallow: /tickets.html\nSitemap: https://${HOST}/pages.xml\n`,
+      );
+      writeFileSync(
+        join(site, 'pages.xml'),
+        `<?xml version="1.0"?><urlset xmlns="http://www.sitemaps.org/schemas/sitemap/0.9"><url><loc>https://${HOST}/winter.html</loc></url></urlset>`,
+      );
+      // No page has a link to it.
+      writeFileSync(
+        join(site, 'winter.html'),
+        '<!doctype html><html lang="en"><head><title>Winter</title></head><body><p>Two boats a day in winter.</p></body></html>',
+      );
+    });
+    const report = await survey(options);
+    expect(report.site.pages).toBe(5);
+    expect(readings(report).join()).toContain('robots.txt asks not to read');
+    const all = await survey(options, '--ignore-robots');
+    expect(all.site.pages).toBe(6);
+    expect(JSON.stringify(report.findings)).toContain('winter.html');
+  });
+
+  readerTest('nginx', 'is signed in to by its address, by hull.json, and in the browser too', async () => {
+    const { options } = await nginx(
+      { server: 'auth_basic "crew"; auth_basic_user_file $document_root/../users;' },
+      (site) => writeFileSync(join(site, '../users'), 'ferry:{PLAIN}kept\n'),
+    );
+    const [, at = '', , ca = ''] = options;
+    const named = await hull([
+      'survey',
+      `https://ferry:kept@${HOST}/`,
+      '--json',
+      '--fail-on',
+      'never',
+      ...options,
+    ]);
+    expect(JSON.parse(named.out).site.pages).toBe(5);
+    expect(named.out + named.err).not.toContain('kept');
+    // The same, said once for every command: only what is secret comes from the environment.
+    const dir = temporaryFolder();
+    const [host = '', address = ''] = at.split('=');
+    const web = { url: `https://${HOST}/`, access: { resolve: { [host]: address }, ca } };
+    const app = { id: 'example.saltmarsh.ferry', name: 'Saltmarsh Ferry', version: '1.0.0', build: 1 };
+    writeFileSync(join(dir, 'hull.json'), JSON.stringify({ app, web }));
+    const env = { HULL_HEADERS: `Authorization: Basic ${Buffer.from('ferry:kept').toString('base64')}` };
+    const seen = await hull(['survey', '--browser', '--json', '--fail-on', 'never'], { cwd: dir, env });
+    expect(seen.code, seen.err).toBe(0);
+    const report = JSON.parse(seen.out);
+    expect(report.site.pages).toBeGreaterThanOrEqual(5);
+    expect(report.browser).toMatch(/chromium/);
+    expect(JSON.stringify(report.findings)).not.toContain('401');
+    const refused = await hull(['survey', '--json', '--fail-on', 'never'], { cwd: dir });
+    expect([refused.code, refused.out]).toEqual([3, expect.stringContaining('status 401')]);
+  });
+
   readerTest('nginx', 'with an authority that is not known is said to be so', async () => {
     const { options } = await nginx({});
     const [, at = ''] = options;

@@ -65,7 +65,7 @@ const folderOf = (site: RealSite): string => {
 };
 
 /** The pages of a package on loopback, answering as the shell does, and nobody else on the network. */
-async function drive(apk: string, routes: Readonly<Record<string, string>>): Promise<void> {
+async function drive(apk: string, { routes = {}, worker }: RealSite): Promise<void> {
   const dir = temporaryFolder();
   const source = await FileSource.open(apk);
   const { entries } = await readZip(source);
@@ -113,6 +113,18 @@ async function drive(apk: string, routes: Readonly<Record<string, string>>): Pro
       }
       expect(faults, `/${route}`).toEqual([]);
       await page.close();
+    }
+    if (!worker) return;
+    const page = await context.newPage();
+    await page.goto(`${served.origin}${rules.base}`, { waitUntil: 'load' });
+    await page.evaluate('navigator.serviceWorker.ready');
+    await page.reload({ waitUntil: 'load' });
+    expect(await page.evaluate('navigator.serviceWorker.controller !== null')).toBe(true);
+    // Not even the package answers: what comes is what the worker has kept.
+    await context.setOffline(true);
+    for (const [route, text] of Object.entries(routes)) {
+      await page.goto(`${served.origin}${rules.base}${route}`, { waitUntil: 'load' });
+      await page.getByText(text).first().waitFor({ timeout: 20_000 });
     }
   } finally {
     await browser.close();
@@ -162,6 +174,6 @@ describe.each(REAL_SITES)('$name', (site) => {
       expect(config[section][name], key).toBe(value);
     }
     const apk = readdirSync(join(dir, 'out')).find((name) => name.endsWith('.apk'));
-    await drive(join(dir, 'out', apk ?? ''), routes);
+    await drive(join(dir, 'out', apk ?? ''), site);
   });
 });

@@ -20,6 +20,8 @@ export interface RealSite {
   readonly begun?: Readonly<Record<string, string>>;
   /** Addresses below the start, and what is to be read there after the page was loaded again. */
   readonly routes?: Readonly<Record<string, string>>;
+  /** Whether its service worker has to take control, and to answer with no host at all. */
+  readonly worker?: true;
 }
 
 const NO_VIEWPORT = 'the page names no viewport, and phones show it shrunk';
@@ -62,6 +64,7 @@ export const REAL_SITES: readonly RealSite[] = [
     warnings: {},
     begun: { 'web.fallback': '/index.html', 'look.theme_color': '#0b4f6c' },
     routes: { '': 'Timetable', wallet: 'Wallet' },
+    worker: true,
   },
   {
     name: 'a static export with a fallback page',
@@ -159,6 +162,32 @@ export const REAL_SITES: readonly RealSite[] = [
     source: { npm: 'flappybird@1.0.0', dir: 'public' },
     errors: ['files.template'],
     warnings: { 'store.privacy': NO_PRIVACY },
+  },
+  {
+    name: 'a program of WebAssembly',
+    source: {
+      npm: 'sql.js@1.12.0',
+      dir: 'dist',
+      files: {
+        'index.html': `<!doctype html>
+<html lang="en">
+<head><meta charset="utf-8"><title>Crossings</title><meta name="viewport" content="width=device-width"></head>
+<body><p>Crossings of the day, counted on the phone itself: <b id="count">none yet</b></p>
+<script src="sql-wasm.js"></script>
+<script>
+initSqlJs({ locateFile: (name) => name }).then((SQL) => {
+  const db = new SQL.Database();
+  db.run("create table boats (name text); insert into boats values ('Heron'), ('Tern'), ('Plover')");
+  const [[boats]] = db.exec('select count(*) from boats')[0].values;
+  document.getElementById('count').textContent = boats + ' boats';
+});
+</script>
+</body></html>`,
+      },
+    },
+    errors: [],
+    warnings: { 'store.privacy': NO_PRIVACY },
+    routes: { '': '3 boats' },
   },
   {
     name: 'a program of threads',
