@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest';
-import { columns, labelled, wrap } from '../../src/cli/terminal/format.js';
+import { columns, columnsOrStacks, labelled, wrap } from '../../src/cli/terminal/format.js';
 
 describe('text on a terminal', () => {
   it('wraps behind a label, painted or not, within the width', () => {
@@ -11,6 +11,23 @@ describe('text on a terminal', () => {
 
   it('keeps the indent that a line has of its own', () => {
     expect(wrap('  one two', 6, '> ')).toBe('  one\n>   two');
+  });
+
+  it('keeps rows that fit in columns, and puts the cells of others below each other', () => {
+    const rows = [
+      ['id', 'ferry', 'given'],
+      ['reason', 'shows what is near', 'from pier.js:47:3'],
+    ];
+    expect(columnsOrStacks(rows, 60)).toBe(columns(rows));
+    expect(columnsOrStacks(rows, 32)).toBe(
+      [
+        '  id      ferry',
+        '          given',
+        '  reason  shows what is near',
+        '          from pier.js:47:3',
+      ].join('\n'),
+    );
+    for (const line of columnsOrStacks(rows, 30).split('\n')) expect(line.length).toBeLessThanOrEqual(30);
   });
 
   it('counts cells, not characters', () => {

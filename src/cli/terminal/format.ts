@@ -18,17 +18,27 @@ export function cut(text: string, width: number): string {
   return `${kept}…`;
 }
 
-/** Rows as columns where these fit; else each row with its first cell above the others. */
+/** Rows as columns where these fit; a row that does not has its further cells below each other, behind its first. */
 export function columnsOrStacks(rows: readonly (readonly string[])[], width: number, indent = '  '): string {
   const wide = columns(rows, [], indent);
   if (wide.split('\n').every((line) => cellsOf(line) <= width)) return wide;
+  const first = Math.max(...rows.map(([cell = '']) => cellsOf(cell)));
+  const begin = indent.length + first + 2;
+  // Most values stay in a column of their own; a long one does not make it wide for all.
+  const widths = rows.map(([, cell = '']) => cellsOf(cell)).sort((a, b) => a - b);
+  const second = widths[Math.floor(widths.length * 0.6)] ?? 0;
+  const pad = (cell: string, cells: number) => cell + ' '.repeat(Math.max(0, cells - cellsOf(cell)));
   return rows
-    .map(([first = '', ...others]) =>
-      [
-        indent + first,
-        ...others.map((cell) => `${indent}  ${wrap(cell, width - indent.length - 2, `${indent}  `)}`),
-      ].join('\n'),
-    )
+    .map(([name = '', ...cells]) => {
+      const head = `${indent}${pad(name, first)}  `;
+      const line = cells
+        .map((cell, index) => (index === 0 ? pad(cell, second) : cell))
+        .join('  ')
+        .trimEnd();
+      if (begin + cellsOf(line) <= width) return head + line;
+      const behind = ' '.repeat(begin);
+      return head + cells.map((cell) => wrap(cell, width - begin, behind)).join(`\n${behind}`);
+    })
     .join('\n');
 }
 

@@ -124,6 +124,39 @@ function startPage(
   );
 }
 
+/** The colours behind the start page, and those of dark screens where the pages have some: as their styles count. */
+function pageColors(collector: Collector, site: Site): void {
+  const { startPage } = site;
+  const group = site.styleGroups.find(({ page }) => page === startPage);
+  if (!startPage || !group) return;
+  const { cascade, bars } = new Derived(site).stylesOf(group);
+  const behind = (scheme: 'light' | 'dark') => {
+    for (const tag of ['body', 'html']) {
+      const node = startPage.facts.frames.find((one) => one.tag === tag);
+      const own = node && cascade.value(node, 'background-color', scheme);
+      const color = node && own && parseColor(cascade.expand(node, own.value, scheme));
+      if (color?.a === 255) return { hex: toHex(color), origin: `the background of ${tag}` };
+    }
+    return undefined;
+  };
+  const [light, dark] = [behind('light'), behind('dark')];
+  collector.set('look.background_color', light?.hex, light?.origin ?? '');
+  if (dark?.hex !== light?.hex)
+    collector.set('look.dark.background_color', dark?.hex, `${dark?.origin} in dark`);
+  const meta = startPage.facts.metas.find(
+    ({ name, media }) => name === 'theme-color' && media !== undefined && /dark/.test(media),
+  );
+  const named = meta && parseColor(meta.content);
+  const dim = named?.a === 255 ? toHex(named) : undefined;
+  const theme = collector.found.get('look.theme_color')?.value;
+  if (dim !== undefined && dim !== theme)
+    collector.set('look.dark.theme_color', dim, `${startPage.name} <meta name="theme-color">`);
+  const bar = bars.find(({ edge, darkColor }) => edge === 'top' && darkColor);
+  const own = bar?.darkColor && toHex(bar.darkColor);
+  if (own !== undefined && bar?.color && own !== toHex(bar.color))
+    collector.set('look.dark.theme_color', own, `the background of ${bar.name} in dark`);
+}
+
 /** The packed page that answers addresses which the app routes by itself. */
 function proposeFallback(collector: Collector, site: Site): void {
   if (site.folder === undefined) return;
@@ -247,6 +280,7 @@ export function proposeProject(
     header?.color && toHex(header.color),
     `the background of ${header?.name}`,
   );
+  pageColors(collector, site);
   startPage(collector, findings, site, answers['web.start']);
   proposeFallback(collector, site);
   const built = site.folder?.built.builtFor;

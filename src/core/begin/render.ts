@@ -19,6 +19,7 @@ export function renderConfig(
     Object.fromEntries(
       names.flatMap((name) => (take(section, name) === undefined ? [] : [[name, take(section, name)]])),
     );
+  const dark = part('look.dark', ['theme_color', 'background_color']);
   const config: HullConfig = {
     $schema: schema,
     app: {
@@ -29,7 +30,11 @@ export function renderConfig(
       build: Number(take('app', 'build') ?? 1),
     },
     web: part('web', ['folder', 'url', 'start', 'fallback']),
-    look: part('look', ['display', 'orientation', 'theme_color', 'background_color', 'icon']),
+    look: {
+      ...part('look', ['display', 'orientation', 'theme_color', 'background_color']),
+      ...(Object.keys(dark).length > 0 ? { dark } : {}),
+      ...part('look', ['icon']),
+    },
     ...(permissions.length === 0
       ? {}
       : { permissions: Object.fromEntries(permissions.map(({ name, reason }) => [name, reason])) }),

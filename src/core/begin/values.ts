@@ -20,6 +20,8 @@ export const BEGIN_KEYS = [
   'look.orientation',
   'look.theme_color',
   'look.background_color',
+  'look.dark.theme_color',
+  'look.dark.background_color',
   'look.icon',
   'android.engine',
 ] as const;
@@ -65,7 +67,7 @@ export function checkAnswer(key: BeginKey, value: string, location: Location): v
       fix: `One of: ${choices.join(', ')}.`,
     });
   }
-  if ((key === 'look.theme_color' || key === 'look.background_color') && parseColor(value)?.a !== 255) {
+  if (/color$/.test(key) && parseColor(value)?.a !== 255) {
     throw new HullError('config.bad-value', `"${value}" is no opaque colour.`, {
       location,
       fix: 'Write it as in #0b4f6c.',

@@ -125,6 +125,24 @@ describe('what begin proposes', () => {
     });
     expect(value(proposal, 'look.theme_color')).toBe('#0b4f6c');
   });
+
+  it('takes the colours of pages as their styles count, and those of dark screens', async () => {
+    const style = `:root { --sand: #f4f1ea; --sea: #0b4f6c }
+body { background: var(--sand) } main { background: #fff }
+.bar { position: sticky; top: 0; background: var(--sea) }
+@media (prefers-color-scheme: dark) { :root { --sand: #0d1a20; --sea: #06202c } }
+.old { --sand: #ff0000 }`;
+    const page = `<head><title>Ferry</title><style>${style}</style></head><body><header class="bar">Ferry</header><main>Boats leave every forty minutes, from each pier.</main>`;
+    const proposal = await fromFolder({ 'index.html': page });
+    expect(value(proposal, 'look.background_color')).toBe('#f4f1ea');
+    expect(value(proposal, 'look.theme_color')).toBe('#0b4f6c');
+    expect(value(proposal, 'look.dark.background_color')).toBe('#0d1a20');
+    expect(value(proposal, 'look.dark.theme_color')).toBe('#06202c');
+    const text = renderConfig(new Map([...proposal.found].map(([key, found]) => [key, found.value])), 'x');
+    expect(JSON.parse(text).look.dark).toEqual({ theme_color: '#06202c', background_color: '#0d1a20' });
+    const light = await fromFolder({ 'index.html': page.replace('(prefers-color-scheme: dark)', 'print') });
+    expect([...light.found.keys()].filter((key) => key.startsWith('look.dark'))).toEqual([]);
+  });
 });
 
 describe('shortcuts and what is shared', () => {
