@@ -64,6 +64,8 @@ export interface ResourceFile {
   readonly part: 'shell' | 'art';
 }
 
+const BLACK: Rgba = { r: 0, g: 0, b: 0, a: 255 };
+
 const color = (value: Rgba): ResourceValue => ({ type: 'color', argb: toArgb(value) });
 const text = (value: string): ResourceValue => ({ type: 'string', text: value });
 const always = (value: ConfiguredValue['value']): ConfiguredValue[] => [{ config: {}, value }];
@@ -75,6 +77,7 @@ function styleItems({
 }: AppColors): readonly { readonly sdk: number; readonly items: [AttributeName, ResourceValue][] }[] {
   const flag = (value: boolean): ResourceValue => ({ type: 'boolean', value });
   const background = reference(idOf('color', 'background'));
+  const isLight = wantsDarkSymbols(backgroundColor);
   return [
     {
       sdk: 0,
@@ -84,11 +87,18 @@ function styleItems({
         ['windowBackground', reference(idOf('drawable', 'start'))],
         ['colorPrimary', reference(idOf('color', 'status_bar'))],
         ['statusBarColor', reference(idOf('color', 'status_bar'))],
-        ['navigationBarColor', background],
+        // Before API 27 its symbols are always white, so a light colour would hide them.
+        ['navigationBarColor', isLight ? color(BLACK) : background],
         ['windowLightStatusBar', flag(wantsDarkSymbols(themeColor))],
       ],
     },
-    { sdk: 27, items: [['windowLightNavigationBar', flag(wantsDarkSymbols(backgroundColor))]] },
+    {
+      sdk: 27,
+      items: [
+        ['navigationBarColor', background],
+        ['windowLightNavigationBar', flag(isLight)],
+      ],
+    },
     {
       sdk: 31,
       items: [
@@ -108,9 +118,10 @@ function theme(app: App): ConfiguredValue[] {
   const bag = (parent: keyof typeof PLATFORM_STYLES, colors: AppColors, sdk: number): ResourceBag => ({
     type: 'bag',
     parent: PLATFORM_STYLES[parent],
-    items: styleItems(colors)
-      .filter((step) => step.sdk <= sdk)
-      .flatMap((step) => step.items.map(([name, value]) => ({ key: ATTRIBUTE_IDS[name], value }))),
+    // What a later level says counts there.
+    items: [...new Map(styleItems(colors).flatMap((step) => (step.sdk <= sdk ? step.items : [])))].map(
+      ([name, value]) => ({ key: ATTRIBUTE_IDS[name], value }),
+    ),
   });
   return styleItems(app).flatMap(({ sdk }) => {
     const level: ResourceConfig = sdk === 0 ? {} : { sdk };

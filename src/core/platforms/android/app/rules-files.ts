@@ -24,15 +24,31 @@ export function networkSecurityConfig(
   );
 }
 
-/** All of an app's private storage, in the words of the backup rules. */
-const everything = () => element('exclude', [plain('domain', 'root'), plain('path', '.')]);
+/**
+ * The parts of an app's storage, in the words of the backup rules (Android developer documentation, "Back up user data with Auto
+ * Backup"). Each is named: `root` does not reach into those that have a name of their own.
+ */
+const DOMAINS = [
+  'root',
+  'file',
+  'database',
+  'sharedpref',
+  'external',
+  'device_root',
+  'device_file',
+  'device_database',
+  'device_sharedpref',
+] as const;
+
+const everything = (): XmlElement[] =>
+  DOMAINS.map((domain) => element('exclude', [plain('domain', domain), plain('path', '.')]));
 
 /** Backup up to API 30: nothing is copied to a cloud, for sign-ins and cookies live in the pages' storage. */
 export function legacyBackupRules(): XmlElement {
-  return element('full-backup-content', [], [everything()]);
+  return element('full-backup-content', [], everything());
 }
 
 /** Backup from API 31: nothing to a cloud; moving to a new device takes all along. */
 export function cloudBackupRules(): XmlElement {
-  return element('data-extraction-rules', [], [element('cloud-backup', [], [everything()])]);
+  return element('data-extraction-rules', [], [element('cloud-backup', [], everything())]);
 }

@@ -168,6 +168,11 @@ final class AskFlow {
 
     private void request(Permission permission) {
         List<String> missing = permission.missing(activity);
+        if (missing.isEmpty()) {
+            // Granted in the settings while the reason was shown; the system refuses to ask for nothing.
+            finish(true);
+            return;
+        }
         asked().edit().putBoolean(ASKED + "." + permission.name, true).apply();
         code++;
         activity.requestPermissions(missing.toArray(new String[0]), code);

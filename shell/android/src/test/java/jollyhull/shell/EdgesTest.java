@@ -142,6 +142,16 @@ public class EdgesTest {
     }
 
     @Test
+    public void whatIsGrantedWhileTheReasonIsShownIsNotAskedFor() {
+        askLocation(TestSite.ORIGIN + "/");
+        shadowOf((Application) RuntimeEnvironment.getApplication()).grantPermissions(
+                Manifest.permission.ACCESS_COARSE_LOCATION, Manifest.permission.ACCESS_FINE_LOCATION);
+        press(DialogInterface.BUTTON_POSITIVE);
+        assertNull(shadow().getLastRequestedPermission());
+        assertEquals(Arrays.asList(TestSite.ORIGIN + "/ true false"), given);
+    }
+
+    @Test
     public void aRoughLocationIsALocation() {
         askLocation(TestSite.ORIGIN + "/");
         press(DialogInterface.BUTTON_POSITIVE);
