@@ -164,6 +164,7 @@ export class Assembler {
         pages: number;
         styles: StyleUnit[];
         elements: Set<ElementNode>;
+        isCut: boolean;
         attributes: ReadonlyMap<string, StyleUnit>;
         unread: readonly string[];
       }
@@ -189,7 +190,16 @@ export class Assembler {
         for (const element of elements) known.elements.add(element);
       } else {
         const attributes = this.#attributes;
-        styleGroups.set(key, { page, pages: 1, styles, elements: new Set(elements), attributes, unread });
+        const { isFull: isCut } = this.#shared.elements;
+        styleGroups.set(key, {
+          page,
+          pages: 1,
+          styles,
+          elements: new Set(elements),
+          isCut,
+          attributes,
+          unread,
+        });
       }
     }
     return [...styleGroups.values()];

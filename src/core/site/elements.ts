@@ -20,7 +20,7 @@ export interface ElementNode {
   readonly open?: true;
 }
 
-/** Elements that are kept of one site; a page beyond that has none, and its styles are not judged by them. */
+/** Elements that are kept of one site; where there are more, what styles say of them is not judged. */
 const MAX_NODES = 150_000;
 
 /** Elements that lay nothing out. */
@@ -45,6 +45,8 @@ const WITHOUT_BOX = new Set([
 export class ElementTable {
   readonly #known = new Map<ElementNode | undefined, Map<string, ElementNode>>();
   #count = 0;
+  /** Whether some elements were left out, so that not all are known. */
+  isFull = false;
 
   /** The element with these parts; `undefined` where it has no box, or too many are known already. */
   node(element: Element, parent: ElementNode | undefined): ElementNode | undefined {
@@ -59,7 +61,10 @@ export class ElementTable {
     }
     const known = below.get(key);
     if (known !== undefined) return known;
-    if (this.#count >= MAX_NODES) return undefined;
+    if (this.#count >= MAX_NODES) {
+      this.isFull = true;
+      return undefined;
+    }
     this.#count += 1;
     const made = nodeOf(element, parent);
     below.set(key, made);

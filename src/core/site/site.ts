@@ -55,6 +55,8 @@ export interface StyleGroup {
   readonly styles: readonly StyleUnit[];
   /** The elements of these pages, each kind once. */
   readonly elements: ReadonlySet<ElementNode>;
+  /** Whether there were too many to keep all of them. */
+  readonly isCut: boolean;
   /** What `style` attributes say, by their text. */
   readonly attributes: ReadonlyMap<string, StyleUnit>;
   /** Style sheets that a page links to and that were not read, as they are named: of other hosts, or not there. */

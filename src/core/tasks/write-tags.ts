@@ -226,7 +226,14 @@ export async function writeTags(options: WriteTagsOptions): Promise<WrittenTags>
   }
   const changedPages = pages.filter(({ isSame }) => !isSame);
   if (mode !== 'write' || options.browser === undefined || changedPages.length === 0) return written;
-  const without = new Map(changedPages.map(({ file, text }) => [file, removeBlock(file, text)]));
+  const served = new Set(plan.site?.pages.map(({ name }) => name));
+  const without = new Map(
+    changedPages.flatMap(({ file, text }) =>
+      served.has(file) ? [[file, removeBlock(file, text)] as const] : [],
+    ),
+  );
+  // What a build makes of a template is not there yet.
+  if (without.size === 0) return written;
   return { ...written, check: await checkWritten(request.project, plan, without, options.browser) };
 }
 

@@ -4,6 +4,7 @@ import { readScript } from '../../../src/core/site/script.js';
 import type { Site } from '../../../src/core/site/site.js';
 import { roomAt } from '../../../src/core/survey/bars.js';
 import { Derived } from '../../../src/core/survey/derived.js';
+import { unknownStyles } from '../../../src/core/survey/rules/pages.js';
 import { styleRules } from '../../../src/core/tags/tags.js';
 
 const TEXT = 'Boats leave the mainland pier every forty minutes, and come back as often.';
@@ -150,6 +151,16 @@ describe('the inset', () => {
     ).toContain(
       '.bar { padding-top: calc(8px + env(safe-area-inset-top)); height: calc(56px + env(safe-area-inset-top)); padding-left: calc(8px + env(safe-area-inset-left));',
     );
+  });
+});
+
+describe('more elements than are kept', () => {
+  it('make what styles say unknown, not fine', () => {
+    const many = Array.from({ length: 150_010 }, (_, index) => `<i id="n${index}">`).join('');
+    const site = siteOf(FIXED, `${HEADER}<div>${many.replaceAll('>', '></i>')}</div>`);
+    expect(site.styleGroups[0]?.isCut).toBe(true);
+    expect(unknownStyles({ site, browser: undefined } as never)).toMatch(/too many different elements/);
+    expect(siteOf(FIXED, HEADER).styleGroups[0]?.isCut).toBe(false);
   });
 });
 

@@ -53,6 +53,7 @@ export const isDrawnByScripts = ({ startPage, scripts }: Site): boolean =>
 export function unknownStyles({ site, browser }: RuleContext): string | undefined {
   const [sheet] = site.styleGroups.flatMap(({ unread }) => unread);
   if (sheet !== undefined) return `the style sheet ${sheet} could not be read`;
+  if (site.styleGroups.some(({ isCut }) => isCut)) return 'the pages have too many different elements';
   const maker = browser ? undefined : site.scripts.find(({ facts }) => facts.makesStyles);
   return maker && `scripts make styles (${maker.name}), and were not run`;
 }
