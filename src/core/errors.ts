@@ -16,6 +16,7 @@ export const ERROR_CODES = {
   'art.icon-unreadable': 2,
   'art.source-is-output': 2,
   'axml.malformed': 2,
+  'begin.build-cache': 2,
   'begin.config-exists': 2,
   'begin.missing-value': 2,
   'begin.other-site': 2,

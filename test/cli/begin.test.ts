@@ -54,6 +54,28 @@ describe('bad input to begin', () => {
     return ran;
   };
 
+  it('is a build cache, or anything inside one; and no folder that has a server of its own', async () => {
+    const cache = {
+      'site/cache/pages.pack': '1',
+      'site/server/app/index.html': PAGE,
+      'site/build-manifest.json': '{}',
+      'site/BUILD_ID': 'x',
+      'site/index.html': PAGE,
+    };
+    refusedWith(await begin(cache), 'begin.build-cache');
+    const dir = temporaryFolder();
+    writeFiles(dir, cache);
+    const inside = ['begin', 'site/server/app', '--id', ID, '--yes'];
+    refusedWith(await hull(inside, { cwd: dir }), 'begin.build-cache');
+    const fine = {
+      'server/main.php': '',
+      'cache/x': '',
+      'site/asset-manifest.json': '{}',
+      'site/index.html': PAGE,
+    };
+    expect((await begin(fine)).code).toBe(0);
+  });
+
   it('is told with code, place and remedy', async () => {
     refusedWith(await begin({}), 'web.no-folder');
     refusedWith(await begin({ 'site/readme.txt': '' }), 'web.no-index');

@@ -28,7 +28,22 @@ interface RuleCard {
   readonly title: string;
   readonly severity: Severity;
   readonly findings: readonly Finding[];
+  /** Pages on screens where what was found can be seen. */
+  readonly pictures: readonly PageView[];
 }
+
+/** What of a view shows a rule's finding. */
+const SEEN_IN: Readonly<Record<string, (view: PageView) => boolean>> = {
+  'fit.overflow': ({ scrollWidth, device }) => scrollWidth > device.width + 1,
+  'feel.safe-area': ({ underCutout }) => underCutout.length > 0,
+  'feel.bar-room': ({ underBar }) => underBar.length > 0,
+};
+
+/** Pictures in one card, at most. */
+const MAX_PICTURES = 2;
+
+const picturesFor = (code: string, views: readonly PageView[]) =>
+  views.filter((view) => view.screenshot && SEEN_IN[code]?.(view)).slice(0, MAX_PICTURES);
 
 const anchor = ({ code, severity }: RuleCard) => `${severity}-${code}`;
 const placesIn = ({ findings }: RuleCard) => findings.reduce((sum, { more = 0 }) => sum + 1 + more, 0);
@@ -47,7 +62,7 @@ function article(card: RuleCard, say: SayTask | undefined): Html {
   });
   return html`<article class="${severity}" id="${anchor(card)}"><h3><span>${title}</span><code>${code}</code></h3>
 ${impact === undefined ? '' : html`<p>${impact}</p>`}<ul class="places">${lines(rows.slice(0, SHOWN))}</ul>
-${rows.length > SHOWN ? html`<details><summary>${rows.length - SHOWN} more</summary><ul class="places">${lines(rows.slice(SHOWN))}</ul></details>` : ''}${fix === undefined ? '' : html`<pre>${fix}</pre>`}</article>`;
+${rows.length > SHOWN ? html`<details><summary>${rows.length - SHOWN} more</summary><ul class="places">${lines(rows.slice(SHOWN))}</ul></details>` : ''}${fix === undefined ? '' : html`<pre>${fix}</pre>`}${card.pictures.length > 0 ? html`<div class="views">${lines(card.pictures.map((view) => figure(view, new URL(view.url).pathname)))}</div>` : ''}</article>`;
 }
 
 /** Places of a card that are shown at once. */
@@ -58,6 +73,7 @@ function cardsOf(
   severity: Severity,
   findings: readonly Finding[],
   titles: ReadonlyMap<string, string>,
+  views: readonly PageView[],
 ): RuleCard[] {
   const cards = new Map<string, Finding[]>();
   for (const finding of findings) {
@@ -66,7 +82,13 @@ function cardsOf(
     if (known) known.push(finding);
     else cards.set(finding.code, [finding]);
   }
-  return [...cards].map(([code, own]) => ({ code, title: titles.get(code) ?? '', severity, findings: own }));
+  return [...cards].map(([code, own]) => ({
+    code,
+    title: titles.get(code) ?? '',
+    severity,
+    findings: own,
+    pictures: picturesFor(code, views),
+  }));
 }
 
 /** What there is, with links to it; boxes beside the headings leave a severity out. */
@@ -103,7 +125,7 @@ function insets({ device: { width, height, insets: given } }: PageView): Html {
   ]}`;
 }
 
-function figure(view: PageView): Html {
+function figure(view: PageView, name = 'The start page'): Html {
   if (!view.screenshot) return html``;
   const { device } = view;
   const shownWidth = device.width > device.height ? 480 : device.width > 500 ? 300 : 210;
@@ -115,7 +137,7 @@ function figure(view: PageView): Html {
       ? `${view.underCutout.length} text${view.underCutout.length > 1 ? 's' : ''} covered`
       : '',
   ].filter((text) => text !== '');
-  return html`<figure><div class="screen" style="width:${shownWidth}px;aspect-ratio:${device.width}/${device.height}"><img src="${image}" alt="The start page on a ${device.name}">${insets(view)}</div>
+  return html`<figure><div class="screen" style="width:${shownWidth}px;aspect-ratio:${device.width}/${device.height}"><img src="${image}" alt="${name} on a ${device.name}">${insets(view)}</div>
 <figcaption>${device.name}, ${device.width} × ${device.height} px${said.length > 0 ? html`<br>${said.join('; ')}` : ''}</figcaption></figure>`;
 }
 
@@ -158,14 +180,15 @@ export function reportHtml(report: SurveyReport, say?: SayTask, made?: Date): st
   const passed = verdicts.filter(({ is }) => is === 'passed').length;
   const left = verdicts.filter(({ is }) => is === 'not-judged').length;
   const titles = new Map(verdicts.map(({ rule }) => [rule.id as string, rule.title]));
-  const cards = SEVERITIES.flatMap((severity) => cardsOf(severity, findings, titles));
+  const cards = SEVERITIES.flatMap((severity) => cardsOf(severity, findings, titles, browser?.views ?? []));
   const sections = SEVERITIES.filter((severity) => counts[severity] > 0).map((severity) => {
     const { title, says } = HEADINGS[severity];
     const own = cards.filter((card) => card.severity === severity);
     return html`<section class="${severity}"><h2 class="${severity}">${title}</h2><p>${says}</p>
 ${lines(own.map((card) => article(card, say)))}</section>`;
   });
-  const shown = browser?.views.filter(({ screenshot }) => screenshot) ?? [];
+  const first = browser?.views[0]?.url;
+  const shown = browser?.views.filter(({ screenshot, url }) => screenshot && url === first) ?? [];
   const body = html`<h1>Survey of ${site.name}</h1>
 <div class="soft">${withCount(site.pages.length, 'page')}, ${withCount(site.scripts.length, 'script')}, ${withCount(sheets(site).length, 'style sheet')}${browser ? `; seen in ${browser.browser}` : '; not seen in a browser'}<br>Judged as it would be ${describeTarget(report.target)}${made ? html`<br>${made.toISOString().slice(0, 16).replace('T', ' ')} UTC` : ''}</div>
 <ul class="counts">${SEVERITIES.map((severity) => html`<li class="${severity}"><b>${counts[severity]}</b>${HEADINGS[severity].title.toLowerCase()}</li>`)}
@@ -173,7 +196,7 @@ ${lines(own.map((card) => article(card, say)))}</section>`;
 ${contents(cards)}
 ${lines(sections)}
 ${findings.length === 0 ? html`<p>No problems found.</p>` : ''}
-${shown.length > 0 ? html`<h2>The start page</h2>${shown.some(({ device: { insets: at } }) => at.top + at.right + at.bottom + at.left > 0) ? html`<p>Hatched: what status bar, cutout and gesture bar cover.</p>` : ''}<div class="views">${lines(shown.map(figure))}</div>` : ''}
+${shown.length > 0 ? html`<h2>The start page</h2>${shown.some(({ device: { insets: at } }) => at.top + at.right + at.bottom + at.left > 0) ? html`<p>Hatched: what status bar, cutout and gesture bar cover.</p>` : ''}<div class="views">${lines(shown.map((view) => figure(view)))}</div>` : ''}
 ${failureRows(report)}
 ${capabilities.length > 0 ? html`<h2>What the pages use of the device</h2><p>Where each is used first.</p><table>${capabilities.map(({ name, does, location, declare, declared }) => html`<tr><td><code>${name}</code></td><td>${does}</td><td class="place">${formatLocation(location)}</td><td>${declared ? 'declared' : declare ? 'to be declared' : ''}</td></tr>`)}</table>` : ''}
 <h2>Rules</h2><p>A rule that was not judged has not passed.</p>${judgedRows(report)}`;

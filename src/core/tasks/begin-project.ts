@@ -1,5 +1,5 @@
-import { existsSync } from 'node:fs';
-import { resolve } from 'node:path';
+import { existsSync, readdirSync } from 'node:fs';
+import { dirname, resolve } from 'node:path';
 import { type Proposal, proposeProject } from '../begin/begin.js';
 import { configPath, renderConfig } from '../begin/render.js';
 import type { BeginAnswers, BeginKey, Found } from '../begin/values.js';
@@ -55,8 +55,52 @@ function iconExists(file: string): HullError {
   );
 }
 
+/** What a framework's build leaves for its own server, by the names beside each other in one folder. */
+const CACHE_SIGNS = [
+  /^cache$/,
+  /^server$/,
+  /-manifest\.json$/,
+  /^(build|prerender|routes)-?\w*\.json$/,
+  /^build[-_]?id$/i,
+  /\.nft\.json$/,
+  /\.tsbuildinfo$/,
+];
+/** Different ones of these that make a build cache: one or two a folder may have for reasons of its own. */
+const MIN_SIGNS = 3;
+/** The folder itself, and those above it that are looked at. */
+const CACHE_DEPTH = 4;
+
+/** Refuses what a framework's own server works from, and everything inside it. Throws `begin.build-cache`. */
+function checkNoCache(target: string): void {
+  let dir = resolve(target);
+  for (let depth = 0; depth < CACHE_DEPTH; depth += 1) {
+    let names: string[];
+    try {
+      names = readdirSync(dir);
+    } catch {
+      return; // what cannot be read is reported by who reads it
+    }
+    // A project's own folder may have a server and a cache of its own.
+    if (names.includes('package.json')) return;
+    const signs = CACHE_SIGNS.flatMap((sign) => names.find((name) => sign.test(name)) ?? []);
+    if (new Set(signs).size >= MIN_SIGNS) {
+      throw new HullError(
+        'begin.build-cache',
+        `This is what a framework’s own server works from (${signs.slice(0, 3).join(', ')}), not a web app that opens without it.`,
+        {
+          location: { file: target },
+          fix: 'Turn on the framework’s static export and give the folder that it writes; or give the address where the app is hosted.',
+        },
+      );
+    }
+    if (dirname(dir) === dir) return;
+    dir = dirname(dir);
+  }
+}
+
 async function readTarget(target: string, reading: SiteReading): Promise<Site> {
   if (!/^https?:\/\//i.test(target)) {
+    checkNoCache(target);
     const folder = await listWebFolder(target);
     const { onProgress } = reading;
     // Pages that were built for a path find their own files below it alone.

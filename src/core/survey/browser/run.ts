@@ -22,6 +22,8 @@ const MAX_VIEWED = 12;
 /** Pages that are opened because shown ones lead to them. */
 const MAX_FOLLOWED = 24;
 const MAX_ERRORS = 50;
+/** Pictures that are taken of pages with something to see, besides those of the start page. */
+const MAX_PICTURES = 6;
 /** What pages see of the window that they are in. */
 const DISPLAY = 'standalone';
 
@@ -32,6 +34,7 @@ class Session {
   readonly rendered: RenderedPage[] = [];
   /** What the host answered to open pages. */
   readonly #answers = new WeakMap<Page, Response>();
+  #pictures = 0;
   readonly #browser: Browser;
   readonly #headers: BrowserOptions['headers'];
   readonly #site: Site;
@@ -134,8 +137,12 @@ class Session {
     const measured = (await page.evaluate(
       `(${MEASURE})(${JSON.stringify({ insets: device.insets, width: device.width, height: device.height })})`,
     )) as Omit<PageView, 'url' | 'device'>;
-    const image =
-      screenshot === 'with-screenshot' ? await page.screenshot({ type: 'jpeg', quality: 78 }) : undefined;
+    const { scrollWidth, underCutout, underBar } = measured;
+    // What is wrong on a page is seen at a glance; a few pictures are enough.
+    const isTelling = scrollWidth > device.width + 1 || underCutout.length > 0 || underBar.length > 0;
+    const isTaken = screenshot === 'with-screenshot' || (isTelling && this.#pictures < MAX_PICTURES);
+    if (isTaken && screenshot === 'measure-only') this.#pictures += 1;
+    const image = isTaken ? await page.screenshot({ type: 'jpeg', quality: 78 }) : undefined;
     return { url, device, ...measured, ...(image ? { screenshot: new Uint8Array(image) } : {}) };
   }
 }
