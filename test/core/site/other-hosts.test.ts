@@ -105,6 +105,28 @@ describe('a start page', () => {
   });
 });
 
+describe('a worker that answers with the page it keeps', () => {
+  it('shows an update at the second start, unless the page loads itself again', async () => {
+    const observed = async (script: string) => {
+      const listener: RequestListener = (request, response) => {
+        if (request.url?.endsWith('.js')) {
+          const worker =
+            'self.addEventListener("install", () => {}); addEventListener("fetch", (event) => event.respondWith(caches.match(event.request))); registerRoute(new NavigationRoute(createHandlerBoundToURL("index.html")));';
+          response
+            .writeHead(200, { 'content-type': 'text/javascript' })
+            .end(request.url === '/sw.js' ? worker : script);
+        } else page('<script src="/app.js"></script>')(request, response);
+      };
+      const site = await crawlSite(new URL(await host(listener)));
+      return found(site, 'offline.update').map((one) => one.observed);
+    };
+    const register = "navigator.serviceWorker.register('/sw.js');";
+    expect((await observed(register)).join()).toMatch(/sw\.js answers every navigation with the index\.html/);
+    const reload = "navigator.serviceWorker.addEventListener('controllerchange', () => location.reload());";
+    expect(await observed(register + reload)).toEqual([]);
+  });
+});
+
 describe('what could not be seen', () => {
   it('is not judged, by name', async () => {
     const listener: RequestListener = (request, response) => {

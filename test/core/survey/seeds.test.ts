@@ -133,6 +133,7 @@ const ELSEWHERE = new Set([
   'read.refused',
   'read.slow',
   'read.limit',
+  'offline.update',
   'read.elsewhere',
   'read.language',
   'read.large-page',

@@ -48,6 +48,27 @@ function isOwnPage(site: Site, text: string): boolean {
 
 export const OFFLINE_RULES: readonly Rule[] = [
   rule({
+    id: 'offline.update',
+    title: 'An update shows only at the second start',
+    severity: 'suggestion',
+    needs: ['worker'],
+    unless: unlessPacked,
+    source: `${WORKERS}, "Update" algorithm; the controllerchange event`,
+    why: 'A worker that answers with the page that it keeps shows the old version until its successor has taken over: users start an update, and see what they saw before. A page can load itself again once the new worker controls it. Packed apps show new pages at once, since the app’s shell removes the registrations of earlier versions.',
+    *check({ site }) {
+      const worker = mainWorker(site);
+      const units = worker?.script ? [worker.script, ...worker.imported] : [];
+      const keeper = units.find(({ facts }) => facts.navigationFallback !== undefined);
+      if (!worker || !keeper || site.scripts.some(({ facts }) => facts.words.has('controllerchange'))) return;
+      yield {
+        location: worker.location,
+        observed: `${keeper.name} answers every navigation with the ${keeper.facts.navigationFallback} that it keeps, and no script listens for controllerchange`,
+        impact: 'After an update users see the old version once more.',
+        fix: "navigator.serviceWorker.addEventListener('controllerchange', () => location.reload());",
+      };
+    },
+  }),
+  rule({
     id: 'offline.worker',
     title: 'No service worker is registered',
     severity: 'warning',
