@@ -11,9 +11,14 @@ const either = (one: Match, other: Match): Match =>
   one === 'yes' || other === 'yes' ? 'yes' : one === 'no' && other === 'no' ? 'no' : 'maybe';
 const opposite = (one: Match): Match => (one === 'yes' ? 'no' : one === 'no' ? 'yes' : 'maybe');
 
+/** A part of a compound selector: a node of the parser's, which is nothing for those who use the types. */
+interface SelectorPart {
+  readonly type: string;
+}
+
 /** One compound selector, with how it is bound to the one before it. */
 interface Compound {
-  readonly parts: readonly CssNode[];
+  readonly parts: readonly SelectorPart[];
   /** `' '`, `>`, `+`, `~`; `undefined` for the first. */
   readonly combinator: string | undefined;
 }
@@ -107,8 +112,8 @@ function compoundsOf(nodes: readonly CssNode[]): Compound[] {
   return compounds;
 }
 
-function pseudoElementOf(parts: readonly CssNode[]): string | undefined {
-  for (const part of parts) {
+function pseudoElementOf(parts: readonly SelectorPart[]): string | undefined {
+  for (const part of parts as readonly CssNode[]) {
     if (part.type === 'PseudoElementSelector') return part.name.toLowerCase();
     if (part.type === 'PseudoClassSelector' && LEGACY_ELEMENTS.has(part.name.toLowerCase()))
       return part.name.toLowerCase();
@@ -176,12 +181,12 @@ function matchBefore(
   return found === 'no' && at.open ? 'maybe' : found;
 }
 
-function matchCompound(parts: readonly CssNode[], node: ElementNode, context: MatchContext): Match {
+function matchCompound(parts: readonly SelectorPart[], node: ElementNode, context: MatchContext): Match {
   let match: Match = 'yes';
   // Of an element that scripts make only a part is known: a rule is about it where that part is named.
   let isNamed = !node.open;
   for (const part of parts) {
-    const one = matchPart(part, node, context);
+    const one = matchPart(part as CssNode, node, context);
     if (one === 'no') return 'no';
     if (one === 'yes' && /^(Id|Class|Type)Selector$/.test(part.type)) isNamed = true;
     match = both(match, one);
