@@ -79,13 +79,14 @@ function elementsOf(
   const found: ElementNode[] = [];
   let isThere = false;
   for (const node of group.elements) {
-    if (!fits(subject, node) && !(subject.id === undefined && subject.classes.length === 0)) {
-      // Scripts may yet give it the classes.
-      if (subject.tag !== undefined && subject.tag !== node.tag) continue;
-    } else isThere = true;
+    isThere ||= fits(subject, node);
+    // Scripts may yet give an element the classes that it lacks.
     if (cascade.matches(text, node) !== 'no') found.push(node);
   }
-  const isElsewhere = !isThere && mayBeThere(group.page, subject) && subject.classes.every(isNamed);
+  const { tag, id, classes } = subject;
+  const isNamedBySubject = tag !== undefined || id !== undefined || classes.length > 0;
+  const isElsewhere =
+    !isThere && isNamedBySubject && mayBeThere(group.page, subject) && subject.classes.every(isNamed);
   return found.length === 0 && isElsewhere ? [syntheticElement(text)] : found;
 }
 
@@ -232,25 +233,20 @@ function usesInset(group: StyleGroup, cascade: Cascade, bar: ElementNode, edge: 
     });
   const withPseudo = (node: ElementNode) => clears(node) || clears(node, 'before') || clears(node, 'after');
   if (withPseudo(bar)) return 'yes';
-  // Only elements that a rule with an inset may be about are looked at.
-  for (const selector of cascade.insets()) {
-    const compiled = cascade.compiled(selector.text);
-    if (!compiled) continue;
-    if (bar.open) {
-      // What scripts put into the bar is known by rules that say it is in there.
+  if (bar.open) {
+    // What scripts put into the bar is known by rules that say it is in there.
+    for (const selector of cascade.insets()) {
+      const compiled = cascade.compiled(selector.text);
+      if (!compiled) continue;
       const outer = compiled.compounds.slice(0, -1);
       const isInside = outer.some((_, index) => cascade.matchesPart(outer.slice(0, index + 1), bar));
       const names = selector.rule.declarations.some(({ value }) =>
         cascade.expand(bar, value).includes(inset),
       );
       if (isInside && names) return 'yes';
-      continue;
-    }
-    for (const node of group.elements) {
-      if (!isWithin(node, bar) || cascade.matches(selector.text, node) === 'no') continue;
-      if (withPseudo(node)) return 'yes';
     }
   }
+  for (const node of group.elements) if (isWithin(node, bar) && withPseudo(node)) return 'yes';
   return isPossible ? 'maybe' : 'no';
 }
 

@@ -90,6 +90,14 @@ describe('a fixed bar', () => {
     expect(barsOf(`.dark .bar { position: fixed; top: 0; width: 100% }`, HEADER).bars).toEqual([]);
   });
 
+  it('is one where scripts draw the whole page, named by its tag too', () => {
+    const site = siteOf('header { position: fixed; inset: 0 0 auto 0 }', '');
+    const [group] = site.styleGroups;
+    const shell = { ...group, page: { ...group?.page, facts: { ...group?.page.facts, textLength: 0 } } };
+    const { bars } = new Derived(site).stylesOf(shell as never);
+    expect(bars.map(({ name, usesInset }) => [name, usesInset])).toEqual([['header', 'no']]);
+  });
+
   it('is one too where only a script makes it one', () => {
     const stuck = '.bar.stuck { position: fixed; inset: 0 0 auto 0; background: #fff }';
     expect(barsOf(stuck, HEADER).bars).toEqual([]);
