@@ -60,16 +60,15 @@ function answersOf(options: BeginOptions, projectDir: string): BeginAnswers {
 /** Questions about values, each answer checked as it is typed. */
 async function askFor(
   io: Io,
-  questions: readonly { readonly key: BeginKey; readonly question: string; readonly shown?: string }[],
+  questions: readonly { readonly key: BeginKey; readonly question: string }[],
 ): Promise<Map<BeginKey, Found>> {
   const { input } = await import('@inquirer/prompts');
   const answers = new Map<BeginKey, Found>();
-  for (const { key, question, shown } of questions) {
+  for (const { key, question } of questions) {
     const value = await input(
       {
         message: question,
         required: true,
-        ...(shown === undefined ? {} : { default: shown }),
         validate: (text) => faultOf(key, text.trim(), { option: OPTION_OF[key] ?? key }) ?? true,
       },
       { output: process.stderr, signal: io.signal },

@@ -46,9 +46,9 @@ export interface Serving {
  */
 export async function serveProject(project: Project, options: ServingOptions): Promise<Serving> {
   const app = await resolveApp(project);
-  const upload = app.folder === undefined ? artFolders(project).web : undefined;
   const folder = app.folder?.dir;
-  const shown = folder ?? upload ?? project.dir;
+  const upload = artFolders(project).web;
+  const shown = folder ?? upload;
   const linked = app.links.flatMap(({ host }) =>
     host.startsWith('*.') ? [host, documentHost(host)] : [host],
   );
@@ -57,7 +57,7 @@ export async function serveProject(project: Project, options: ServingOptions): P
   const [own] = hosts;
   const shared = {
     folder,
-    ...(upload === undefined ? {} : { mounts: new Map([['art', upload]]) }),
+    ...(folder !== undefined ? {} : { mounts: new Map([['art', upload]]) }),
     // It is the host: there is no other to ask.
     answers: { ...(app.answers ?? { base: app.base.pathname }), network: false },
     names: named,

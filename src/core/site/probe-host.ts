@@ -105,10 +105,8 @@ export async function probe(
     const answer = await quietly(plain);
     plainHttp = answer ? { answered: true, end: answer.at.href, status: answer.status } : { answered: false };
   }
-  const [twin, otherLanguage] = [
-    await twinOf(fetcher, start, options),
-    await languageOf(crawler, start, options),
-  ];
+  const twin = await twinOf(fetcher, start, options);
+  const otherLanguage = await languageOf(crawler, start, options);
   return {
     ...(twin === undefined ? {} : { twin }),
     ...(otherLanguage ? { otherLanguage } : {}),

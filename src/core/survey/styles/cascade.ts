@@ -2,14 +2,9 @@ import type { ElementNode } from '../../site/elements.js';
 import type { StyleUnit } from '../../site/site.js';
 import { type Declaration, layerPath, type StyleRule } from '../../site/style.js';
 import { withVariables } from '../lengths.js';
+import type { Match } from './match.js';
 import { matchConditions, type Scheme } from './media.js';
-import {
-  type CompiledSelector,
-  compareSpecificity,
-  compileSelector,
-  type Match,
-  matchSelector,
-} from './selector.js';
+import { type CompiledSelector, compareSpecificity, compileSelector, matchSelector } from './selector.js';
 import { longhand } from './shorthands.js';
 
 /** One selector of a rule in a sheet. */

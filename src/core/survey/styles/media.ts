@@ -1,15 +1,10 @@
-import type { Match } from './selector.js';
+import { all, any, type Match, opposite } from './match.js';
 
 /** The phone that style rules are judged for: CSS px in portrait, no mouse, the app in a window of its own. */
 export const PHONE = { width: 393, height: 852, ratio: 3 } as const;
 
 export type Scheme = 'light' | 'dark';
 
-const both = (all: readonly Match[]): Match =>
-  all.includes('no') ? 'no' : all.includes('maybe') ? 'maybe' : 'yes';
-const either = (all: readonly Match[]): Match =>
-  all.includes('yes') ? 'yes' : all.includes('maybe') ? 'maybe' : 'no';
-const opposite = (one: Match): Match => (one === 'yes' ? 'no' : one === 'no' ? 'yes' : 'maybe');
 const known = (holds: boolean): Match => (holds ? 'yes' : 'no');
 
 /** Splits at a word or a sign that is in no brackets. */
@@ -118,7 +113,7 @@ function feature(text: string, scheme: Scheme): Match {
     if (given === undefined) return 'maybe';
     results.push(known(isLeft ? compare(given, sign, own) : compare(own, sign, given)));
   }
-  return both(results);
+  return all(results);
 }
 
 const AND = /\s+and\s+/y;
@@ -129,9 +124,9 @@ function condition(text: string, scheme: Scheme): Match {
   // Before a media type `not` is about the whole query (section 3.2).
   if (/^not\s+[a-z]/.test(bare)) return opposite(condition(bare.slice(3), scheme));
   const ors = splitOutside(bare, OR);
-  if (ors.length > 1) return either(ors.map((part) => condition(part, scheme)));
+  if (ors.length > 1) return any(ors.map((part) => condition(part, scheme)));
   const ands = splitOutside(bare, AND);
-  if (ands.length > 1) return both(ands.map((part) => condition(part, scheme)));
+  if (ands.length > 1) return all(ands.map((part) => condition(part, scheme)));
   if (/^not\b/.test(bare)) return opposite(condition(bare.slice(3), scheme));
   if (/^only\b/.test(bare)) return condition(bare.slice(4), scheme);
   if (bare.startsWith('(') && bare.endsWith(')')) {
@@ -146,12 +141,12 @@ function condition(text: string, scheme: Scheme): Match {
 export function matchMedia(list: string, scheme: Scheme): Match {
   const text = list.toLowerCase().trim();
   if (text === '') return 'yes';
-  return either(splitOutside(text, /,/y).map((part) => condition(part, scheme)));
+  return any(splitOutside(text, /,/y).map((part) => condition(part, scheme)));
 }
 
 /** Whether what at-rules around a rule demand holds; `conditions` as a style sheet's reader gives them. */
 export function matchConditions(conditions: readonly string[], scheme: Scheme): Match {
-  return both(
+  return all(
     conditions.map((text): Match => {
       const match = /^@([\w-]+)\s*(.*)$/s.exec(text);
       const prelude = match?.[2] ?? '';

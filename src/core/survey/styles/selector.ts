@@ -1,15 +1,7 @@
 import type { CssNode } from 'css-tree';
 import parse from 'css-tree/parser';
 import type { ElementNode } from '../../site/elements.js';
-
-/** Whether a selector holds for an element; `maybe` where scripts, siblings or a user's doing decide it. */
-export type Match = 'yes' | 'maybe' | 'no';
-
-const both = (one: Match, other: Match): Match =>
-  one === 'no' || other === 'no' ? 'no' : one === 'yes' && other === 'yes' ? 'yes' : 'maybe';
-const either = (one: Match, other: Match): Match =>
-  one === 'yes' || other === 'yes' ? 'yes' : one === 'no' && other === 'no' ? 'no' : 'maybe';
-const opposite = (one: Match): Match => (one === 'yes' ? 'no' : one === 'no' ? 'yes' : 'maybe');
+import { all, any, type Match, opposite } from './match.js';
 
 /** A part of a compound selector: a node of the parser's, which is nothing for those who use the types. */
 interface SelectorPart {
@@ -75,8 +67,8 @@ export function compareSpecificity(
   return 0;
 }
 
-function greatest(all: readonly [number, number, number][]): [number, number, number] {
-  return all.reduce<[number, number, number]>(
+function greatest(given: readonly [number, number, number][]): [number, number, number] {
+  return given.reduce<[number, number, number]>(
     (most, item) => (compareSpecificity(item, most) > 0 ? item : most),
     [0, 0, 0],
   );
@@ -154,7 +146,7 @@ function matchFrom(
   const compound = compounds[index] as Compound;
   const own = matchCompound(compound.parts, node, context);
   if (own === 'no' || index === 0) return own;
-  return both(own, matchBefore(compounds, index, node, context));
+  return all([own, matchBefore(compounds, index, node, context)]);
 }
 
 function matchBefore(
@@ -176,7 +168,7 @@ function matchBefore(
   let at: ElementNode | undefined = node;
   while (at.parent !== undefined && found !== 'yes') {
     at = at.parent;
-    found = either(found, matchFrom(compounds, index - 1, at, context));
+    found = any([found, matchFrom(compounds, index - 1, at, context)]);
   }
   return found === 'no' && at.open ? 'maybe' : found;
 }
@@ -189,7 +181,7 @@ function matchCompound(parts: readonly SelectorPart[], node: ElementNode, contex
     const one = matchPart(part as CssNode, node, context);
     if (one === 'no') return 'no';
     if (one === 'yes' && /^(Id|Class|Type)Selector$/.test(part.type)) isNamed = true;
-    match = both(match, one);
+    match = all([match, one]);
   }
   return isNamed || parts.length === 0 || !parts.some(({ type }) => /^(Id|Class|Type)/.test(type))
     ? match
@@ -282,7 +274,7 @@ function matchAny(
 ): Match {
   let found: Match = 'no';
   for (const nodes of listOf(part)) {
-    found = either(found, matchSelector({ compounds: compoundsOf(nodes) }, node, context));
+    found = any([found, matchSelector({ compounds: compoundsOf(nodes) }, node, context)]);
   }
   return found;
 }
