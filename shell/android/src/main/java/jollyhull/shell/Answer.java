@@ -2,7 +2,10 @@ package jollyhull.shell;
 
 import java.util.Locale;
 
-/** What answers a request to the packed pages: rules without streams, held to by shell/vectors/answers.json. */
+/**
+ * What answers a request to the packed pages: rules without streams, held to by
+ * shell/vectors/answers.json.
+ */
 final class Answer {
     /** Which files there are, by path below the folder. */
     interface Files {
@@ -11,12 +14,18 @@ final class Answer {
 
     /** Left to the network. */
     static final Answer NETWORK = new Answer(0, null);
+
     /** The same address with a slash at its end. */
     static final Answer SLASH = new Answer(0, null);
-    /** The same address without the slash at its end, so that the page's relative addresses are right. */
+
+    /**
+     * The same address without the slash at its end, so that the page's relative addresses are
+     * right.
+     */
     static final Answer BARE = new Answer(0, null);
 
     final int status;
+
     /** Null where no file answers. */
     final String path;
 
@@ -29,7 +38,8 @@ final class Answer {
      * @param path of the address, its percent-encoding undone
      * @param page whether a page is asked for
      */
-    static Answer of(ShellSettings settings, Files files, String method, String path, boolean page) {
+    static Answer of(
+            ShellSettings settings, Files files, String method, String path, boolean page) {
         String base = settings.packedBase;
         if (!(path + "/").startsWith(base)) {
             return NETWORK;
@@ -67,7 +77,10 @@ final class Answer {
         return new Answer(404, page && files.has("404.html") ? "404.html" : null);
     }
 
-    /** Whether the app routes a path by itself: it does not end as the name of a file does, and is not excepted. */
+    /**
+     * Whether the app routes a path by itself: it does not end as the name of a file does, and is
+     * not excepted.
+     */
     private static boolean isRouted(ShellSettings settings, String name) {
         if (settings.packedFallback == null || settings.types.containsKey(extension(name))) {
             return false;

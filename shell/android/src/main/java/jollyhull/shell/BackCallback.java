@@ -22,7 +22,8 @@ final class BackCallback implements OnBackInvokedCallback {
         }
         OnBackInvokedDispatcher dispatcher = activity.getOnBackInvokedDispatcher();
         if (canGoBack) {
-            dispatcher.registerOnBackInvokedCallback(OnBackInvokedDispatcher.PRIORITY_DEFAULT, this);
+            dispatcher.registerOnBackInvokedCallback(
+                    OnBackInvokedDispatcher.PRIORITY_DEFAULT, this);
         } else {
             dispatcher.unregisterOnBackInvokedCallback(this);
         }

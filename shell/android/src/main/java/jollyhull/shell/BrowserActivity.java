@@ -11,21 +11,26 @@ import android.os.Bundle;
 import android.os.Handler;
 import android.os.IBinder;
 import android.os.Looper;
+import android.util.Log;
 import android.util.SparseArray;
 import android.widget.FrameLayout;
-import android.widget.ImageView;
 import android.widget.Toast;
+
 import java.util.ArrayList;
 import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 
 /**
- * The start of an app whose pages run in the user's browser, full screen, with its storage and sign-ins. Where no
- * installed browser can, a custom tab shows them, the app's own web view, or any browser, as the package says.
+ * The start of an app whose pages run in the user's browser, full screen, with its storage and
+ * sign-ins. Where no installed browser can, a custom tab shows them, the app's own web view, or any
+ * browser, as the package says.
  */
 public class BrowserActivity extends Activity implements ServiceConnection, TabsProtocol.Watcher {
-    /** A browser that does not answer is not waited for any longer. */
-    static final long LIMIT_MS = 3000;
+    /**
+     * A browser that does not answer is not waited for any longer. One that has to be started first
+     * takes seconds on a slow device; the start picture stays meanwhile.
+     */
+    static final long LIMIT_MS = 9000;
 
     private static final int FADE_MS = 200;
 
@@ -35,26 +40,33 @@ public class BrowserActivity extends Activity implements ServiceConnection, Tabs
     private static final Pattern STATUS = Pattern.compile("\\b(404|410|5\\d\\d)\\b");
 
     private final Handler handler = new Handler(Looper.getMainLooper());
-    private final Runnable tooLate = new Runnable() {
-        @Override
-        public void run() {
-            fallBack();
-        }
-    };
+    private final Runnable tooLate =
+            new Runnable() {
+                @Override
+                public void run() {
+                    fallBack();
+                }
+            };
     private ShellSettings settings;
     private OutsideLinks links;
     private Browsers browsers;
     private Uri url;
+
     /** Whether something is shared that goes to the page in a request's body. */
     private boolean posted;
+
     private boolean bound;
     private TabsProtocol.Session session;
     private boolean started;
+
     /** Whether the browser has shown a page: what fails later is between the two of them. */
     private volatile boolean loaded;
-    /** What the first page failed by, as the shell's words name it; null where it did not. */
-    private String failure;
+
+    /** What the first page failed by; null where it did not. */
+    private Trouble failure;
+
     private TroubleView trouble;
+
     /** Null where it would not help that the network came back. */
     private NetworkWatch network;
 
@@ -66,8 +78,21 @@ public class BrowserActivity extends Activity implements ServiceConnection, Tabs
             finish();
             return;
         }
+        if (isInOthersTask()) {
+            return;
+        }
         settings = readSettings();
-        links = new OutsideLinks(this, settings);
+        links =
+                new OutsideLinks(
+                        this,
+                        settings,
+                        new OutsideLinks.Inside() {
+                            @Override
+                            public void open(String inside) {
+                                // No page calls here: the browser has them.
+                                throw new AssertionError(inside);
+                            }
+                        });
         posted = Arrival.isShared(getIntent(), settings) && settings.share.isPost;
         if (posted) {
             // The browser reads the files itself.
@@ -88,7 +113,9 @@ public class BrowserActivity extends Activity implements ServiceConnection, Tabs
         }
         Intent service = new Intent(TabsProtocol.ACTION).setPackage(browsers.trusted);
         try {
-            bound = bindService(service, this, Context.BIND_AUTO_CREATE | Context.BIND_WAIVE_PRIORITY);
+            bound =
+                    bindService(
+                            service, this, Context.BIND_AUTO_CREATE | Context.BIND_WAIVE_PRIORITY);
         } catch (SecurityException e) {
             bound = false;
         }
@@ -99,8 +126,32 @@ public class BrowserActivity extends Activity implements ServiceConnection, Tabs
         }
     }
 
+    /**
+     * Another app may open a link in its own task: the app starts again in one of its own, as it
+     * would from its icon.
+     */
+    private boolean isInOthersTask() {
+        Intent intent = getIntent();
+        if (isTaskRoot() || (intent.getFlags() & Intent.FLAG_ACTIVITY_NEW_TASK) != 0) {
+            return false;
+        }
+        Intent own =
+                new Intent(intent)
+                        .setClass(this, getClass())
+                        .addFlags(Intent.FLAG_ACTIVITY_NEW_TASK);
+        try {
+            startActivity(own);
+        } catch (SecurityException e) {
+            // What is shared cannot be handed on: it is opened here.
+            Log.w("hull", "The app stays in the task of the app that opened it", e);
+            return false;
+        }
+        finish();
+        return true;
+    }
+
     ShellSettings readSettings() {
-        return ShellSettings.load(getAssets());
+        return ShellSettings.of(this);
     }
 
     @Override
@@ -115,7 +166,9 @@ public class BrowserActivity extends Activity implements ServiceConnection, Tabs
             return;
         }
         TabsProtocol.validate(service, session, originOf(url));
-        TabsProtocol.mayLaunch(service, session, url);
+        if (!posted) {
+            TabsProtocol.mayLaunch(service, session, url);
+        }
         launch(browsers.takesSplash && giveSplash(service));
     }
 
@@ -124,8 +177,18 @@ public class BrowserActivity extends Activity implements ServiceConnection, Tabs
         if (picture == null) {
             return false;
         }
-        grantUriPermission(browsers.trusted, picture, Intent.FLAG_GRANT_READ_URI_PERMISSION);
-        return TabsProtocol.giveSplash(service, session, picture);
+        return grant(picture) && TabsProtocol.giveSplash(service, session, picture);
+    }
+
+    /** Lets the browser read something; false where this app may not read it itself any more. */
+    private boolean grant(Uri what) {
+        try {
+            grantUriPermission(browsers.trusted, what, Intent.FLAG_GRANT_READ_URI_PERMISSION);
+            return true;
+        } catch (SecurityException e) {
+            Log.w("hull", "The browser cannot be given " + what, e);
+            return false;
+        }
     }
 
     @Override
@@ -134,7 +197,10 @@ public class BrowserActivity extends Activity implements ServiceConnection, Tabs
     }
 
     private static Uri originOf(Uri url) {
-        return new Uri.Builder().scheme(url.getScheme()).encodedAuthority(url.getEncodedAuthority()).build();
+        return new Uri.Builder()
+                .scheme(url.getScheme())
+                .encodedAuthority(url.getEncodedAuthority())
+                .build();
     }
 
     private Intent tab(String browser, IBinder session) {
@@ -164,10 +230,13 @@ public class BrowserActivity extends Activity implements ServiceConnection, Tabs
     }
 
     private void launch(boolean hasSplash) {
-        Intent intent = tab(browsers.trusted, session)
-                .putExtra(TabsProtocol.EXTRA_TRUSTED, true)
-                .putExtra(TabsProtocol.EXTRA_ORIENTATION, settings.browserOrientation)
-                .putStringArrayListExtra(TabsProtocol.EXTRA_ORIGINS, new ArrayList<String>(settings.browserOrigins));
+        Intent intent =
+                tab(browsers.trusted, session)
+                        .putExtra(TabsProtocol.EXTRA_TRUSTED, true)
+                        .putExtra(TabsProtocol.EXTRA_ORIENTATION, settings.browserOrientation)
+                        .putStringArrayListExtra(
+                                TabsProtocol.EXTRA_ORIGINS,
+                                new ArrayList<String>(settings.browserOrigins));
         if (settings.fullscreen) {
             Bundle display = new Bundle();
             display.putInt(TabsProtocol.DISPLAY_ID, TabsProtocol.DISPLAY_IMMERSIVE);
@@ -179,14 +248,14 @@ public class BrowserActivity extends Activity implements ServiceConnection, Tabs
             Bundle splash = new Bundle();
             splash.putString(TabsProtocol.SPLASH_VERSION, TabsProtocol.SPLASH);
             splash.putInt(TabsProtocol.SPLASH_FADE, FADE_MS);
-            splash.putInt(TabsProtocol.SPLASH_GROUND, settings.backgroundColor);
-            splash.putInt(TabsProtocol.SPLASH_SCALE, ImageView.ScaleType.CENTER.ordinal());
+            splash.putInt(TabsProtocol.SPLASH_GROUND, settings.now(this).background);
+            splash.putInt(TabsProtocol.SPLASH_SCALE, TabsProtocol.SCALE_CENTER);
             intent.putExtra(TabsProtocol.EXTRA_SPLASH, splash);
         }
         if (posted) {
             Shared shared = Shared.of(getIntent());
             for (Uri file : shared.files) {
-                grantUriPermission(browsers.trusted, file, Intent.FLAG_GRANT_READ_URI_PERMISSION);
+                grant(file);
             }
             intent.putExtra(TabsProtocol.EXTRA_SHARE_DATA, shared.forBrowser())
                     .putExtra(TabsProtocol.EXTRA_SHARE_TARGET, settings.share.forBrowser());
@@ -217,6 +286,8 @@ public class BrowserActivity extends Activity implements ServiceConnection, Tabs
     private void open(Intent intent) {
         try {
             startActivity(intent);
+            // From the start picture to the same one of the browser's: nothing moves.
+            overridePendingTransition(0, 0);
             started = true;
             handler.removeCallbacks(tooLate);
         } catch (ActivityNotFoundException | SecurityException e) {
@@ -229,6 +300,7 @@ public class BrowserActivity extends Activity implements ServiceConnection, Tabs
         handler.removeCallbacks(tooLate);
         if (settings.hasView()) {
             startActivity(new Intent(intent).setClass(this, PageActivity.class).setPackage(null));
+            overridePendingTransition(0, 0);
         } else {
             links.openInBrowser(url);
         }
@@ -243,43 +315,53 @@ public class BrowserActivity extends Activity implements ServiceConnection, Tabs
     @Override
     public void pageFailed() {
         if (!loaded) {
-            fail("offline");
+            fail(Trouble.OFFLINE);
         }
     }
 
-    /** The words for a status are those of {@code web.errors}; of anything else the browser's own answer is the better one. */
+    /**
+     * The words for a status are those of {@code web.errors}; of anything else the browser's own
+     * answer is the better one.
+     */
     @Override
     public boolean pageIsPoor(String reason) {
         Matcher status = STATUS.matcher(reason == null ? "" : reason.replaceAll("\\S+://\\S+", ""));
-        String why;
+        Trouble why;
         if (status.find()) {
             boolean isServer = status.group(1).charAt(0) == '5';
             if (isServer ? !settings.answersServer : !settings.answersNotFound) {
                 return false;
             }
-            why = isServer ? "server" : "notFound";
+            why = isServer ? Trouble.SERVER : Trouble.NOT_FOUND;
         } else if (NetworkWatch.isConnected(this)) {
-            // Such as that the host is not the app's: the page is shown, below a bar with its address.
+            // Such as that the host is not the app's: the page is shown, below a bar with its
+            // address.
             return false;
         } else {
-            why = "offline";
+            why = Trouble.OFFLINE;
         }
         fail(why);
         return true;
     }
 
     /** Comes to the front again, with the shell's own words instead of a browser's error. */
-    private void fail(final String why) {
-        handler.post(new Runnable() {
-            @Override
-            public void run() {
-                if (started && failure == null && !isFinishing()) {
-                    failure = why;
-                    startActivity(new Intent(BrowserActivity.this, BrowserActivity.this.getClass())
-                            .addFlags(Intent.FLAG_ACTIVITY_CLEAR_TOP | Intent.FLAG_ACTIVITY_SINGLE_TOP));
-                }
-            }
-        });
+    private void fail(final Trouble why) {
+        handler.post(
+                new Runnable() {
+                    @Override
+                    public void run() {
+                        if (started && failure == null && !isFinishing()) {
+                            failure = why;
+                            startActivity(
+                                    new Intent(
+                                                    BrowserActivity.this,
+                                                    BrowserActivity.this.getClass())
+                                            .addFlags(
+                                                    Intent.FLAG_ACTIVITY_CLEAR_TOP
+                                                            | Intent.FLAG_ACTIVITY_SINGLE_TOP));
+                        }
+                    }
+                });
     }
 
     /** The call to the front above: the intent that the app was started with still counts. */
@@ -289,20 +371,22 @@ public class BrowserActivity extends Activity implements ServiceConnection, Tabs
         if (failure == null || trouble != null) {
             return;
         }
-        Runnable again = new Runnable() {
-            @Override
-            public void run() {
-                retry();
-            }
-        };
+        Runnable again =
+                new Runnable() {
+                    @Override
+                    public void run() {
+                        retry();
+                    }
+                };
         trouble = new TroubleView(this, settings, again);
-        FrameLayout root = BarInsets.frame(this, settings);
+        FrameLayout root = BarInsets.frame(this, settings).root();
         root.addView(trouble);
         setContentView(root);
         BarInsets.install(getWindow(), settings.fullscreen);
         trouble.show(failure);
-        // A watch tells of a network that is there already: a host that is gone would be asked without end.
-        if (failure.equals("offline") && !NetworkWatch.isConnected(this)) {
+        // A watch tells of a network that is there already: a host that is gone would be asked
+        // without end.
+        if (failure == Trouble.OFFLINE && !NetworkWatch.isConnected(this)) {
             network = new NetworkWatch(this, again);
             network.start();
         }

@@ -4,12 +4,14 @@ import android.content.Intent;
 import android.content.pm.PackageManager;
 import android.content.pm.ResolveInfo;
 import android.net.Uri;
+
 import java.util.List;
 
 /** Which installed browser shows the pages: the user's own if it can, else another, else none. */
 final class Browsers {
     /** Package that presents verified pages by themselves; null where none is installed. */
     final String trusted;
+
     /** Package that shows custom tabs; null where none is installed. */
     final String tabs;
 
@@ -23,21 +25,26 @@ final class Browsers {
     }
 
     static Browsers find(PackageManager packages) {
-        Intent web = new Intent(Intent.ACTION_VIEW, Uri.parse("https://")).addCategory(Intent.CATEGORY_BROWSABLE);
+        Intent web =
+                new Intent(Intent.ACTION_VIEW, Uri.parse("https://"))
+                        .addCategory(Intent.CATEGORY_BROWSABLE);
         ResolveInfo own = packages.resolveActivity(web, PackageManager.MATCH_DEFAULT_ONLY);
-        String preferred = own == null || own.activityInfo == null ? null : own.activityInfo.packageName;
+        String preferred =
+                own == null || own.activityInfo == null ? null : own.activityInfo.packageName;
         String trusted = null;
         boolean takesSplash = false;
         String tabs = null;
         List<ResolveInfo> services =
-                packages.queryIntentServices(new Intent(TabsProtocol.ACTION), PackageManager.GET_RESOLVED_FILTER);
+                packages.queryIntentServices(
+                        new Intent(TabsProtocol.ACTION), PackageManager.GET_RESOLVED_FILTER);
         for (ResolveInfo service : services) {
             String name = service.serviceInfo.packageName;
             boolean isOwn = name.equals(preferred);
             if (tabs == null || isOwn) {
                 tabs = name;
             }
-            boolean canTrust = service.filter != null && service.filter.hasCategory(TabsProtocol.TRUSTED);
+            boolean canTrust =
+                    service.filter != null && service.filter.hasCategory(TabsProtocol.TRUSTED);
             if (canTrust && (trusted == null || isOwn)) {
                 trusted = name;
                 takesSplash = service.filter.hasCategory(TabsProtocol.SPLASH);

@@ -4,6 +4,7 @@ package jollyhull.shell;
 final class ByteRange {
     /** First and last byte, both included. */
     final long first;
+
     final long last;
 
     private ByteRange(long first, long last) {
@@ -16,7 +17,9 @@ final class ByteRange {
         private static final long serialVersionUID = 1L;
     }
 
-    /** The range asked for, or null where there is none that is understood: then the whole is sent. */
+    /**
+     * The range asked for, or null where there is none that is understood: then the whole is sent.
+     */
     static ByteRange parse(String header, long length) throws Unsatisfiable {
         if (header == null || !header.startsWith("bytes=") || header.indexOf(',') >= 0) {
             return null;

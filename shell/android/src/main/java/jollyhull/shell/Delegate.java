@@ -21,6 +21,7 @@ import android.os.Parcel;
 import android.os.Parcelable;
 import android.os.RemoteException;
 import android.service.notification.StatusBarNotification;
+
 import java.util.ArrayList;
 import java.util.HashMap;
 import java.util.List;
@@ -28,8 +29,9 @@ import java.util.Locale;
 import java.util.Map;
 
 /**
- * What the browser that shows the pages may do in the app's name: post notifications and learn the location, so that both
- * are asked for and managed as the app's. It answers only the browser that this app itself has opened as verified.
+ * What the browser that shows the pages may do in the app's name: post notifications and learn the
+ * location, so that both are asked for and managed as the app's. It answers only the browser that
+ * this app itself has opened as verified.
  */
 public class Delegate extends Service {
     static final String INTERFACE = "android.support.customtabs.trusted.ITrustedWebActivityService";
@@ -52,7 +54,11 @@ public class Delegate extends Service {
     static final String ACTIVE_LIST = KEY + "ACTIVE_NOTIFICATIONS";
     static final String SUCCESS = KEY + "NOTIFICATION_SUCCESS";
     static final String ICON_BITMAP = KEY + "SMALL_ICON_BITMAP";
-    /** Whether an extra command was understood: location and notifications each have a key of their own for it. */
+
+    /**
+     * Whether an extra command was understood: location and notifications each have a key of their
+     * own for it.
+     */
     static final String[] UNDERSTOOD = {"success", "androidx.browser.trusted.SUCCESS"};
 
     static final String STATUS = "permissionStatus";
@@ -66,11 +72,12 @@ public class Delegate extends Service {
     private static final long LOCATION_EVERY_MS = 1000;
 
     private final Handler handler = new Handler(Looper.getMainLooper());
-    private final Map<IBinder, LocationListener> listening = new HashMap<IBinder, LocationListener>();
+    private final Map<IBinder, LocationListener> listening =
+            new HashMap<IBinder, LocationListener>();
     private ShellSettings settings;
 
     ShellSettings readSettings() {
-        return ShellSettings.load(getAssets());
+        return ShellSettings.of(this);
     }
 
     @Override
@@ -83,7 +90,8 @@ public class Delegate extends Service {
     public IBinder onBind(Intent intent) {
         return new Binder() {
             @Override
-            protected boolean onTransact(int code, Parcel data, Parcel reply, int flags) throws RemoteException {
+            protected boolean onTransact(int code, Parcel data, Parcel reply, int flags)
+                    throws RemoteException {
                 if (code == INTERFACE_TRANSACTION) {
                     reply.writeString(INTERFACE);
                     return true;
@@ -93,7 +101,8 @@ public class Delegate extends Service {
                 }
                 data.enforceInterface(INTERFACE);
                 if (!TrustedBrowser.isCaller(Delegate.this, Binder.getCallingUid())) {
-                    throw new SecurityException("Only the browser that shows this app's pages may ask.");
+                    throw new SecurityException(
+                            "Only the browser that shows this app's pages may ask.");
                 }
                 long caller = Binder.clearCallingIdentity();
                 try {
@@ -110,12 +119,13 @@ public class Delegate extends Service {
             case NOTIFY:
                 give(reply, single(SUCCESS, notify(TabsProtocol.readBundle(data))));
                 return true;
-            case CANCEL: {
-                Bundle which = TabsProtocol.readBundle(data);
-                notifications().cancel(which.getString(TAG), which.getInt(ID));
-                reply.writeNoException();
-                return true;
-            }
+            case CANCEL:
+                {
+                    Bundle which = TabsProtocol.readBundle(data);
+                    notifications().cancel(which.getString(TAG), which.getInt(ID));
+                    reply.writeNoException();
+                    return true;
+                }
             case SMALL_ICON_ID:
                 reply.writeNoException();
                 reply.writeInt(iconId());
@@ -124,20 +134,26 @@ public class Delegate extends Service {
                 give(reply, active());
                 return true;
             case ARE_ENABLED:
-                give(reply, single(SUCCESS, areEnabled(TabsProtocol.readBundle(data).getString(CHANNEL))));
+                give(
+                        reply,
+                        single(
+                                SUCCESS,
+                                areEnabled(TabsProtocol.readBundle(data).getString(CHANNEL))));
                 return true;
-            case SMALL_ICON: {
-                Bundle answer = new Bundle();
-                answer.putParcelable(ICON_BITMAP, NoticeIcon.draw(this, iconId()));
-                give(reply, answer);
-                return true;
-            }
-            case EXTRA_COMMAND: {
-                String name = data.readString();
-                Bundle arguments = TabsProtocol.readBundle(data);
-                give(reply, command(String.valueOf(name), arguments, data.readStrongBinder()));
-                return true;
-            }
+            case SMALL_ICON:
+                {
+                    Bundle answer = new Bundle();
+                    answer.putParcelable(ICON_BITMAP, NoticeIcon.draw(this, iconId()));
+                    give(reply, answer);
+                    return true;
+                }
+            case EXTRA_COMMAND:
+                {
+                    String name = data.readString();
+                    Bundle arguments = TabsProtocol.readBundle(data);
+                    give(reply, command(String.valueOf(name), arguments, data.readStrongBinder()));
+                    return true;
+                }
             default:
                 return false;
         }
@@ -187,9 +203,14 @@ public class Delegate extends Service {
         }
         if (Build.VERSION.SDK_INT >= 26) {
             String name = channel == null ? settings.name : channel;
-            notifications().createNotificationChannel(
-                    new NotificationChannel(channelId(name), name, NotificationManager.IMPORTANCE_DEFAULT));
-            notification = Notification.Builder.recoverBuilder(this, notification).setChannelId(channelId(name)).build();
+            notifications()
+                    .createNotificationChannel(
+                            new NotificationChannel(
+                                    channelId(name), name, NotificationManager.IMPORTANCE_DEFAULT));
+            notification =
+                    Notification.Builder.recoverBuilder(this, notification)
+                            .setChannelId(channelId(name))
+                            .build();
         }
         notifications().notify(what.getString(TAG), what.getInt(ID), notification);
         return true;
@@ -204,9 +225,12 @@ public class Delegate extends Service {
 
     private int iconId() {
         try {
-            Bundle own = getPackageManager()
-                    .getServiceInfo(new android.content.ComponentName(this, Delegate.class), PackageManager.GET_META_DATA)
-                    .metaData;
+            Bundle own =
+                    getPackageManager()
+                            .getServiceInfo(
+                                    new android.content.ComponentName(this, Delegate.class),
+                                    PackageManager.GET_META_DATA)
+                            .metaData;
             return own == null ? -1 : own.getInt(ICON, -1);
         } catch (PackageManager.NameNotFoundException e) {
             return -1;
@@ -223,16 +247,25 @@ public class Delegate extends Service {
         } else if (name.equals("stopLocation")) {
             stopLocation();
         } else if (name.equals("checkNotificationPermission") && declares("notifications")) {
-            answer.putInt(STATUS, notificationStatus(arguments.getString("notificationChannelName")));
-        } else if (name.equals("getNotificationPermissionRequestPendingIntent") && declares("notifications")) {
+            answer.putInt(
+                    STATUS, notificationStatus(arguments.getString("notificationChannelName")));
+        } else if (name.equals("getNotificationPermissionRequestPendingIntent")
+                && declares("notifications")) {
             answer.putParcelable(
                     "notificationPermissionRequestPendingIntent",
                     PendingIntent.getActivity(
                             this,
                             0,
-                            AskActivity.intent(this, settings.permissions.containsKey("notifications") ? "notifications" : "push"),
+                            AskActivity.intent(
+                                    this,
+                                    settings.permissions.containsKey("notifications")
+                                            ? "notifications"
+                                            : "push"),
                             // The browser adds to it where the answer goes.
-                            PendingIntent.FLAG_UPDATE_CURRENT | (Build.VERSION.SDK_INT >= 31 ? PendingIntent.FLAG_MUTABLE : 0)));
+                            PendingIntent.FLAG_UPDATE_CURRENT
+                                    | (Build.VERSION.SDK_INT >= 31
+                                            ? PendingIntent.FLAG_MUTABLE
+                                            : 0)));
         } else {
             understood = false;
         }
@@ -246,39 +279,54 @@ public class Delegate extends Service {
         if (areEnabled(channel)) {
             return ALLOWED;
         }
-        boolean refused = getSharedPreferences("hull", MODE_PRIVATE).getBoolean("asked.notifications", false)
-                || getSharedPreferences("hull", MODE_PRIVATE).getBoolean("asked.push", false);
-        return Build.VERSION.SDK_INT >= 33 && !refused ? NOT_ASKED : BLOCKED;
+        String capability =
+                settings.permissions.containsKey("notifications") ? "notifications" : "push";
+        boolean canAsk =
+                Build.VERSION.SDK_INT >= 33
+                        && checkSelfPermission("android.permission.POST_NOTIFICATIONS")
+                                != PackageManager.PERMISSION_GRANTED;
+        return canAsk && !AskFlow.isRefused(capability) ? NOT_ASKED : BLOCKED;
     }
 
     private boolean mayLocate() {
-        return checkSelfPermission(android.Manifest.permission.ACCESS_COARSE_LOCATION) == PackageManager.PERMISSION_GRANTED
-                || checkSelfPermission(android.Manifest.permission.ACCESS_FINE_LOCATION) == PackageManager.PERMISSION_GRANTED;
+        return checkSelfPermission(android.Manifest.permission.ACCESS_COARSE_LOCATION)
+                        == PackageManager.PERMISSION_GRANTED
+                || checkSelfPermission(android.Manifest.permission.ACCESS_FINE_LOCATION)
+                        == PackageManager.PERMISSION_GRANTED;
     }
 
     private void askForLocation(final IBinder callback) {
         if (mayLocate()) {
-            tell(callback, "checkAndroidLocationPermission", single("locationPermissionResult", true));
+            tell(
+                    callback,
+                    "checkAndroidLocationPermission",
+                    single("locationPermissionResult", true));
             return;
         }
-        Handler answered = new Handler(Looper.getMainLooper()) {
-            @Override
-            public void handleMessage(android.os.Message message) {
-                tell(callback, "checkAndroidLocationPermission", single("locationPermissionResult", mayLocate()));
-            }
-        };
-        startActivity(AskActivity.intent(this, "geolocation")
-                .addFlags(Intent.FLAG_ACTIVITY_NEW_TASK)
-                .putExtra(AskActivity.MESSENGER, new android.os.Messenger(answered)));
+        Handler answered =
+                new Handler(Looper.getMainLooper()) {
+                    @Override
+                    public void handleMessage(android.os.Message message) {
+                        tell(
+                                callback,
+                                "checkAndroidLocationPermission",
+                                single("locationPermissionResult", mayLocate()));
+                    }
+                };
+        startActivity(
+                AskActivity.intent(this, "geolocation")
+                        .addFlags(Intent.FLAG_ACTIVITY_NEW_TASK)
+                        .putExtra(AskActivity.MESSENGER, new android.os.Messenger(answered)));
     }
 
     private void startLocation(final boolean exact, final IBinder callback) {
-        handler.post(new Runnable() {
-            @Override
-            public void run() {
-                follow(exact, callback);
-            }
-        });
+        handler.post(
+                new Runnable() {
+                    @Override
+                    public void run() {
+                        follow(exact, callback);
+                    }
+                });
     }
 
     private void follow(boolean exact, final IBinder callback) {
@@ -291,10 +339,16 @@ public class Delegate extends Service {
             return;
         }
         List<String> providers = new ArrayList<String>();
-        for (String provider : exact
-                ? new String[] {LocationManager.GPS_PROVIDER, LocationManager.NETWORK_PROVIDER}
-                : new String[] {LocationManager.NETWORK_PROVIDER, LocationManager.GPS_PROVIDER}) {
-            if (locations.getAllProviders().contains(provider) && locations.isProviderEnabled(provider)) {
+        for (String provider :
+                exact
+                        ? new String[] {
+                            LocationManager.GPS_PROVIDER, LocationManager.NETWORK_PROVIDER
+                        }
+                        : new String[] {
+                            LocationManager.NETWORK_PROVIDER, LocationManager.GPS_PROVIDER
+                        }) {
+            if (locations.getAllProviders().contains(provider)
+                    && locations.isProviderEnabled(provider)) {
                 providers.add(provider);
             }
         }
@@ -302,21 +356,22 @@ public class Delegate extends Service {
             fail(callback, "Location is switched off on this device.");
             return;
         }
-        LocationListener listener = new LocationListener() {
-            @Override
-            public void onLocationChanged(Location place) {
-                tell(callback, "onNewLocationAvailable", describe(place));
-            }
+        LocationListener listener =
+                new LocationListener() {
+                    @Override
+                    public void onLocationChanged(Location place) {
+                        tell(callback, "onNewLocationAvailable", describe(place));
+                    }
 
-            @Override
-            public void onStatusChanged(String provider, int status, Bundle extras) {}
+                    @Override
+                    public void onStatusChanged(String provider, int status, Bundle extras) {}
 
-            @Override
-            public void onProviderEnabled(String provider) {}
+                    @Override
+                    public void onProviderEnabled(String provider) {}
 
-            @Override
-            public void onProviderDisabled(String provider) {}
-        };
+                    @Override
+                    public void onProviderDisabled(String provider) {}
+                };
         listening.put(callback, listener);
         try {
             for (String provider : exact ? providers : providers.subList(0, 1)) {
@@ -324,7 +379,8 @@ public class Delegate extends Service {
                 if (last != null) {
                     listener.onLocationChanged(last);
                 }
-                locations.requestLocationUpdates(provider, LOCATION_EVERY_MS, 0, listener, Looper.getMainLooper());
+                locations.requestLocationUpdates(
+                        provider, LOCATION_EVERY_MS, 0, listener, Looper.getMainLooper());
             }
         } catch (SecurityException e) {
             stopLocation();
@@ -333,19 +389,24 @@ public class Delegate extends Service {
     }
 
     private void stopLocation() {
-        handler.post(new Runnable() {
-            @Override
-            public void run() {
-                LocationManager locations = (LocationManager) getSystemService(LOCATION_SERVICE);
-                for (LocationListener listener : listening.values()) {
-                    locations.removeUpdates(listener);
-                }
-                listening.clear();
-            }
-        });
+        handler.post(
+                new Runnable() {
+                    @Override
+                    public void run() {
+                        LocationManager locations =
+                                (LocationManager) getSystemService(LOCATION_SERVICE);
+                        for (LocationListener listener : listening.values()) {
+                            locations.removeUpdates(listener);
+                        }
+                        listening.clear();
+                    }
+                });
     }
 
-    /** Degrees, metres, metres a second and milliseconds since 1970, under the names that browsers read. */
+    /**
+     * Degrees, metres, metres a second and milliseconds since 1970, under the names that browsers
+     * read.
+     */
     private static Bundle describe(Location place) {
         Bundle bundle = new Bundle();
         bundle.putDouble("latitude", place.getLatitude());

@@ -2,13 +2,10 @@ package jollyhull.shell;
 
 import android.app.Activity;
 import android.app.DownloadManager;
-import android.content.ActivityNotFoundException;
 import android.content.Context;
-import android.content.Intent;
 import android.net.Uri;
 import android.os.Build;
 import android.os.Environment;
-import android.util.Base64;
 import android.webkit.CookieManager;
 import android.webkit.DownloadListener;
 import android.webkit.JavascriptInterface;
@@ -17,65 +14,101 @@ import android.webkit.URLUtil;
 import android.webkit.ValueCallback;
 import android.webkit.WebResourceResponse;
 import android.webkit.WebView;
-import android.widget.Toast;
-import java.io.ByteArrayOutputStream;
-import java.io.IOException;
-import java.io.InputStream;
-import java.io.OutputStream;
-import java.io.UnsupportedEncodingException;
-import java.net.URLDecoder;
-import java.util.Collections;
-import java.util.Locale;
-import java.util.UUID;
+
 import org.json.JSONArray;
 import org.json.JSONException;
 import org.json.JSONObject;
 
+import java.io.File;
+import java.io.IOException;
+import java.io.InputStream;
+import java.util.Collections;
+import java.util.Locale;
+import java.util.Map;
+import java.util.UUID;
+import java.util.WeakHashMap;
+
 /**
- * What pages hand out to keep. Files of the network go through the system's download manager; packed files, {@code data:}
- * and {@code blob:} are saved where the user says.
+ * What pages hand out to keep. Files of the network go through the system's download manager;
+ * packed files, {@code data:} and {@code blob:} are saved where the user says.
  */
-final class Downloads implements DownloadListener {
-    static final int CODE = 4600;
-    /** Name under which pages find the receiver of a blob; only the token of a running download opens it. */
+final class Downloads {
+    /**
+     * Name under which pages find the receiver of a blob; only the token of a running download
+     * opens it.
+     */
     static final String BRIDGE = "hullDownload";
-    private static final int MAX_BYTES = 96 * 1024 * 1024;
+
     /** The end of a longer name is kept: it tells the kind of file. */
     private static final int MAX_NAME = 120;
 
     private final Activity activity;
-    private final ShellSettings settings;
     private final PackedSite site;
-    private final WebView pages;
-    private byte[] pending;
-    private String token = "";
-    /** What the blob that is waited for is to be called; empty where its page did not say. */
-    private String tokenName = "";
+    private final Saves saves;
+    private final Map<WebView, Receiver> receivers = new WeakHashMap<WebView, Receiver>();
 
-    Downloads(Activity activity, ShellSettings settings, PackedSite site, WebView pages) {
+    Downloads(Activity activity, PackedSite site, Saves saves) {
         this.activity = activity;
-        this.settings = settings;
         this.site = site;
-        this.pages = pages;
+        this.saves = saves;
     }
 
-    void install() {
-        pages.setDownloadListener(this);
-        pages.addJavascriptInterface(this, BRIDGE);
+    /** Takes what a window's pages hand out. */
+    void install(final WebView window) {
+        final Receiver receiver = new Receiver();
+        window.addJavascriptInterface(receiver, BRIDGE);
+        window.setDownloadListener(
+                new DownloadListener() {
+                    @Override
+                    public void onDownloadStart(
+                            String url,
+                            String agent,
+                            String disposition,
+                            String type,
+                            long length) {
+                        begin(window, receiver, url, agent, disposition, type);
+                    }
+                });
+        receivers.put(window, receiver);
     }
 
-    @Override
-    public void onDownloadStart(
-            final String url, final String agent, String disposition, final String type, long length) {
-        final boolean isNamed = disposition != null && disposition.toLowerCase(Locale.ROOT).contains("filename");
+    /** Keeps what a page shows, such as a picture. */
+    void keep(WebView window, String url) {
+        begin(
+                window,
+                receivers.get(window),
+                url,
+                window.getSettings().getUserAgentString(),
+                null,
+                null);
+    }
+
+    private void begin(
+            final WebView window,
+            final Receiver receiver,
+            final String url,
+            final String agent,
+            String disposition,
+            final String type) {
+        final boolean isNamed =
+                disposition != null && disposition.toLowerCase(Locale.ROOT).contains("filename");
         final String guessed = URLUtil.guessFileName(url, disposition, type);
         // Only the page knows what the link says (settings.script).
-        pages.evaluateJavascript(
-                "window.hullKept ? hullKept.name(" + JSONObject.quote(url.startsWith("data:") ? "data:" : url) + ") : ''",
+        window.evaluateJavascript(
+                "window.hullKept ? hullKept.name("
+                        + JSONObject.quote(url.startsWith("data:") ? "data:" : url)
+                        + ") : ''",
                 new ValueCallback<String>() {
                     @Override
                     public void onReceiveValue(String answer) {
-                        start(url, agent, type, guessed, isNamed ? "" : nameIn(answer));
+                        start(
+                                window,
+                                receiver,
+                                url,
+                                agent,
+                                type,
+                                guessed,
+                                isNamed ? "" : nameIn(answer));
                     }
                 });
     }
@@ -84,108 +117,132 @@ final class Downloads implements DownloadListener {
     static String nameIn(String answer) {
         try {
             JSONArray list = new JSONArray("[" + answer + "]");
-            String name = list.isNull(0) ? "" : list.getString(0).replaceAll("[\\\\/:\\p{Cntrl}]+", "_").trim();
+            String name =
+                    list.isNull(0)
+                            ? ""
+                            : list.getString(0).replaceAll("[\\\\/:\\p{Cntrl}]+", "_").trim();
             return name.substring(Math.max(0, name.length() - MAX_NAME));
         } catch (JSONException e) {
+            // A page that has changed what answers: it is asked for no name then.
             return "";
         }
     }
 
-    private void start(String url, String agent, String type, String guessed, String named) {
-        Uri address = Uri.parse(url);
+    private void start(
+            WebView window,
+            Receiver receiver,
+            String url,
+            String agent,
+            String type,
+            String guessed,
+            String named) {
+        final Uri address = Uri.parse(url);
         String scheme = OutsideLinks.schemeOf(address);
         String name = named.isEmpty() ? guessed : named;
         if (scheme.equals("data")) {
             saveData(url, named);
         } else if (scheme.equals("blob")) {
-            fetchBlob(url, named);
-        } else if (scheme.equals("https") || scheme.equals("http")) {
-            WebResourceResponse packed =
-                    site.answer("GET", address, Collections.<String, String>emptyMap());
+            receiver.fetch(window, url, named);
+        } else if (BaseClient.isWeb(address)) {
+            final WebResourceResponse packed = packed(address);
             if (packed != null && packed.getStatusCode() == 200) {
-                try {
-                    save(readAll(packed.getData()), packed.getMimeType(), name);
-                } catch (IOException e) {
-                    say("notSaved");
-                }
+                saves.save(
+                        new Saves.Source() {
+                            @Override
+                            public InputStream open() {
+                                return packed.getData();
+                            }
+                        },
+                        packed.getMimeType(),
+                        name);
             } else {
                 download(address, agent, type, name);
             }
         }
     }
 
+    private WebResourceResponse packed(Uri address) {
+        return site.answer("GET", address, Collections.<String, String>emptyMap());
+    }
+
     /**
-     * The download manager sends its headers along to wherever it is redirected. So redirects are gone before, each with
-     * the cookies of its own host, and what is downloaded is where they end.
+     * The download manager sends its headers along to wherever it is redirected. So redirects are
+     * gone before, each with the cookies of its own host, and what is downloaded is where they end.
      */
     private void download(final Uri url, final String agent, final String type, final String name) {
         if (CookieManager.getInstance().getCookie(url.toString()) == null) {
             enqueue(url, agent, type, name);
             return;
         }
-        new Thread(new Runnable() {
-            @Override
-            public void run() {
-                final String end = Redirects.follow(url.toString(), agent);
-                activity.runOnUiThread(new Runnable() {
-                    @Override
-                    public void run() {
-                        if (end == null) {
-                            say("notSaved");
-                        } else {
-                            enqueue(Uri.parse(end), agent, type, name);
-                        }
-                    }
-                });
-            }
-        }, "hull-redirects").start();
+        new Thread(
+                        new Runnable() {
+                            @Override
+                            public void run() {
+                                final String end = Redirects.follow(url.toString(), agent);
+                                activity.runOnUiThread(
+                                        new Runnable() {
+                                            @Override
+                                            public void run() {
+                                                if (end == null) {
+                                                    saves.say("notSaved");
+                                                } else {
+                                                    enqueue(Uri.parse(end), agent, type, name);
+                                                }
+                                            }
+                                        });
+                            }
+                        },
+                        "hull-redirects")
+                .start();
     }
 
     private void enqueue(Uri url, String agent, String type, String name) {
-        DownloadManager.Request request = new DownloadManager.Request(url)
-                .setTitle(name)
-                .setMimeType(type)
-                .setNotificationVisibility(DownloadManager.Request.VISIBILITY_VISIBLE_NOTIFY_COMPLETED);
-        String cookies = CookieManager.getInstance().getCookie(url.toString());
-        if (cookies != null) {
-            request.addRequestHeader("Cookie", cookies);
-        }
-        if (agent != null) {
-            request.addRequestHeader("User-Agent", agent);
-        }
-        // From API 29 on the public folder needs no permission; before, the app's own one does not.
-        if (Build.VERSION.SDK_INT >= 29) {
-            request.setDestinationInExternalPublicDir(Environment.DIRECTORY_DOWNLOADS, name);
-        } else {
-            request.setDestinationInExternalFilesDir(activity, Environment.DIRECTORY_DOWNLOADS, name);
-        }
-        DownloadManager manager = (DownloadManager) activity.getSystemService(Context.DOWNLOAD_SERVICE);
         try {
-            manager.enqueue(request);
-            say("downloading");
-        } catch (IllegalArgumentException | SecurityException e) {
-            // The download manager is turned off on this device.
-            say("notSaved");
+            DownloadManager.Request request =
+                    new DownloadManager.Request(url)
+                            .setTitle(name)
+                            .setMimeType(type)
+                            .setNotificationVisibility(
+                                    DownloadManager.Request.VISIBILITY_VISIBLE_NOTIFY_COMPLETED);
+            String cookies = CookieManager.getInstance().getCookie(url.toString());
+            if (cookies != null) {
+                request.addRequestHeader("Cookie", cookies);
+            }
+            if (agent != null) {
+                request.addRequestHeader("User-Agent", agent);
+            }
+            // From API 29 on the public folder needs no permission; before, the app's own one does
+            // not.
+            if (Build.VERSION.SDK_INT >= 29) {
+                request.setDestinationInExternalPublicDir(Environment.DIRECTORY_DOWNLOADS, name);
+            } else {
+                request.setDestinationInExternalFilesDir(
+                        activity, Environment.DIRECTORY_DOWNLOADS, name);
+            }
+            ((DownloadManager) activity.getSystemService(Context.DOWNLOAD_SERVICE))
+                    .enqueue(request);
+            saves.say("downloading");
+        } catch (RuntimeException e) {
+            // The download manager is turned off on this device, or has no storage to write to.
+            saves.failed(e);
         }
     }
 
-    /** {@code data:[type][;base64],…} (RFC 2397). */
     private void saveData(String url, String name) {
-        int comma = url.indexOf(',');
-        if (comma < 0 || url.length() > MAX_BYTES) {
-            say("notSaved");
+        final DataUrl data = DataUrl.of(url);
+        if (data == null) {
+            saves.say("notSaved");
             return;
         }
-        String head = url.substring("data:".length(), comma);
-        boolean isBase64 = head.endsWith(";base64");
-        String type = head.split(";")[0];
-        try {
-            String text = URLDecoder.decode(url.substring(comma + 1).replace("+", "%2B"), "UTF-8");
-            byte[] bytes = isBase64 ? Base64.decode(text, Base64.DEFAULT) : text.getBytes("UTF-8");
-            save(bytes, type.isEmpty() ? "text/plain" : type, name.isEmpty() ? nameFor(type) : name);
-        } catch (IllegalArgumentException | UnsupportedEncodingException e) {
-            say("notSaved");
-        }
+        saves.save(
+                new Saves.Source() {
+                    @Override
+                    public InputStream open() {
+                        return data.open();
+                    }
+                },
+                data.type.isEmpty() ? "text/plain" : data.type,
+                name.isEmpty() ? nameFor(data.type) : name);
     }
 
     private static String nameFor(String type) {
@@ -193,92 +250,103 @@ final class Downloads implements DownloadListener {
         return "download" + (ending == null ? "" : "." + ending);
     }
 
-    /** Only the page can read its blob: it is asked to, and hands it over with a token that is good once. */
-    private void fetchBlob(String url, String name) {
-        token = UUID.randomUUID().toString();
-        tokenName = name;
-        pages.evaluateJavascript(
-                "fetch(" + JSONObject.quote(url) + ").then((answer) => answer.blob()).then((blob) => {"
-                        + " const reader = new FileReader();"
-                        + " reader.onload = () => " + BRIDGE + ".take('" + token + "', String(reader.result));"
-                        + " reader.readAsDataURL(blob); })"
-                        + ".catch(() => " + BRIDGE + ".take('" + token + "', ''))",
-                null);
-    }
+    /** Takes a blob from its page. Called on threads of the engine's. */
+    final class Receiver {
+        private String token = "";
 
-    /** Called by the page, on a thread of the engine's. */
-    @JavascriptInterface
-    public void take(final String given, final String data) {
-        activity.runOnUiThread(new Runnable() {
-            @Override
-            public void run() {
-                if (token.isEmpty() || !token.equals(given)) {
-                    return;
-                }
-                token = "";
-                if (data.startsWith("data:")) {
-                    saveData(data, tokenName);
-                } else {
-                    say("notSaved");
-                }
-            }
-        });
-    }
+        /** What the blob is to be called; empty where its page did not say. */
+        private String name = "";
 
-    private void save(byte[] bytes, String type, String name) {
-        pending = bytes;
-        Intent intent = new Intent(Intent.ACTION_CREATE_DOCUMENT)
-                .addCategory(Intent.CATEGORY_OPENABLE)
-                .setType(type)
-                .putExtra(Intent.EXTRA_TITLE, name);
-        try {
-            activity.startActivityForResult(intent, CODE);
-        } catch (ActivityNotFoundException e) {
-            pending = null;
-            say("notSaved");
+        private Inbox inbox = new Inbox(activity);
+
+        /**
+         * The page is asked for its blob, and hands it over with a token that is good for this
+         * once.
+         */
+        synchronized void fetch(WebView window, String url, String named) {
+            inbox.drop();
+            token = UUID.randomUUID().toString();
+            name = named;
+            String quoted = JSONObject.quote(url);
+            // A page whose policy knows no blob: cannot fetch it; what it made was kept for that
+            // (settings.script).
+            window.evaluateJavascript(
+                    "(() => { const kept = window.hullKept && hullKept.blob ? hullKept.blob("
+                            + quoted
+                            + ") : null;"
+                            + " const end = (type) => "
+                            + BRIDGE
+                            + ".end('"
+                            + token
+                            + "', type); const send = (blob, at) => { if (at >= blob.size) {"
+                            + " end(blob.type || 'application/octet-stream'); return; } const"
+                            + " reader = new FileReader(); reader.onerror = () => end('');"
+                            + " reader.onload = () => { if ("
+                            + BRIDGE
+                            + ".take('"
+                            + token
+                            + "', String(reader.result))) send(blob, at + "
+                            + Inbox.SLICE
+                            + "); };"
+                            + " reader.readAsDataURL(blob.slice(at, at + "
+                            + Inbox.SLICE
+                            + ")); };"
+                            + " (kept ? Promise.resolve(kept) : fetch("
+                            + quoted
+                            + ").then((answer) => answer.blob()))"
+                            + ".then((blob) => send(blob, 0)).catch(() => end('')); })()",
+                    null);
         }
-    }
 
-    /** Where the user wants it. */
-    void onResult(int result, Intent data) {
-        byte[] bytes = pending;
-        pending = null;
-        if (bytes == null || result != Activity.RESULT_OK || data == null || data.getData() == null) {
-            return;
+        private boolean isOpenTo(String given) {
+            return !token.isEmpty() && token.equals(given);
         }
-        try {
-            OutputStream out = activity.getContentResolver().openOutputStream(data.getData());
-            if (out == null) {
-                throw new IOException("no stream");
+
+        private void fail(IOException why) {
+            token = "";
+            inbox.drop();
+            saves.failed(why);
+        }
+
+        /** One slice; whether more is wanted. */
+        @JavascriptInterface
+        public synchronized boolean take(String given, String data) {
+            if (!isOpenTo(given)) {
+                return false;
             }
             try {
-                out.write(bytes);
-            } finally {
-                out.close();
+                inbox.take(data);
+                return true;
+            } catch (IOException e) {
+                fail(e);
+                return false;
             }
-            say("saved");
-        } catch (IOException e) {
-            say("notSaved");
         }
-    }
 
-    static byte[] readAll(InputStream in) throws IOException {
-        ByteArrayOutputStream out = new ByteArrayOutputStream();
-        byte[] buffer = new byte[8192];
-        try {
-            for (int count = in.read(buffer); count >= 0; count = in.read(buffer)) {
-                if (out.size() + count > MAX_BYTES) {
-                    throw new IOException("too large");
+        /** The end of the blob; without a type where it could not be read. */
+        @JavascriptInterface
+        public synchronized void end(String given, final String type) {
+            if (!isOpenTo(given)) {
+                return;
+            }
+            token = "";
+            try {
+                if (type == null || type.isEmpty()) {
+                    throw new IOException("The page could not read its blob.");
                 }
-                out.write(buffer, 0, count);
+                final File whole = inbox.end();
+                final String plain = type.split(";")[0];
+                final String named = name.isEmpty() ? nameFor(plain) : name;
+                activity.runOnUiThread(
+                        new Runnable() {
+                            @Override
+                            public void run() {
+                                saves.ask(whole, plain, named);
+                            }
+                        });
+            } catch (IOException e) {
+                fail(e);
             }
-        } finally {
-            in.close();
         }
-        return out.toByteArray();
-    }
-
-    private void say(String word) {
-        Toast.makeText(activity, settings.word(word), Toast.LENGTH_SHORT).show();
     }
 }

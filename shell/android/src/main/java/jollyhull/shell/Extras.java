@@ -2,13 +2,14 @@ package jollyhull.shell;
 
 import android.content.Intent;
 import android.net.Uri;
+
 import java.util.ArrayList;
 import java.util.Collections;
 import java.util.List;
 
 /**
- * What other apps put into intents. Anything may be there: a value of another type, or an object of a class that is not
- * known here, at which the framework throws when the first extra is read.
+ * What other apps put into intents. Anything may be there: a value of another type, or an object of
+ * a class that is not known here, at which the framework throws when the first extra is read.
  */
 final class Extras {
     private Extras() {}
@@ -28,7 +29,8 @@ final class Extras {
         List<Uri> found = new ArrayList<Uri>();
         try {
             Object value = intent.getExtras() == null ? null : intent.getExtras().get(key);
-            List<?> all = value instanceof List ? (List<?>) value : Collections.singletonList(value);
+            List<?> all =
+                    value instanceof List ? (List<?>) value : Collections.singletonList(value);
             for (Object one : all) {
                 if (one instanceof Uri) {
                     found.add((Uri) one);

@@ -9,6 +9,8 @@ import android.provider.MediaStore;
 import android.webkit.MimeTypeMap;
 import android.webkit.ValueCallback;
 import android.webkit.WebChromeClient;
+import android.widget.Toast;
+
 import java.io.File;
 import java.util.ArrayList;
 import java.util.LinkedHashSet;
@@ -17,12 +19,17 @@ import java.util.Set;
 
 /** File fields of pages: the system's pickers, several files, and the camera. */
 final class FileChooser {
-    static final int CODE = 4500;
+    /**
+     * A whole folder is asked for; only newer engines name it so
+     * (FileChooserParams.MODE_OPEN_FOLDER).
+     */
+    private static final int MODE_FOLDER = 2;
 
     private final Activity activity;
     private final ShellSettings settings;
     private final AskFlow flow;
     private ValueCallback<Uri[]> answer;
+
     /** Where the camera writes, by the address that it was given. */
     private final List<File> shots = new ArrayList<File>();
 
@@ -35,23 +42,34 @@ final class FileChooser {
     void choose(ValueCallback<Uri[]> given, WebChromeClient.FileChooserParams params) {
         giveUp();
         answer = given;
+        if (params.getMode() == MODE_FOLDER) {
+            start(new Intent(Intent.ACTION_OPEN_DOCUMENT_TREE));
+            return;
+        }
+        ShotFiles.removeOld(activity);
         final Set<String> types = types(params.getAcceptTypes());
-        final boolean several = params.getMode() == WebChromeClient.FileChooserParams.MODE_OPEN_MULTIPLE;
+        final boolean several =
+                params.getMode() == WebChromeClient.FileChooserParams.MODE_OPEN_MULTIPLE;
         final boolean capture = params.isCaptureEnabled();
         // The system's camera wants the permission only of apps that declare it.
         if (takesPictures(types) && settings.permissions.containsKey("camera")) {
-            flow.ask("camera", new AskFlow.Answer() {
-                @Override
-                public void answer(boolean granted) {
-                    open(types, several, capture, granted);
-                }
-            });
+            flow.ask(
+                    "camera",
+                    new AskFlow.Answer() {
+                        @Override
+                        public void answer(boolean granted) {
+                            open(types, several, capture, granted);
+                        }
+                    });
         } else {
             open(types, several, capture, takesPictures(types));
         }
     }
 
-    /** Content types of an {@code accept} attribute; endings of file names by the platform's own table. */
+    /**
+     * Content types of an {@code accept} attribute; endings of file names by the platform's own
+     * table.
+     */
     static Set<String> types(String[] accept) {
         Set<String> types = new LinkedHashSet<String>();
         for (String list : accept == null ? new String[0] : accept) {
@@ -95,22 +113,35 @@ final class FileChooser {
         Intent intent;
         if (capture && cameras.size() == 1) {
             intent = cameras.get(0);
+        } else if (capture && shows(types, "audio/")) {
+            // The recorder asks for the microphone by itself, and answers with the address of what
+            // was recorded.
+            intent = new Intent(MediaStore.Audio.Media.RECORD_SOUND_ACTION);
         } else {
-            Intent pick = new Intent(Intent.ACTION_GET_CONTENT).addCategory(Intent.CATEGORY_OPENABLE);
+            Intent pick =
+                    new Intent(Intent.ACTION_GET_CONTENT).addCategory(Intent.CATEGORY_OPENABLE);
             pick.setType(types.size() == 1 ? types.iterator().next() : "*/*");
             if (types.size() > 1) {
                 pick.putExtra(Intent.EXTRA_MIME_TYPES, types.toArray(new String[0]));
             }
             pick.putExtra(Intent.EXTRA_ALLOW_MULTIPLE, several);
-            intent = cameras.isEmpty()
-                    ? pick
-                    : Intent.createChooser(pick, settings.word("chooseFile"))
-                            .putExtra(Intent.EXTRA_INITIAL_INTENTS, cameras.toArray(new Intent[0]));
+            intent =
+                    cameras.isEmpty()
+                            ? pick
+                            : Intent.createChooser(pick, settings.word("chooseFile"))
+                                    .putExtra(
+                                            Intent.EXTRA_INITIAL_INTENTS,
+                                            cameras.toArray(new Intent[0]));
         }
+        start(intent);
+    }
+
+    private void start(Intent intent) {
         try {
-            activity.startActivityForResult(intent, CODE);
-        } catch (ActivityNotFoundException e) {
+            activity.startActivityForResult(intent, RequestCodes.FILES);
+        } catch (ActivityNotFoundException | SecurityException e) {
             giveUp();
+            Toast.makeText(activity, settings.word("noApp"), Toast.LENGTH_LONG).show();
         }
     }
 
@@ -120,7 +151,8 @@ final class FileChooser {
         Uri uri = ShotFiles.uriOf(activity, shot);
         Intent intent = new Intent(action).putExtra(MediaStore.EXTRA_OUTPUT, uri);
         intent.setClipData(ClipData.newRawUri("", uri));
-        return intent.addFlags(Intent.FLAG_GRANT_WRITE_URI_PERMISSION | Intent.FLAG_GRANT_READ_URI_PERMISSION);
+        return intent.addFlags(
+                Intent.FLAG_GRANT_WRITE_URI_PERMISSION | Intent.FLAG_GRANT_READ_URI_PERMISSION);
     }
 
     /** What the picker or the camera gave. */
@@ -151,7 +183,10 @@ final class FileChooser {
         given.onReceiveValue(found.isEmpty() ? null : found.toArray(new Uri[0]));
     }
 
-    /** Another app may answer with any address: only content is handed to a page, never a file of this app's. */
+    /**
+     * Another app may answer with any address: only content is handed to a page, never a file of
+     * this app's.
+     */
     private static void add(List<Uri> found, Uri uri) {
         if (uri != null && "content".equals(uri.getScheme())) {
             found.add(uri);

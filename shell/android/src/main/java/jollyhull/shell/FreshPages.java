@@ -1,48 +1,57 @@
 package jollyhull.shell;
 
 import android.content.Context;
-import android.content.SharedPreferences;
-import android.content.pm.PackageManager;
+import android.util.Log;
+
 import java.io.File;
+import java.io.IOException;
 
 /**
- * Lets packed pages be those of the installed package at the first start after an update. A service worker that was
- * registered by the version before answers from what it keeps of that version, until its successor has taken over. So
- * the registrations are removed before the engine starts: the pages come from the package, and register their worker
- * again. What workers and pages keep (caches, databases) stays.
+ * Lets packed pages be those of the installed package at the first start after an update. A service
+ * worker that was registered by the version before answers from what it keeps of that version,
+ * until its successor has taken over. So the registrations are removed before the engine starts:
+ * the pages come from the package, and register their worker again. What workers and pages keep
+ * (caches, databases) stays.
  */
 final class FreshPages {
-    private static final String KEY = "pages.updated";
-    /** Where the engine keeps registrations and the scripts of workers; its caches lie beside these, and are the app's. */
+    private static final String MARK = "pages-updated";
+
+    /**
+     * Where the engine keeps registrations and the scripts of workers; its caches lie beside these,
+     * and are the app's.
+     */
     private static final String WORKERS = "Service Worker";
+
     private static final String[] REGISTRATIONS = {"Database", "ScriptCache"};
 
-    private FreshPages() {
-    }
+    private FreshPages() {}
 
     /** Has to run before the first web view is made. */
     static void prepare(Context context, ShellSettings settings) {
+        // The package is a new file after each update.
+        prepare(context, settings, new File(context.getPackageCodePath()).lastModified());
+    }
+
+    static void prepare(Context context, ShellSettings settings, long updated) {
         if (settings.packedOrigin == null) {
             return;
         }
-        SharedPreferences kept = context.getSharedPreferences("hull", Context.MODE_PRIVATE);
-        long updated = updateTime(context);
-        long known = kept.getLong(KEY, 0);
-        if (updated == known) {
+        // Of the mark only its time is looked at: reading a file would hold up every start.
+        File mark = new File(context.getNoBackupFilesDir(), MARK);
+        long known = mark.lastModified();
+        if (updated != 0 && updated == known) {
             return;
         }
-        if (known != 0) {
-            removeRegistrations(context.getDir("webview", Context.MODE_PRIVATE));
-        }
-        kept.edit().putLong(KEY, updated).apply();
-    }
-
-    private static long updateTime(Context context) {
+        removeRegistrations(context.getDir("webview", Context.MODE_PRIVATE));
         try {
-            return context.getPackageManager().getPackageInfo(context.getPackageName(), 0).lastUpdateTime;
-        } catch (PackageManager.NameNotFoundException e) {
-            // Nobody runs who is not installed.
-            return 0;
+            if (known == 0 && !mark.createNewFile()) {
+                Log.w("hull", "The mark of the last update is there, and has no time: " + mark);
+            }
+        } catch (IOException e) {
+            Log.w("hull", "The mark of the last update cannot be made", e);
+        }
+        if (!mark.setLastModified(updated)) {
+            Log.w("hull", "The mark of the last update keeps its time: " + mark);
         }
     }
 
@@ -63,14 +72,16 @@ final class FreshPages {
         }
     }
 
-    private static void delete(File file) {
+    static void delete(File file) {
         File[] inside = file.listFiles();
         if (inside != null) {
             for (File one : inside) {
                 delete(one);
             }
         }
-        // One that stays is a worker that stays: the pages are then as old as they were before.
-        file.delete();
+        if (!file.delete()) {
+            // One that stays is a worker that stays: the pages are then as old as they were before.
+            Log.w("hull", "A file could not be removed: " + file);
+        }
     }
 }

@@ -1,14 +1,18 @@
 package jollyhull.shell;
 
 import android.net.Uri;
-import java.util.Iterator;
-import java.util.Locale;
-import java.util.regex.Pattern;
+
 import org.json.JSONArray;
 import org.json.JSONException;
 import org.json.JSONObject;
 
-/** Which links of one host open in the app. What a rule leaves out stays out, whatever else matches. */
+import java.util.Iterator;
+import java.util.Locale;
+import java.util.regex.Pattern;
+
+/**
+ * Which links of one host open in the app. What a rule leaves out stays out, whatever else matches.
+ */
 final class LinkRule {
     private final String host;
     private final JSONArray rules;
@@ -49,9 +53,10 @@ final class LinkRule {
         if (query == null) {
             return true;
         }
-        for (Iterator<String> names = query.keys(); names.hasNext();) {
+        for (Iterator<String> names = query.keys(); names.hasNext(); ) {
             String name = names.next();
-            if (!url.isHierarchical() || !matchesText(query.optString(name), url.getQueryParameter(name))) {
+            if (!url.isHierarchical()
+                    || !matchesText(query.optString(name), url.getQueryParameter(name))) {
                 return false;
             }
         }

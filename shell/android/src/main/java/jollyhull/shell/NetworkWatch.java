@@ -5,6 +5,7 @@ import android.net.ConnectivityManager;
 import android.net.Network;
 import android.os.Handler;
 import android.os.Looper;
+import android.util.Log;
 
 /** Tells, on the main thread, when the device is connected again. */
 final class NetworkWatch extends ConnectivityManager.NetworkCallback {
@@ -29,8 +30,14 @@ final class NetworkWatch extends ConnectivityManager.NetworkCallback {
 
     void start() {
         if (!running && connectivity != null) {
-            running = true;
-            connectivity.registerDefaultNetworkCallback(this);
+            try {
+                connectivity.registerDefaultNetworkCallback(this);
+                running = true;
+            } catch (RuntimeException e) {
+                // Some devices let an app watch only so often, or not at all: the retry button is
+                // still there.
+                Log.w("hull", "The network cannot be watched", e);
+            }
         }
     }
 
@@ -38,7 +45,11 @@ final class NetworkWatch extends ConnectivityManager.NetworkCallback {
         if (running) {
             running = false;
             main.removeCallbacks(connected);
-            connectivity.unregisterNetworkCallback(this);
+            try {
+                connectivity.unregisterNetworkCallback(this);
+            } catch (RuntimeException e) {
+                Log.w("hull", "The network was not watched any more", e);
+            }
         }
     }
 

@@ -5,11 +5,17 @@ import android.graphics.Bitmap;
 import android.graphics.Canvas;
 import android.graphics.drawable.Drawable;
 
-/** The picture of the app's notifications: the themed icon's layer, of which only the alpha counts. */
+/**
+ * The picture of the app's notifications: the themed icon's layer, of which only the alpha counts.
+ */
 final class NoticeIcon {
     /** Side of a notification's picture in dp (Android, notification icons). */
     private static final int ICON_DP = 24;
-    /** An adaptive layer's whole side over its part that is always seen, in dp (Android, adaptive icons). */
+
+    /**
+     * An adaptive layer's whole side over its part that is always seen, in dp (Android, adaptive
+     * icons).
+     */
     private static final float LAYER_OVER_SEEN = 108f / 66f;
 
     private NoticeIcon() {}

@@ -17,25 +17,31 @@ import android.os.Bundle;
 import android.webkit.JavascriptInterface;
 import android.webkit.ValueCallback;
 import android.webkit.WebView;
-import java.nio.charset.StandardCharsets;
-import java.security.MessageDigest;
-import java.util.UUID;
+
 import org.json.JSONException;
 import org.json.JSONObject;
 
+import java.nio.charset.StandardCharsets;
+import java.security.MessageDigest;
+import java.util.UUID;
+
 /**
- * Notifications of the app's own pages. A web view has none: a script (settings.noticeScript) puts the standard's names
- * into pages (Notifications API), and what they do comes here. Frames of others find the receiver too; only the token, which
- * the page itself is given, opens it.
+ * Notifications of the app's own pages. A web view has none: a script (settings.noticeScript) puts
+ * the standard's names into pages (Notifications API), and what they do comes here. Frames of
+ * others find the receiver too; only the token, which the page itself is given, opens it.
  */
 final class Notices {
     static final String BRIDGE = "hullNotices";
     static final String CAPABILITY = "notifications";
+
     /** Which notification was touched, and on which page it was made. */
     static final String ID = "hull.notice";
+
     static final String PAGE = "hull.page";
+
     /** A value that only this installation knows: other apps can send the two above as well. */
     static final String SECRET = "hull.secret";
+
     /** Name under which the manifest tells the picture. */
     static final String ICON = "hull.notice";
 
@@ -62,72 +68,89 @@ final class Notices {
         return (NotificationManager) activity.getSystemService(Context.NOTIFICATION_SERVICE);
     }
 
-    /** {@code granted}, {@code denied} or {@code default} (Notifications API, "NotificationPermission"). */
+    /**
+     * {@code granted}, {@code denied} or {@code default} (Notifications API,
+     * "NotificationPermission").
+     */
     @JavascriptInterface
     public String state() {
         boolean granted = settings.permissions.get(CAPABILITY).suffices(activity);
         if (granted && manager().areNotificationsEnabled()) {
             return "granted";
         }
-        return granted || flow.isRefusedForGood(settings.permissions.get(CAPABILITY)) ? "denied" : "default";
+        return granted || AskFlow.isRefused(CAPABILITY) ? "denied" : "default";
     }
 
     private void checked(final String given, final Runnable then) {
-        activity.runOnUiThread(new Runnable() {
-            @Override
-            public void run() {
-                if (token.equals(given)) {
-                    then.run();
-                }
-            }
-        });
+        activity.runOnUiThread(
+                new Runnable() {
+                    @Override
+                    public void run() {
+                        if (token.equals(given)) {
+                            then.run();
+                        }
+                    }
+                });
     }
 
     /** The page asks, under a number; the answer goes back under the same. */
     @JavascriptInterface
     public void ask(String given, final int number) {
-        checked(given, new Runnable() {
-            @Override
-            public void run() {
-                AskFlow.Answer back = new AskFlow.Answer() {
+        checked(
+                given,
+                new Runnable() {
                     @Override
-                    public void answer(boolean granted) {
-                        pages.evaluateJavascript("hullNotes.answered(" + number + ", '" + state() + "')", null);
+                    public void run() {
+                        AskFlow.Answer back =
+                                new AskFlow.Answer() {
+                                    @Override
+                                    public void answer(boolean granted) {
+                                        pages.evaluateJavascript(
+                                                "hullNotes.answered("
+                                                        + number
+                                                        + ", '"
+                                                        + state()
+                                                        + "')",
+                                                null);
+                                    }
+                                };
+                        // Before API 33 the system has no question; what the user set there counts.
+                        if (settings.permissions.get(CAPABILITY).system.isEmpty()) {
+                            back.answer(true);
+                        } else {
+                            flow.ask(CAPABILITY, back);
+                        }
                     }
-                };
-                // Before API 33 the system has no question; what the user set there counts.
-                if (settings.permissions.get(CAPABILITY).system.isEmpty()) {
-                    back.answer(true);
-                } else {
-                    flow.ask(CAPABILITY, back);
-                }
-            }
-        });
+                });
     }
 
     @JavascriptInterface
     public void show(String given, final String json) {
-        checked(given, new Runnable() {
-            @Override
-            public void run() {
-                try {
-                    show(new JSONObject(json));
-                } catch (JSONException e) {
-                    // No page of the app's sends such a thing; nothing is shown.
-                    return;
-                }
-            }
-        });
+        checked(
+                given,
+                new Runnable() {
+                    @Override
+                    public void run() {
+                        try {
+                            show(new JSONObject(json));
+                        } catch (JSONException e) {
+                            // No page of the app's sends such a thing; nothing is shown.
+                            return;
+                        }
+                    }
+                });
     }
 
     @JavascriptInterface
     public void close(String given, final String id) {
-        checked(given, new Runnable() {
-            @Override
-            public void run() {
-                manager().cancel(id, 0);
-            }
-        });
+        checked(
+                given,
+                new Runnable() {
+                    @Override
+                    public void run() {
+                        manager().cancel(id, 0);
+                    }
+                });
     }
 
     @SuppressWarnings("deprecation")
@@ -140,13 +163,19 @@ final class Notices {
         Notification.Builder builder;
         if (Build.VERSION.SDK_INT >= 26) {
             String channel = silent ? "pages.silent" : "pages";
-            manager().createNotificationChannel(new NotificationChannel(
-                    channel,
-                    settings.name,
-                    silent ? NotificationManager.IMPORTANCE_LOW : NotificationManager.IMPORTANCE_DEFAULT));
+            manager()
+                    .createNotificationChannel(
+                            new NotificationChannel(
+                                    channel,
+                                    settings.name,
+                                    silent
+                                            ? NotificationManager.IMPORTANCE_LOW
+                                            : NotificationManager.IMPORTANCE_DEFAULT));
             builder = new Notification.Builder(activity, channel);
         } else {
-            builder = new Notification.Builder(activity).setDefaults(silent ? 0 : Notification.DEFAULT_ALL);
+            builder =
+                    new Notification.Builder(activity)
+                            .setDefaults(silent ? 0 : Notification.DEFAULT_ALL);
         }
         Bitmap picture = NoticeIcon.draw(activity, iconId());
         if (picture == null) {
@@ -155,18 +184,23 @@ final class Notices {
             builder.setSmallIcon(Icon.createWithBitmap(picture));
         }
         String text = what.optString("body");
-        Intent touched = new Intent(activity, PageActivity.class)
-                .setData(Uri.fromParts(ID, id, null))
-                .putExtra(ID, id)
-                .putExtra(PAGE, pages.getUrl())
-                .putExtra(SECRET, secret());
+        Intent touched =
+                new Intent(activity, PageActivity.class)
+                        .setData(Uri.fromParts(ID, id, null))
+                        .putExtra(ID, id)
+                        .putExtra(PAGE, pages.getUrl())
+                        .putExtra(SECRET, secret());
         builder.setContentTitle(what.getString("title"))
                 .setContentText(text)
                 .setStyle(new Notification.BigTextStyle().bigText(text))
-                .setColor(settings.themeColor)
+                .setColor(settings.now(activity).theme)
                 .setAutoCancel(true)
-                .setContentIntent(PendingIntent.getActivity(
-                        activity, 0, touched, PendingIntent.FLAG_UPDATE_CURRENT | PendingIntent.FLAG_IMMUTABLE));
+                .setContentIntent(
+                        PendingIntent.getActivity(
+                                activity,
+                                0,
+                                touched,
+                                PendingIntent.FLAG_UPDATE_CURRENT | PendingIntent.FLAG_IMMUTABLE));
         manager().notify(id, 0, builder.build());
     }
 
@@ -186,21 +220,29 @@ final class Notices {
 
     private boolean isSecret(String given) {
         String kept = store().getString(SECRET, null);
-        return kept != null && MessageDigest.isEqual(kept.getBytes(StandardCharsets.UTF_8), given.getBytes(StandardCharsets.UTF_8));
+        return kept != null
+                && MessageDigest.isEqual(
+                        kept.getBytes(StandardCharsets.UTF_8),
+                        given.getBytes(StandardCharsets.UTF_8));
     }
 
     private int iconId() {
         try {
-            Bundle told = activity.getPackageManager()
-                    .getActivityInfo(activity.getComponentName(), PackageManager.GET_META_DATA)
-                    .metaData;
+            Bundle told =
+                    activity.getPackageManager()
+                            .getActivityInfo(
+                                    activity.getComponentName(), PackageManager.GET_META_DATA)
+                            .metaData;
             return told == null ? 0 : told.getInt(ICON);
         } catch (PackageManager.NameNotFoundException e) {
             return 0;
         }
     }
 
-    /** Whether an intent is a touched notification: its page gets it; where that is gone, {@code otherwise} is given its address. */
+    /**
+     * Whether an intent is a touched notification: its page gets it; where that is gone, {@code
+     * otherwise} is given its address.
+     */
     boolean touched(final Intent intent, final ValueCallback<String> otherwise) {
         final String id = Extras.text(intent, ID);
         final String page = Extras.text(intent, PAGE);

@@ -7,27 +7,40 @@ import android.content.pm.ResolveInfo;
 import android.net.Uri;
 import android.os.Bundle;
 import android.widget.Toast;
+
 import java.net.URISyntaxException;
 import java.util.Arrays;
 import java.util.HashSet;
 import java.util.Locale;
 import java.util.Set;
 
-/** Addresses that leave the app: web pages to the browser, mail, telephone and the like to their apps. */
+/**
+ * Addresses that leave the app: web pages to the browser, mail, telephone and the like to their
+ * apps.
+ */
 final class OutsideLinks {
     /** Schemes that the page itself deals with. */
     private static final Set<String> IN_PAGE =
             new HashSet<String>(Arrays.asList("about", "blob", "data", "javascript"));
+
     /** Schemes that reach into the device and never leave a page. */
     private static final Set<String> REFUSED =
-            new HashSet<String>(Arrays.asList("file", "content", "filesystem", "android.resource", "jar"));
+            new HashSet<String>(
+                    Arrays.asList("file", "content", "filesystem", "android.resource", "jar"));
+
+    /** Opens one of the app's own pages, which another app's address led back to. */
+    interface Inside {
+        void open(String url);
+    }
 
     private final Activity activity;
     private final ShellSettings settings;
+    private final Inside inside;
 
-    OutsideLinks(Activity activity, ShellSettings settings) {
+    OutsideLinks(Activity activity, ShellSettings settings, Inside inside) {
         this.activity = activity;
         this.settings = settings;
+        this.inside = inside;
     }
 
     static String schemeOf(Uri url) {
@@ -35,8 +48,9 @@ final class OutsideLinks {
     }
 
     /**
-     * Whether an address is that of one of the app's own pages: what another app, a notification or a new window asks for is
-     * loaded only where it is. Addresses that readers take differently are nobody's.
+     * Whether an address is that of one of the app's own pages: what another app, a notification or
+     * a new window asks for is loaded only where it is. Addresses that readers take differently are
+     * nobody's.
      */
     boolean isOwnPage(Uri url) {
         String scheme = schemeOf(url);
@@ -52,8 +66,9 @@ final class OutsideLinks {
     }
 
     /**
-     * Whether every reader finds the same host in an address: before API 28 the framework takes for the host what the
-     * engine takes for a path behind a backslash, and a name before an @ looks like a host to people.
+     * Whether every reader finds the same host in an address: before API 28 the framework takes for
+     * the host what the engine takes for a path behind a backslash, and a name before an @ looks
+     * like a host to people.
      */
     private static boolean isPlain(Uri url) {
         String text = url.toString();
@@ -63,10 +78,15 @@ final class OutsideLinks {
                 return false;
             }
         }
-        return url.getHost() != null && !url.getHost().isEmpty() && url.getEncodedUserInfo() == null;
+        return url.getHost() != null
+                && !url.getHost().isEmpty()
+                && url.getEncodedUserInfo() == null;
     }
 
-    /** Whether a navigation that a page itself began stays in the view: an own page, or what the page made itself. */
+    /**
+     * Whether a navigation that a page itself began stays in the view: an own page, or what the
+     * page made itself.
+     */
     boolean staysInside(Uri url) {
         return IN_PAGE.contains(schemeOf(url)) || isOwnPage(url);
     }
@@ -74,9 +94,10 @@ final class OutsideLinks {
     /** Scheme, host and port of an address, as scripts know it (HTML Standard, "origin"). */
     static String originOf(Uri url) {
         int port = url.getPort();
-        boolean usual = port == -1
-                || (port == 443 && schemeOf(url).equals("https"))
-                || (port == 80 && schemeOf(url).equals("http"));
+        boolean usual =
+                port == -1
+                        || (port == 443 && schemeOf(url).equals("https"))
+                        || (port == 80 && schemeOf(url).equals("http"));
         String host = url.getHost() == null ? "" : url.getHost().toLowerCase(Locale.ROOT);
         return schemeOf(url) + "://" + host + (usual ? "" : ":" + port);
     }
@@ -99,14 +120,19 @@ final class OutsideLinks {
     /** Hands an address to a browser, also where this app would be chosen for it. */
     void openInBrowser(Uri url) {
         Intent intent = new Intent(Intent.ACTION_VIEW, url);
-        Intent browser = new Intent(Intent.ACTION_VIEW, Uri.parse("https://")).addCategory(Intent.CATEGORY_BROWSABLE);
+        Intent browser =
+                new Intent(Intent.ACTION_VIEW, Uri.parse("https://"))
+                        .addCategory(Intent.CATEGORY_BROWSABLE);
         intent.setSelector(browser);
         if (!start(intent)) {
             sayNoApp();
         }
     }
 
-    /** An address that names an app by itself: only what a browser would allow, never a component or a grant. */
+    /**
+     * An address that names an app by itself: only what a browser would allow, never a component or
+     * a grant.
+     */
     private void openIntent(Uri url) {
         Intent intent;
         try {
@@ -116,6 +142,7 @@ final class OutsideLinks {
             return;
         }
         String fallback = Extras.text(intent, "browser_fallback_url");
+        String wanted = intent.getPackage();
         intent.setComponent(null);
         intent.setSelector(null);
         intent.setClipData(null);
@@ -124,13 +151,22 @@ final class OutsideLinks {
         if (intent.getData() != null && REFUSED.contains(schemeOf(intent.getData()))) {
             return;
         }
-        // A page that wants another of the app's pages links to it; what comes in here is for other apps alone.
+        // A page that wants another of the app's pages links to it; what comes in here is for other
+        // apps alone.
         if (!reachesThisApp(intent) && start(intent)) {
             return;
         }
-        if (fallback != null && fallback.startsWith("https://") && !isOwnPage(Uri.parse(fallback))) {
-            open(Uri.parse(fallback));
-        } else {
+        Uri other = fallback == null ? null : Uri.parse(fallback);
+        if (other != null && isOwnPage(other)) {
+            inside.open(fallback);
+        } else if (other != null && schemeOf(other).equals("https")) {
+            open(other);
+        } else if (wanted == null
+                || wanted.equals(activity.getPackageName())
+                || !start(
+                        new Intent(
+                                Intent.ACTION_VIEW,
+                                Uri.parse("market://details?id=" + Uri.encode(wanted))))) {
             sayNoApp();
         }
     }

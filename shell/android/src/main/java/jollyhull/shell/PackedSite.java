@@ -4,6 +4,7 @@ import android.content.res.AssetFileDescriptor;
 import android.content.res.AssetManager;
 import android.net.Uri;
 import android.webkit.WebResourceResponse;
+
 import java.io.ByteArrayInputStream;
 import java.io.ByteArrayOutputStream;
 import java.io.IOException;
@@ -16,17 +17,26 @@ import java.util.regex.Matcher;
 import java.util.regex.Pattern;
 
 /**
- * The packed pages as a web host: answers requests to its https origin from the package, so that modules, fetch,
- * service workers and everything else that wants a secure context work as they do on a server.
+ * The packed pages as a web host: answers requests to its https origin from the package, so that
+ * modules, fetch, service workers and everything else that wants a secure context work as they do
+ * on a server.
  */
 final class PackedSite implements Answer.Files {
     private static final Charset UTF_8 = Charset.forName("UTF-8");
     private static final Charset LATIN_1 = Charset.forName("ISO-8859-1");
+
     /** Bytes in which a page's doctype is looked for. */
     private static final int HEAD = 2048;
-    /** What may precede it: a byte-order mark, white space, comments (HTML, "the initial insertion mode"). */
+
+    /**
+     * What may precede it: a byte-order mark, white space, comments (HTML, "the initial insertion
+     * mode").
+     */
     private static final Pattern DOCTYPE =
-            Pattern.compile("^(?:\\xef\\xbb\\xbf)?(?:\\s|<!--.*?-->)*+<!doctype[^>]*>", Pattern.CASE_INSENSITIVE | Pattern.DOTALL);
+            Pattern.compile(
+                    "^(?:\\xef\\xbb\\xbf)?(?:\\s|<!--.*?-->)*+<!doctype[^>]*>",
+                    Pattern.CASE_INSENSITIVE | Pattern.DOTALL);
+
     private static final String UNKNOWN_TYPE = "application/octet-stream";
 
     private final AssetManager assets;
@@ -44,18 +54,30 @@ final class PackedSite implements Answer.Files {
             return null;
         }
         String accept = header(headers, "Accept");
-        Answer answer = Answer.of(settings, this, method, path, accept != null && accept.contains("text/html"));
+        Answer answer =
+                Answer.of(
+                        settings,
+                        this,
+                        method,
+                        path,
+                        accept != null && accept.contains("text/html"));
         if (answer == Answer.NETWORK) {
             return null;
         }
         if (answer == Answer.SLASH || answer == Answer.BARE) {
-            return redirect(answer == Answer.SLASH ? "location.pathname + '/'" : "location.pathname.slice(0, -1)");
+            return redirect(
+                    answer == Answer.SLASH
+                            ? "location.pathname + '/'"
+                            : "location.pathname.slice(0, -1)");
         }
         if (answer.path == null) {
-            return answer.status == 405 ? plain(405, "Method Not Allowed", "") : plain(404, "Not Found", "");
+            return answer.status == 405
+                    ? plain(405, "Method Not Allowed", "")
+                    : plain(404, "Not Found", "");
         }
         try {
-            Map<String, String> fields = settings.headersOf(path.substring(settings.packedBase.length()));
+            Map<String, String> fields =
+                    settings.headersOf(path.substring(settings.packedBase.length()));
             return file(answer.path, header(headers, "Range"), answer.status, fields);
         } catch (IOException e) {
             return plain(500, "Internal Error", "");
@@ -65,7 +87,8 @@ final class PackedSite implements Answer.Files {
     /** Whether a URL is one that this host answers first. */
     boolean isOurs(Uri url) {
         return settings.packs()
-                && settings.packedOrigin.equalsIgnoreCase(url.getScheme() + "://" + url.getAuthority());
+                && settings.packedOrigin.equalsIgnoreCase(
+                        url.getScheme() + "://" + url.getAuthority());
     }
 
     @Override
@@ -78,7 +101,8 @@ final class PackedSite implements Answer.Files {
         }
     }
 
-    private WebResourceResponse file(String name, String rangeHeader, int status, Map<String, String> fields)
+    private WebResourceResponse file(
+            String name, String rangeHeader, int status, Map<String, String> fields)
             throws IOException {
         String asset = ShellSettings.SITE + "/" + name;
         InputStream in = assets.open(asset, AssetManager.ACCESS_STREAMING);
@@ -99,16 +123,21 @@ final class PackedSite implements Answer.Files {
             return refused;
         }
         if (range == null) {
-            InputStream body = settings.notifies() && type.equals("text/html") ? begun(in) : in;
+            InputStream body =
+                    type.equals("text/html") && !settings.beginning().isEmpty() ? begun(in) : in;
             return response(type, status, status == 200 ? "OK" : "Not Found", headers, body);
         }
-        // The engine reads the range out of the stream by itself, going by the request: it skips to the first byte,
-        // and would skip twice in a stream that starts there. What it wants from here is the answer's head.
+        // The engine reads the range out of the stream by itself, going by the request: it skips to
+        // the first byte,
+        // and would skip twice in a stream that starts there. What it wants from here is the
+        // answer's head.
         headers.put("Content-Range", "bytes " + range.first + "-" + range.last + "/" + length);
         return response(type, 206, "Partial Content", headers, in);
     }
 
-    /** A page that begins with the script that gives it notifications, so that its own scripts find them. */
+    /**
+     * A page that begins with the shell's scripts, so that its own scripts find what those give it.
+     */
     private InputStream begun(InputStream in) throws IOException {
         byte[] head = new byte[HEAD];
         int filled = 0;
@@ -118,7 +147,8 @@ final class PackedSite implements Answer.Files {
         // Behind the doctype: before it the page would be laid out by the rules of old browsers.
         Matcher doctype = DOCTYPE.matcher(new String(head, 0, filled, LATIN_1));
         int at = doctype.find() ? doctype.end() : 0;
-        String script = "<script>" + settings.noticeScript + ";document.currentScript.remove()</script>";
+        String script =
+                "<script>" + settings.beginning() + ";document.currentScript.remove()</script>";
         ByteArrayOutputStream start = new ByteArrayOutputStream();
         start.write(head, 0, at);
         start.write(script.getBytes(UTF_8));
@@ -126,7 +156,10 @@ final class PackedSite implements Answer.Files {
         return new SequenceInputStream(new ByteArrayInputStream(start.toByteArray()), in);
     }
 
-    /** The length of an asset: told at once for a stored one, counted by the stream for a compressed one. */
+    /**
+     * The length of an asset: told at once for a stored one, counted by the stream for a compressed
+     * one.
+     */
     private long length(String asset, InputStream in) throws IOException {
         try {
             AssetFileDescriptor descriptor = assets.openFd(asset);
@@ -146,19 +179,27 @@ final class PackedSite implements Answer.Files {
     }
 
     /**
-     * Sends the page on to the same address with another path. The platform refuses answers of status 3xx from
-     * here, so it is a page that moves on by itself.
+     * Sends the page on to the same address with another path. The platform refuses answers of
+     * status 3xx from here, so it is a page that moves on by itself.
      */
     private static WebResourceResponse redirect(String path) {
-        String html = "<!doctype html><meta charset=utf-8><title></title><script>"
-                + "location.replace(" + path + " + location.search + location.hash)</script>";
+        String html =
+                "<!doctype html><meta charset=utf-8><title></title><script>"
+                        + "location.replace("
+                        + path
+                        + " + location.search + location.hash)</script>";
         return plain(200, "OK", html);
     }
 
     private static WebResourceResponse plain(int status, String reason, String html) {
         Map<String, String> headers = new LinkedHashMap<String, String>();
         headers.put("Cache-Control", "no-store");
-        return response("text/html", status, reason, headers, new ByteArrayInputStream(html.getBytes(UTF_8)));
+        return response(
+                "text/html",
+                status,
+                reason,
+                headers,
+                new ByteArrayInputStream(html.getBytes(UTF_8)));
     }
 
     private static WebResourceResponse response(

@@ -3,157 +3,348 @@ package jollyhull.shell;
 import android.app.Activity;
 import android.content.Intent;
 import android.content.pm.ApplicationInfo;
-import android.graphics.Color;
+import android.content.res.Configuration;
 import android.net.Uri;
 import android.os.Build;
 import android.os.Bundle;
 import android.os.Message;
 import android.os.Parcel;
+import android.os.SystemClock;
+import android.util.Log;
+import android.view.ContextMenu;
 import android.view.KeyEvent;
 import android.view.View;
 import android.view.ViewGroup;
 import android.view.ViewGroup.LayoutParams;
 import android.view.WindowManager;
+import android.webkit.ClientCertRequest;
 import android.webkit.CookieManager;
 import android.webkit.HttpAuthHandler;
-import android.webkit.RenderProcessGoneDetail;
 import android.webkit.ValueCallback;
 import android.webkit.WebChromeClient;
-import android.webkit.WebResourceRequest;
 import android.webkit.WebSettings;
 import android.webkit.WebView;
-import android.webkit.WebViewClient;
 import android.widget.FrameLayout;
 
 /** The one activity: the web app's pages, full window, with nothing of a browser around them. */
-public class PageActivity extends Activity implements PageClient.Host, PageChrome.Host {
+public class PageActivity extends Activity
+        implements PageClient.Host, PageChrome.Host, Windows.Host, BarInsets.Listener {
     private static final String HISTORY = "history";
+
+    /** The page to open again where there is no history to go by. */
+    private static final String PLACE = "place";
+
+    /** When the engine's process ended last, in milliseconds since the device started. */
+    private static final String GONE = "gone";
+
     private static final int MAX_HISTORY_BYTES = 256 * 1024;
 
+    /** Where the engine's process ends twice in this time, opening the page again is no help. */
+    private static final long GONE_AGAIN_MS = 60_000;
+
+    /**
+     * From this version on the engine keeps pages that reach the edges clear of the keyboard, and
+     * tells them of all bars.
+     */
+    private static final int EDGES_SINCE = 136;
+
     private ShellSettings settings;
+    private BarInsets insets;
     private FrameLayout root;
-    private WebView pages;
+
+    /** Null where the device has no engine that works. */
+    private PageView pages;
+
+    private PackedSite site;
     private PageClient client;
+
+    /** Null until something went wrong. */
     private TroubleView trouble;
+
     private NetworkWatch network;
     private OutsideLinks links;
+    private Dialogs dialogs;
+    private PageDialogs pageDialogs;
     private AskFlow flow;
-    private PageDialogs dialogs;
     private FileChooser chooser;
+    private Saves saves;
     private Downloads downloads;
+    private PageServices services;
+
     /** Null where the settings say that there are none. */
     private Notices notices;
+
     private StartHold hold;
     private SlowBar slow;
     private PageChrome chrome;
+
     /** Null unless the app wants a bar of its own. */
     private PageBar bar;
-    /** A window that a page opened over itself; null where there is none. */
-    private Popup popup;
-    /** What a page shows in full screen; null where it does not. */
-    private View full;
-    private WebChromeClient.CustomViewCallback fullCallback;
+
+    /** Whose page is on screen; null while it is one of the app's own. */
+    private AddressBar address;
+
+    private Windows windows;
+    private FullScreen full;
+
     /** Null before API 33. */
     private BackCallback back;
+
     /** The page that could not be loaded while the app's own offline page is shown. */
     private String wanted;
+
+    private boolean isNight;
+    private boolean isStarted;
+
+    /** Whether the engine's process ended, so that the view cannot be used any more. */
+    private boolean isGone;
+
+    private long goneAt = -GONE_AGAIN_MS;
 
     @Override
     protected void onCreate(Bundle state) {
         super.onCreate(state);
         settings = readSettings();
-        root = BarInsets.frame(this, settings);
-        PackedSite site = new PackedSite(getAssets(), settings);
-        links = new OutsideLinks(this, settings);
-        client = new PageClient(site, links, settings, this);
-        FreshPages.prepare(this, settings);
-        pages = new WebView(this);
-        flow = new AskFlow(this, settings);
-        dialogs = new PageDialogs(this, settings);
-        chooser = new FileChooser(this, settings, flow);
-        downloads = new Downloads(this, settings, site, pages);
-        if (settings.notifies()) {
-            notices = new Notices(this, settings, flow, pages);
-        }
-        chrome = new PageChrome(pages, links, flow, dialogs, this);
-        Runnable again = new Runnable() {
-            @Override
-            public void run() {
-                retry();
-            }
-        };
-        if (settings.minimal) {
-            bar = new PageBar(this, settings, new Runnable() {
-                @Override
-                public void run() {
-                    goBack();
-                }
-            }, again);
-        }
-        root.addView(pages, belowBar());
-        trouble = new TroubleView(this, settings, again);
-        root.addView(trouble, belowBar());
-        slow = new SlowBar(this, settings.themeColor);
-        FrameLayout.LayoutParams line = belowBar();
-        line.height = Pixels.of(this, SlowBar.HEIGHT_DP);
-        root.addView(slow, line);
-        if (bar != null) {
-            root.addView(bar, new FrameLayout.LayoutParams(LayoutParams.MATCH_PARENT, Pixels.of(this, PageBar.HEIGHT_DP)));
-            bar.update(false, settings.name);
-        }
+        isNight = Colors.isNight(this);
+        insets = BarInsets.frame(this, settings);
+        root = insets.root();
         setContentView(root);
-        hold = StartHold.install(root);
+        BarInsets.install(getWindow(), settings.fullscreen);
         if (settings.keepScreenOn) {
             getWindow().addFlags(WindowManager.LayoutParams.FLAG_KEEP_SCREEN_ON);
         }
         if (settings.secure) {
             getWindow().addFlags(WindowManager.LayoutParams.FLAG_SECURE);
         }
-        BarInsets.install(getWindow(), settings.fullscreen);
-
-        if (Build.VERSION.SDK_INT >= 33) {
-            back = new BackCallback(this, new Runnable() {
-                @Override
-                public void run() {
-                    goBack();
-                }
-            });
+        dialogs = new Dialogs(this);
+        network =
+                new NetworkWatch(
+                        this,
+                        new Runnable() {
+                            @Override
+                            public void run() {
+                                if (pages != null && (shows(Trouble.OFFLINE) || isOfflinePage())) {
+                                    retry();
+                                }
+                            }
+                        });
+        if (state != null) {
+            goneAt = state.getLong(GONE, goneAt);
         }
-        network = new NetworkWatch(this, new Runnable() {
-            @Override
-            public void run() {
-                if (trouble.isShown("offline") || isOfflinePage()) {
-                    retry();
-                }
-            }
-        });
+        try {
+            FreshPages.prepare(this, settings);
+            pages = makePages();
+        } catch (RuntimeException | LinkageError e) {
+            // No engine is installed, or it is turned off, or it is being updated right now.
+            Log.e("hull", "There is no web view", e);
+            showTrouble(Trouble.NO_ENGINE);
+            return;
+        }
+        build(state);
+        begin(state);
+    }
 
+    /** What belongs to the pages' view. */
+    private void build(Bundle state) {
+        site = new PackedSite(getAssets(), settings);
+        links =
+                new OutsideLinks(
+                        this,
+                        settings,
+                        new OutsideLinks.Inside() {
+                            @Override
+                            public void open(String url) {
+                                load(url);
+                            }
+                        });
+        windows = new Windows(this, settings, site, links, this);
+        full = new FullScreen(this, settings);
+        client = new PageClient(site, links, settings, this);
+        pageDialogs = new PageDialogs(this, settings, dialogs);
+        flow = new AskFlow(this, settings, dialogs);
+        chooser = new FileChooser(this, settings, flow);
+        saves = new Saves(this, settings);
+        saves.restore(state);
+        downloads = new Downloads(this, site, saves);
+        services = new PageServices(this, settings, flow, pages);
+        if (settings.notifies()) {
+            notices = new Notices(this, settings, flow, pages);
+        }
+        chrome = new PageChrome(pages, settings, links, flow, pageDialogs, this);
+        root.addView(pages, belowBars());
+        slow = new SlowBar(this, settings.now(this).theme);
+        root.addView(slow, belowBars());
+        buildBar();
+        if (state == null) {
+            hold = StartHold.install(root);
+        }
+        if (Build.VERSION.SDK_INT >= 33) {
+            back =
+                    new BackCallback(
+                            this,
+                            new Runnable() {
+                                @Override
+                                public void run() {
+                                    goBack();
+                                }
+                            });
+        }
+        insets.follow(settings.covers && PageView.engineVersion() >= EDGES_SINCE, this);
         configure();
+        EngineSupport engine = EngineSupport.of(engineLoader());
+        engine.allow(pages.getSettings(), settings.passkeys);
+        // Before any script of a page's own, with all that opens to the app's own pages alone.
+        engine.runAtStart(
+                pages,
+                settings.beginning() + ";" + opening(),
+                OutsideLinks.originOf(Uri.parse(settings.base)));
         if (settings.packs()) {
             WorkerClient.install(site);
         }
+    }
+
+    private void begin(Bundle state) {
         Bundle history = state == null ? null : state.getBundle(HISTORY);
-        if (history == null || pages.restoreState(history) == null) {
+        if (state == null) {
             arrive(getIntent(), true);
+        } else if (history == null || pages.restoreState(history) == null) {
+            // What the app was started with has been done already: a share must not be sent twice.
+            String place = state.getString(PLACE);
+            load(place == null ? settings.start : place);
         }
     }
 
-    /** All of the window, but for the app's own bar. */
-    private FrameLayout.LayoutParams belowBar() {
+    private final Runnable again =
+            new Runnable() {
+                @Override
+                public void run() {
+                    retry();
+                }
+            };
+
+    private void buildBar() {
+        if (!settings.hasBar()) {
+            return;
+        }
+        if (bar != null) {
+            root.removeView(bar);
+        }
+        bar =
+                new PageBar(
+                        this,
+                        settings,
+                        new Runnable() {
+                            @Override
+                            public void run() {
+                                goBack();
+                            }
+                        },
+                        again);
+        root.addView(
+                bar,
+                new FrameLayout.LayoutParams(
+                        LayoutParams.MATCH_PARENT, Pixels.of(this, PageBar.HEIGHT_DP)));
+        bar.update(false, settings.name);
+        place();
+    }
+
+    /** All of the window, but for the bars above the pages. */
+    private FrameLayout.LayoutParams belowBars() {
         FrameLayout.LayoutParams room =
                 new FrameLayout.LayoutParams(LayoutParams.MATCH_PARENT, LayoutParams.MATCH_PARENT);
-        room.topMargin = bar == null ? 0 : Pixels.of(this, PageBar.HEIGHT_DP);
+        room.topMargin =
+                (bar == null ? 0 : Pixels.of(this, PageBar.HEIGHT_DP))
+                        + (address == null
+                                ? 0
+                                : Pixels.of(this, AddressBar.HEIGHT_DP) + insets.edges()[1]);
         return room;
     }
 
-    /** Opens what an intent means: a link, a shared text, an entry of the icon's menu; else the start page. */
-    private void arrive(Intent intent, boolean isStart) {
-        if (settings.notifies() && notices.touched(intent, new ValueCallback<String>() {
-            @Override
-            public void onReceiveValue(String page) {
-                load(links.isOwnPage(Uri.parse(page)) ? page : settings.start);
+    /** Puts everything where the bars leave room for it. */
+    private void place() {
+        for (View view : new View[] {pages, trouble, slow}) {
+            if (view != null) {
+                FrameLayout.LayoutParams room = belowBars();
+                if (view == slow) {
+                    room.height = Pixels.of(this, SlowBar.HEIGHT_DP);
+                }
+                view.setLayoutParams(room);
             }
-        })) {
+        }
+        if (address != null) {
+            FrameLayout.LayoutParams room =
+                    new FrameLayout.LayoutParams(
+                            LayoutParams.MATCH_PARENT,
+                            Pixels.of(this, AddressBar.HEIGHT_DP) + insets.edges()[1]);
+            room.topMargin = bar == null ? 0 : Pixels.of(this, PageBar.HEIGHT_DP);
+            address.setPadding(insets.edges()[0], insets.edges()[1], insets.edges()[2], 0);
+            address.setLayoutParams(room);
+        }
+        if (windows != null && windows.seen() != null) {
+            windows.seen().keepClearOf(insets.edges());
+        }
+    }
+
+    /** Who cannot see, and who has a keyboard, must not get at what is covered. */
+    private void coverPages() {
+        boolean hasWindow = windows != null && windows.seen() != null;
+        boolean isCovered = hasWindow || (trouble != null && trouble.shown() != null);
+        for (View view : new View[] {pages, bar, address}) {
+            if (view instanceof ViewGroup) {
+                boolean hides = isCovered && (view == pages || hasWindow);
+                view.setImportantForAccessibility(
+                        hides
+                                ? View.IMPORTANT_FOR_ACCESSIBILITY_NO_HIDE_DESCENDANTS
+                                : View.IMPORTANT_FOR_ACCESSIBILITY_AUTO);
+                ((ViewGroup) view)
+                        .setDescendantFocusability(
+                                hides
+                                        ? ViewGroup.FOCUS_BLOCK_DESCENDANTS
+                                        : ViewGroup.FOCUS_BEFORE_DESCENDANTS);
+                if (view == pages) {
+                    view.setFocusable(!hides);
+                }
+            }
+        }
+    }
+
+    private boolean shows(Trouble why) {
+        return trouble != null && trouble.shown() == why;
+    }
+
+    private void showTrouble(Trouble why) {
+        if (trouble == null) {
+            trouble = new TroubleView(this, settings, again);
+            root.addView(
+                    trouble,
+                    pages == null ? root.getChildCount() : root.indexOfChild(pages) + 1,
+                    belowBars());
+        }
+        trouble.show(why);
+        coverPages();
+    }
+
+    private void hideTrouble() {
+        if (trouble != null) {
+            trouble.hide();
+            coverPages();
+        }
+    }
+
+    /**
+     * Opens what an intent means: a link, a shared text, an entry of the icon's menu; else the
+     * start page.
+     */
+    private void arrive(Intent intent, boolean isStart) {
+        if (settings.notifies()
+                && notices.touched(
+                        intent,
+                        new ValueCallback<String>() {
+                            @Override
+                            public void onReceiveValue(String page) {
+                                load(links.isOwnPage(Uri.parse(page)) ? page : settings.start);
+                            }
+                        })) {
             return;
         }
         Arrival arrival = Arrival.of(intent, settings, links, getContentResolver());
@@ -170,8 +361,9 @@ public class PageActivity extends Activity implements PageClient.Host, PageChrom
             }
             return;
         }
-        closePopup();
+        windows.close();
         if (arrival.form != null) {
+            client.give(arrival.files);
             client.asks(arrival.url);
             pages.loadDataWithBaseURL(settings.base, arrival.form, "text/html", "utf-8", null);
         } else if (arrival.post != null) {
@@ -191,28 +383,39 @@ public class PageActivity extends Activity implements PageClient.Host, PageChrom
     protected void onNewIntent(Intent intent) {
         super.onNewIntent(intent);
         setIntent(intent);
-        arrive(intent, false);
+        if (pages != null && !isGone) {
+            arrive(intent, false);
+        }
     }
 
     ShellSettings readSettings() {
-        return ShellSettings.load(getAssets());
+        return ShellSettings.of(this);
+    }
+
+    /** Where the engine's own classes are; null where that is not known. */
+    ClassLoader engineLoader() {
+        return EngineSupport.loader();
+    }
+
+    PageView makePages() {
+        return new PageView(this);
     }
 
     private void configure() {
         boolean debuggable = (getApplicationInfo().flags & ApplicationInfo.FLAG_DEBUGGABLE) != 0;
         WebView.setWebContentsDebuggingEnabled(debuggable);
-        configure(pages.getSettings());
-        pages.setBackgroundColor(settings.backgroundColor);
+        configure(pages);
         pages.setWebViewClient(client);
-        pages.setWebChromeClient(chrome);
-        downloads.install();
-        if (settings.pullToRefresh) {
-            pages.setOnTouchListener(new PullReload(pages));
+        if (settings.pulls()) {
+            pages.setPull(new PullReload(root, settings.now(this), again));
         }
+        registerForContextMenu(pages);
     }
 
     /** Settings of the pages' view and of windows that they open. */
-    private void configure(WebSettings web) {
+    @Override
+    public void configure(WebView window) {
+        WebSettings web = window.getSettings();
         web.setJavaScriptEnabled(true);
         web.setDomStorageEnabled(true);
         web.setDatabaseEnabled(true);
@@ -231,6 +434,85 @@ public class PageActivity extends Activity implements PageClient.Host, PageChrom
         web.setJavaScriptCanOpenWindowsAutomatically(false);
         // The size of text that the user set in the system.
         web.setTextZoom(Math.round(100 * getResources().getConfiguration().fontScale));
+        CookieManager.getInstance().setAcceptThirdPartyCookies(window, settings.foreignCookies);
+        window.setBackgroundColor(settings.now(this).background);
+        window.setWebChromeClient(chrome);
+        downloads.install(window);
+    }
+
+    /**
+     * Light and dark, and the size of text, change while a page is on screen: it keeps what was
+     * typed into it.
+     */
+    @Override
+    public void onConfigurationChanged(Configuration changed) {
+        super.onConfigurationChanged(changed);
+        if (Colors.isNight(this) != isNight) {
+            isNight = !isNight;
+            // The theme tells pages which scheme counts: it is read again for the one that counts
+            // now.
+            setTheme(getApplicationInfo().theme);
+            getTheme().applyStyle(getApplicationInfo().theme, true);
+            Colors colors = settings.now(this);
+            insets.paint(colors);
+            BarInsets.paintSymbols(getWindow(), colors);
+            rebuildTrouble();
+            if (pages != null) {
+                buildBar();
+                historyChanged();
+                pages.setBackgroundColor(colors.background);
+            }
+        }
+        if (pages != null) {
+            // Any change makes the engine look at the theme again as well.
+            pages.getSettings().setTextZoom(Math.round(100 * changed.fontScale) + 1);
+            pages.getSettings().setTextZoom(Math.round(100 * changed.fontScale));
+        }
+    }
+
+    private void rebuildTrouble() {
+        if (trouble != null) {
+            Trouble why = trouble.shown();
+            root.removeView(trouble);
+            trouble = null;
+            if (why != null) {
+                showTrouble(why);
+            }
+        }
+    }
+
+    /**
+     * Where pages reach the edges, and the engine tells them of the cutout alone, they learn of the
+     * rest by these.
+     */
+    @Override
+    public void covered(int[] edges) {
+        place();
+        tellEdges();
+    }
+
+    private String edgesScript() {
+        if (!settings.covers) {
+            return "";
+        }
+        float density = getResources().getDisplayMetrics().density;
+        String[] names = {"left", "top", "right", "bottom"};
+        StringBuilder script = new StringBuilder();
+        for (int i = 0; i < names.length; i++) {
+            script.append("document.documentElement.style.setProperty('--hull-edge-")
+                    .append(names[i])
+                    .append("', '")
+                    .append(Math.round(insets.edges()[i] / density))
+                    .append("px');");
+        }
+        return script.toString();
+    }
+
+    private void tellEdges() {
+        String url = client == null ? null : client.place();
+        if (settings.covers && url != null && links.isOwnPage(Uri.parse(url))) {
+            client.prepare(pages, url);
+        }
     }
 
     private boolean isOfflinePage() {
@@ -238,106 +520,146 @@ public class PageActivity extends Activity implements PageClient.Host, PageChrom
     }
 
     private void retry() {
+        if (pages == null || isGone) {
+            recreate();
+            return;
+        }
         if (isOfflinePage() && wanted != null) {
-            load(wanted);
+            // Back to where it failed, so that the offline page is not left behind it.
+            if (wanted.equals(PageHistory.before(pages))) {
+                client.asks(wanted);
+                pages.goBack();
+            } else {
+                load(wanted);
+            }
             return;
         }
         client.asks(pages.getUrl());
-        trouble.trying();
+        if (trouble != null) {
+            trouble.trying();
+        }
         pages.reload();
     }
 
+    /**
+     * The page was the answer to a form: what was entered is sent again only where the user wants
+     * it.
+     */
     @Override
-    public boolean chooseFiles(ValueCallback<Uri[]> answer, WebChromeClient.FileChooserParams params) {
+    public void sendAgain(final Message no, final Message yes) {
+        final Trouble before = trouble == null ? null : trouble.shown();
+        pageDialogs.sendAgain(
+                new Runnable() {
+                    @Override
+                    public void run() {
+                        yes.sendToTarget();
+                    }
+                },
+                new Runnable() {
+                    @Override
+                    public void run() {
+                        no.sendToTarget();
+                        if (before != null) {
+                            showTrouble(before);
+                        }
+                    }
+                });
+    }
+
+    @Override
+    public void chooseCertificate(ClientCertRequest request) {
+        Certificates.choose(this, request);
+    }
+
+    @Override
+    public boolean chooseFiles(
+            ValueCallback<Uri[]> answer, WebChromeClient.FileChooserParams params) {
         chooser.choose(answer, params);
         return true;
     }
 
-    /** A sign-in gets a window over the page, which it can answer; what is only a link to a new window does not. */
     @Override
     public boolean openWindow(WebView opener, boolean isPopup, Message result) {
-        if (isPopup) {
-            closePopup();
-            popup = new Popup(this, settings, chrome, links, dialogs, new Runnable() {
-                @Override
-                public void run() {
-                    closePopup();
-                }
-            });
-            configure(popup.window.getSettings());
-            root.addView(popup, new FrameLayout.LayoutParams(LayoutParams.MATCH_PARENT, LayoutParams.MATCH_PARENT));
-            popup.give(result);
-            historyChanged();
-            return true;
-        }
-        // Only the address is wanted: an own page opens here, any other in the browser.
-        final WebView lookout = new WebView(this);
-        lookout.setWebViewClient(new WebViewClient() {
-            @Override
-            public boolean shouldOverrideUrlLoading(WebView view, WebResourceRequest request) {
-                if (links.isOwnPage(request.getUrl())) {
-                    load(request.getUrl().toString());
-                } else if (!links.staysInside(request.getUrl())) {
-                    links.open(request.getUrl());
-                }
-                lookout.destroy();
-                return true;
-            }
-
-            @Override
-            public boolean onRenderProcessGone(WebView view, RenderProcessGoneDetail detail) {
-                lookout.destroy();
-                return true;
-            }
-        });
-        ((WebView.WebViewTransport) result.obj).setWebView(lookout);
-        result.sendToTarget();
+        windows.open(isPopup, result);
         return true;
     }
 
     @Override
     public void closeWindow(WebView window) {
-        if (popup != null && popup.window == window) {
-            closePopup();
+        windows.closeOf(window);
+    }
+
+    @Override
+    public void cover(Popup window) {
+        window.keepClearOf(insets.edges());
+        window.addTo(root);
+    }
+
+    @Override
+    public void windowChanged() {
+        coverPages();
+        historyChanged();
+    }
+
+    @Override
+    public void openInside(String url) {
+        load(url);
+    }
+
+    /** Another page is on screen: of one that is not the app's own it is said whose it is. */
+    @Override
+    public void pageAt(String url, boolean outside) {
+        if (!outside && address != null) {
+            root.removeView(address);
+            address = null;
+            place();
+        } else if (outside) {
+            if (address == null) {
+                address =
+                        new AddressBar(
+                                this,
+                                settings,
+                                new Runnable() {
+                                    @Override
+                                    public void run() {
+                                        leaveOutside();
+                                    }
+                                });
+                root.addView(address);
+                place();
+            }
+            address.show(url);
         }
     }
 
-    private void closePopup() {
-        if (popup != null) {
-            popup.close();
-            popup = null;
-            historyChanged();
+    /** Back to the last of the app's own pages. */
+    private void leaveOutside() {
+        int steps =
+                PageHistory.stepsBack(
+                        pages,
+                        new PageHistory.Passing() {
+                            @Override
+                            public boolean passes(String url) {
+                                return !links.isOwnPage(Uri.parse(url));
+                            }
+                        });
+        client.asks(null);
+        if (steps > 0) {
+            pages.goBackOrForward(-steps);
+        } else {
+            load(settings.start);
         }
     }
 
     @Override
     public void showFull(View view, WebChromeClient.CustomViewCallback callback) {
-        if (full != null) {
-            callback.onCustomViewHidden();
-            return;
-        }
-        full = view;
-        fullCallback = callback;
-        view.setBackgroundColor(Color.BLACK);
-        ((ViewGroup) getWindow().getDecorView())
-                .addView(view, new FrameLayout.LayoutParams(LayoutParams.MATCH_PARENT, LayoutParams.MATCH_PARENT));
-        BarInsets.hideBars(getWindow());
-        if (back != null) {
-            back.update(true);
-        }
+        full.show(view, callback);
+        historyChanged();
     }
 
     @Override
     public void hideFull() {
-        if (full == null) {
-            return;
-        }
-        ((ViewGroup) getWindow().getDecorView()).removeView(full);
-        full = null;
-        fullCallback.onCustomViewHidden();
-        if (!settings.fullscreen) {
-            BarInsets.showBars(getWindow());
-        }
+        full.hide();
         historyChanged();
     }
 
@@ -353,59 +675,133 @@ public class PageActivity extends Activity implements PageClient.Host, PageChrom
 
     @Override
     public String pageBegins() {
-        return settings.notifies() ? settings.noticeScript + ";" + notices.opening() : "";
+        return opening() + ";" + edgesScript();
+    }
+
+    /** What opens the shell's receivers to a page. */
+    private String opening() {
+        String opening = services.opening();
+        return settings.notifies() ? notices.opening() + ";" + opening : opening;
     }
 
     @Override
     public void pageVisible() {
-        hold.release();
+        release();
+    }
+
+    private void release() {
+        if (hold != null) {
+            hold.release();
+        }
     }
 
     @Override
-    public void signIn(String host, HttpAuthHandler handler) {
-        dialogs.signIn(host, handler);
+    public void signIn(WebView view, String host, String realm, HttpAuthHandler handler) {
+        pageDialogs.signIn(host, handler);
     }
 
-    /** Finding in the page, for who has keys: the platform's own bar for it. */
+    @Override
+    public void onCreateContextMenu(ContextMenu menu, View view, ContextMenu.ContextMenuInfo info) {
+        LinkMenu.fill(
+                this,
+                settings,
+                pages,
+                menu,
+                new LinkMenu.Keeper() {
+                    @Override
+                    public void keep(String url) {
+                        downloads.keep(pages, url);
+                    }
+                });
+    }
+
+    /**
+     * For who has keys: find in the page, load it again, go back. Before the page, which would
+     * swallow them.
+     */
     @Override
     @SuppressWarnings("deprecation")
-    public boolean onKeyShortcut(int code, KeyEvent event) {
-        if (code == KeyEvent.KEYCODE_F && event.hasModifiers(KeyEvent.META_CTRL_ON)) {
-            return pages.showFindDialog(null, true);
+    public boolean dispatchKeyEvent(KeyEvent event) {
+        boolean isDown = event.getAction() == KeyEvent.ACTION_DOWN && event.getRepeatCount() == 0;
+        int code = event.getKeyCode();
+        boolean control = event.hasModifiers(KeyEvent.META_CTRL_ON);
+        if (pages == null || !isDown) {
+            return super.dispatchKeyEvent(event);
         }
-        return super.onKeyShortcut(code, event);
+        if (control && code == KeyEvent.KEYCODE_F) {
+            (windows.seen() == null ? pages : windows.seen().window).showFindDialog(null, true);
+            return true;
+        }
+        if (control && code == KeyEvent.KEYCODE_R) {
+            retry();
+            return true;
+        }
+        if (event.hasModifiers(KeyEvent.META_ALT_ON) && code == KeyEvent.KEYCODE_DPAD_LEFT) {
+            if (windows.seen() != null || canGoBack()) {
+                goBack();
+            }
+            return true;
+        }
+        return super.dispatchKeyEvent(event);
     }
 
     @Override
     public void onRequestPermissionsResult(int code, String[] names, int[] results) {
-        flow.onResult(code);
+        if (flow != null) {
+            flow.onResult(code);
+        }
     }
 
     @Override
     protected void onActivityResult(int code, int result, Intent data) {
-        if (code == FileChooser.CODE) {
-            chooser.onResult(result, data);
-        } else if (code == Downloads.CODE) {
-            downloads.onResult(result, data);
+        if (pages == null) {
+            return;
         }
+        if (code == RequestCodes.FILES) {
+            chooser.onResult(result, data);
+        } else if (code == RequestCodes.SAVE) {
+            saves.onResult(result, data);
+        }
+    }
+
+    private final PageHistory.Passing offline =
+            new PageHistory.Passing() {
+                @Override
+                public boolean passes(String url) {
+                    return url.equals(settings.offlinePage) || url.equals(wanted);
+                }
+            };
+
+    private boolean canGoBack() {
+        return pages != null
+                && !isGone
+                && (isOfflinePage()
+                        ? PageHistory.stepsBack(pages, offline) > 0
+                        : pages.canGoBack());
     }
 
     /** Goes back a page; leaves the app where there is none. */
     private void goBack() {
-        if (full != null) {
+        Popup window = windows == null ? null : windows.seen();
+        if (full != null && full.isShown()) {
             hideFull();
-        } else if (popup != null) {
-            if (popup.window.canGoBack()) {
-                popup.window.goBack();
+        } else if (window != null) {
+            if (window.window.canGoBack()) {
+                window.window.goBack();
             } else {
-                closePopup();
+                windows.close();
             }
-        } else if (pages.canGoBack()) {
-            client.asks(null);
-            trouble.hide();
-            pages.goBack();
-        } else {
+        } else if (!canGoBack()) {
             finish();
+        } else {
+            client.asks(null);
+            hideTrouble();
+            if (isOfflinePage()) {
+                // Not to the page that could not be loaded: it would only lead here again.
+                pages.goBackOrForward(-PageHistory.stepsBack(pages, offline));
+            } else {
+                pages.goBack();
+            }
         }
     }
 
@@ -417,43 +813,77 @@ public class PageActivity extends Activity implements PageClient.Host, PageChrom
 
     @Override
     public void historyChanged() {
+        boolean can = canGoBack();
         if (back != null) {
-            back.update(full != null || popup != null || pages.canGoBack());
+            back.update(can || full.isShown() || windows.seen() != null);
         }
         if (bar != null) {
             String title = pages.getTitle();
-            bar.update(pages.canGoBack(), title == null || title.isEmpty() ? settings.name : title);
+            bar.update(can, title == null || title.isEmpty() ? settings.name : title);
         }
     }
 
     @Override
-    public void pageFailed(String url, String why) {
-        hold.release();
-        if (why.equals("offline") && settings.offlinePage != null && !settings.offlinePage.equals(url)) {
+    public void pageFailed(String url, Trouble why) {
+        release();
+        if (why == Trouble.OFFLINE
+                && settings.offlinePage != null
+                && !settings.offlinePage.equals(url)) {
             wanted = url;
             load(settings.offlinePage);
             return;
         }
-        trouble.show(why);
+        showTrouble(why);
     }
 
     @Override
     public void pageShown() {
-        trouble.hide();
+        hideTrouble();
     }
 
-    /** The engine's own process ended: a dead view cannot be used again, so the page is opened again. */
+    /**
+     * The engine's own process ended: a dead view cannot be used again. The page is opened again as
+     * soon as it can be seen; where that is no help, the shell says so.
+     */
     @Override
     public void rendererGone() {
-        recreate();
+        if (isGone) {
+            return;
+        }
+        isGone = true;
+        release();
+        long now = SystemClock.elapsedRealtime();
+        boolean isAgain = now - goneAt < GONE_AGAIN_MS;
+        goneAt = now;
+        full.hide();
+        windows.closeAll();
+        root.removeView(pages);
+        if (isAgain) {
+            showTrouble(Trouble.STOPPED);
+        } else if (isStarted) {
+            recreate();
+        }
     }
 
     @Override
     protected void onSaveInstanceState(Bundle state) {
         super.onSaveInstanceState(state);
+        state.putLong(GONE, goneAt);
+        if (pages == null) {
+            return;
+        }
+        saves.keep(state);
+        String place = client.place();
+        if (place != null && links.isOwnPage(Uri.parse(place))) {
+            state.putString(PLACE, place);
+        }
+        if (isGone) {
+            return;
+        }
         Bundle history = new Bundle();
         pages.saveState(history);
-        // A state that is too large for the system would end the app; a very long history is let go instead.
+        // A state that is too large for the system would end the app; a very long history is let go
+        // instead.
         Parcel parcel = Parcel.obtain();
         try {
             parcel.writeBundle(history);
@@ -468,24 +898,35 @@ public class PageActivity extends Activity implements PageClient.Host, PageChrom
     @Override
     protected void onStart() {
         super.onStart();
-        pages.onResume();
+        isStarted = true;
         network.start();
+        if (isGone && !shows(Trouble.STOPPED)) {
+            recreate();
+        } else if (pages != null && !isGone) {
+            pages.onResume();
+        }
     }
 
     @Override
     protected void onStop() {
+        isStarted = false;
         network.stop();
-        CookieManager.getInstance().flush();
-        pages.onPause();
+        if (pages != null && !isGone) {
+            CookieManager.getInstance().flush();
+            pages.onPause();
+        }
         super.onStop();
     }
 
     @Override
     protected void onDestroy() {
-        flow.close();
-        closePopup();
-        root.removeView(pages);
-        pages.destroy();
+        if (pages != null) {
+            flow.close();
+            dialogs.close(true);
+            windows.closeAll();
+            root.removeView(pages);
+            pages.destroy();
+        }
         super.onDestroy();
     }
 }

@@ -1,5 +1,6 @@
 package jollyhull.shell;
 
+import android.graphics.Bitmap;
 import android.net.Uri;
 import android.os.Message;
 import android.view.View;
@@ -10,10 +11,13 @@ import android.webkit.PermissionRequest;
 import android.webkit.ValueCallback;
 import android.webkit.WebChromeClient;
 import android.webkit.WebView;
+
 import java.util.ArrayList;
 import java.util.List;
 
-/** What a page asks of its surroundings. Nothing that the package does not declare is ever granted. */
+/**
+ * What a page asks of its surroundings. Nothing that the package does not declare is ever granted.
+ */
 final class PageChrome extends WebChromeClient {
     /** What the activity does for pages. */
     interface Host {
@@ -36,41 +40,61 @@ final class PageChrome extends WebChromeClient {
     private final AskFlow flow;
     private final PageDialogs dialogs;
     private final Host host;
+
     /** Address of the page that is shown; asked again each time. */
     private final WebView pages;
 
-    PageChrome(WebView pages, OutsideLinks links, AskFlow flow, PageDialogs dialogs, Host host) {
+    private final ShellSettings settings;
+
+    PageChrome(
+            WebView pages,
+            ShellSettings settings,
+            OutsideLinks links,
+            AskFlow flow,
+            PageDialogs dialogs,
+            Host host) {
         this.pages = pages;
+        this.settings = settings;
         this.links = links;
         this.flow = flow;
         this.dialogs = dialogs;
         this.host = host;
     }
 
-    /** Whether an origin is that of the page shown, and the page one of the app's own: frames of others are refused. */
-    private boolean mayAsk(Uri origin) {
+    /**
+     * Whether one of the app's own pages is shown, and an origin may ask in it: the page's own, or
+     * that of a frame which the app names. Of such a frame the engine itself has checked that the
+     * page allows it ({@code allow=}, Permissions Policy).
+     */
+    private boolean mayAsk(Uri origin, boolean asFrame) {
         String shown = pages.getUrl();
         if (shown == null || origin == null) {
             return false;
         }
         Uri page = Uri.parse(shown);
-        return links.isOwnPage(page) && OutsideLinks.originOf(page).equals(OutsideLinks.originOf(origin));
+        String asking = OutsideLinks.originOf(origin);
+        return links.isOwnPage(page)
+                && (OutsideLinks.originOf(page).equals(asking)
+                        || (asFrame && settings.frames.contains(asking)));
     }
 
     @Override
     public void onGeolocationPermissionsShowPrompt(
             final String origin, final GeolocationPermissions.Callback callback) {
-        if (!mayAsk(Uri.parse(origin))) {
+        if (!mayAsk(Uri.parse(origin), true)) {
             callback.invoke(origin, false, false);
             return;
         }
-        flow.ask("geolocation", new AskFlow.Answer() {
-            @Override
-            public void answer(boolean granted) {
-                // Not kept by the engine: the system keeps it, and what the user changes there counts at once.
-                callback.invoke(origin, granted, false);
-            }
-        });
+        flow.ask(
+                "geolocation",
+                new AskFlow.Answer() {
+                    @Override
+                    public void answer(boolean granted) {
+                        // Not kept by the engine: the system keeps it, and what the user changes
+                        // there counts at once.
+                        callback.invoke(origin, granted, false);
+                    }
+                });
     }
 
     private static String capabilityOf(String resource) {
@@ -90,7 +114,7 @@ final class PageChrome extends WebChromeClient {
 
     @Override
     public void onPermissionRequest(PermissionRequest request) {
-        if (!mayAsk(request.getOrigin())) {
+        if (!mayAsk(request.getOrigin(), true)) {
             request.deny();
             return;
         }
@@ -98,7 +122,8 @@ final class PageChrome extends WebChromeClient {
     }
 
     /** One question after another; what was granted is given together. */
-    private void askNext(final PermissionRequest request, final int index, final List<String> granted) {
+    private void askNext(
+            final PermissionRequest request, final int index, final List<String> granted) {
         String[] resources = request.getResources();
         if (index == resources.length) {
             if (granted.isEmpty()) {
@@ -109,25 +134,35 @@ final class PageChrome extends WebChromeClient {
             return;
         }
         final String resource = resources[index];
-        flow.ask(capabilityOf(resource), new AskFlow.Answer() {
-            @Override
-            public void answer(boolean isGranted) {
-                if (isGranted) {
-                    granted.add(resource);
-                }
-                askNext(request, index + 1, granted);
-            }
-        });
+        flow.ask(
+                capabilityOf(resource),
+                new AskFlow.Answer() {
+                    @Override
+                    public void answer(boolean isGranted) {
+                        if (isGranted) {
+                            granted.add(resource);
+                        }
+                        askNext(request, index + 1, granted);
+                    }
+                });
     }
 
     @Override
-    public boolean onShowFileChooser(WebView view, ValueCallback<Uri[]> answer, FileChooserParams params) {
+    public boolean onShowFileChooser(
+            WebView view, ValueCallback<Uri[]> answer, FileChooserParams params) {
         return host.chooseFiles(answer, params);
     }
 
     @Override
-    public boolean onCreateWindow(WebView view, boolean isDialog, boolean isUserGesture, Message result) {
+    public boolean onCreateWindow(
+            WebView view, boolean isDialog, boolean isUserGesture, Message result) {
         return isUserGesture && host.openWindow(view, isDialog, result);
+    }
+
+    /** A video without a picture of its own has a clear one, not the engine's grey. */
+    @Override
+    public Bitmap getDefaultVideoPoster() {
+        return Bitmap.createBitmap(1, 1, Bitmap.Config.ARGB_8888);
     }
 
     @Override
@@ -159,10 +194,13 @@ final class PageChrome extends WebChromeClient {
         }
     }
 
-    /** Who a dialog is from: null for the app's own page on screen, else the host of the frame or window that asks. */
+    /**
+     * Who a dialog is from: null for the app's own page on screen, else the host of the frame or
+     * window that asks.
+     */
     private String asker(WebView view, String url) {
         Uri from = Uri.parse(url == null ? "" : url);
-        if (view == pages && mayAsk(from)) {
+        if (view == pages && mayAsk(from, false)) {
             return null;
         }
         return from.getHost() == null ? OutsideLinks.schemeOf(from) : from.getHost();
@@ -181,7 +219,8 @@ final class PageChrome extends WebChromeClient {
     }
 
     @Override
-    public boolean onJsPrompt(WebView view, String url, String message, String value, JsPromptResult result) {
+    public boolean onJsPrompt(
+            WebView view, String url, String message, String value, JsPromptResult result) {
         dialogs.prompt(asker(view, url), message, value, result);
         return true;
     }

@@ -3,23 +3,19 @@ package jollyhull.shell;
 import android.graphics.Bitmap;
 import android.net.Uri;
 import android.net.http.SslError;
-import android.webkit.HttpAuthHandler;
-import android.webkit.RenderProcessGoneDetail;
 import android.webkit.SslErrorHandler;
 import android.webkit.WebResourceError;
 import android.webkit.WebResourceRequest;
 import android.webkit.WebResourceResponse;
 import android.webkit.WebView;
-import android.webkit.WebViewClient;
-import org.json.JSONObject;
 
-/** Where each address goes, what answers it, and what is shown when nothing does. */
-final class PageClient extends WebViewClient {
+/** The app's own window: where each address goes, and what is shown when nothing answers. */
+final class PageClient extends BaseClient {
     /** What the activity does about pages that load or fail. */
-    interface Host {
+    interface Host extends BaseClient.Host {
         void historyChanged();
 
-        void pageFailed(String url, String why);
+        void pageFailed(String url, Trouble why);
 
         void pageShown();
 
@@ -28,39 +24,46 @@ final class PageClient extends WebViewClient {
         /** Something of the page asked for can be seen. */
         void pageVisible();
 
-        void signIn(String host, HttpAuthHandler handler);
-
-        /** What more runs in a page of the app's own; empty where nothing does. */
-        String pageBegins();
+        /** Another page is on screen; {@code outside} where it is not one of the app's own. */
+        void pageAt(String url, boolean outside);
     }
 
-    private final PackedSite site;
-    private final OutsideLinks links;
-    private final ShellSettings settings;
     private final Host host;
+
     /** The main-frame address that was asked for last. */
     private String askedUrl;
+
     /** The main-frame address that failed last and has not been tried again, else null. */
     private String failedUrl;
 
+    /** The address of the page on screen; null before the first. */
+    private String place;
+
+    private boolean outside;
+
     PageClient(PackedSite site, OutsideLinks links, ShellSettings settings, Host host) {
-        this.site = site;
-        this.links = links;
-        this.settings = settings;
+        super(site, links, settings, host);
         this.host = host;
     }
 
-    /** Takes note that a page is asked for by the shell itself: the first one, or one that failed, again. */
+    /**
+     * Takes note that a page is asked for by the shell itself: the first one, or one that failed,
+     * again.
+     */
     void asks(String url) {
         askedUrl = url;
         failedUrl = null;
     }
 
+    /** The address of the page on screen; null before the first. */
+    String place() {
+        return place;
+    }
+
     @Override
     public boolean shouldOverrideUrlLoading(WebView view, WebResourceRequest request) {
         Uri url = request.getUrl();
-        String scheme = OutsideLinks.schemeOf(url);
-        boolean web = scheme.equals("https") || scheme.equals("http");
+        boolean web = isWeb(url);
         if (!request.isForMainFrame()) {
             // A frame may show any web page, but an app is opened only by the user's own touch.
             if (web || links.staysInside(url)) {
@@ -71,7 +74,11 @@ final class PageClient extends WebViewClient {
             }
             return true;
         }
-        if (links.staysInside(url)) {
+        // An outside page is on screen where a form led to it, or where the start asks for a
+        // sign-in. It goes on here: in
+        // another app it would have lost what it has begun.
+        boolean goesOn = web && (outside || (place == null && request.isRedirect()));
+        if (links.staysInside(url) || goesOn) {
             asks(url.toString());
             return false;
         }
@@ -81,13 +88,19 @@ final class PageClient extends WebViewClient {
         return true;
     }
 
-    @Override
-    public WebResourceResponse shouldInterceptRequest(WebView view, WebResourceRequest request) {
-        return site.answer(request.getMethod(), request.getUrl(), request.getRequestHeaders());
+    /**
+     * Only once a page is there: until then the one before is seen, and must not pass for the next.
+     */
+    private void at(String url) {
+        Uri page = Uri.parse(url);
+        place = url;
+        outside = isWeb(page) && !links.isOwnPage(page);
+        host.pageAt(url, outside);
     }
 
     @Override
     public void doUpdateVisitedHistory(WebView view, String url, boolean isReload) {
+        at(url);
         host.historyChanged();
     }
 
@@ -97,19 +110,6 @@ final class PageClient extends WebViewClient {
             failedUrl = null;
         }
         prepare(view, url);
-    }
-
-    private void prepare(WebView view, String url) {
-        String more = host.pageBegins();
-        Uri page = Uri.parse(url);
-        if ((settings.script + more).isEmpty() || !links.isOwnPage(page)) {
-            return;
-        }
-        // The page before may still be on screen, and be anyone's: the page that runs this is asked who it is. No page can
-        // change what its location says, and a blob: or data: document does not begin so.
-        String own = JSONObject.quote(OutsideLinks.originOf(page) + "/");
-        view.evaluateJavascript(
-                "if (location.href.lastIndexOf(" + own + ", 0) === 0) { " + settings.script + ";" + more + " }", null);
     }
 
     @Override
@@ -123,36 +123,41 @@ final class PageClient extends WebViewClient {
     @Override
     public void onReceivedError(WebView view, WebResourceRequest request, WebResourceError error) {
         if (request.isForMainFrame()) {
-            fail(request.getUrl().toString(), error.getErrorCode() == ERROR_FAILED_SSL_HANDSHAKE);
+            boolean unsafe = error.getErrorCode() == ERROR_FAILED_SSL_HANDSHAKE;
+            fail(request.getUrl().toString(), unsafe ? Trouble.UNSAFE : Trouble.OFFLINE);
         }
     }
 
-    /** A certificate that does not hold is never clicked through. */
     @Override
     public void onReceivedSslError(WebView view, SslErrorHandler handler, SslError error) {
-        handler.cancel();
-        // Parts of a page fail by themselves; only the page that was asked for is answered with the shell's own.
+        super.onReceivedSslError(view, handler, error);
+        // Parts of a page fail by themselves; only the page that was asked for is answered with the
+        // shell's own.
         if (error.getUrl().equals(askedUrl) || error.getUrl().equals(view.getUrl())) {
-            fail(error.getUrl(), true);
+            fail(error.getUrl(), Trouble.UNSAFE);
         }
     }
 
-    private void fail(String url, boolean unsafe) {
+    private void fail(String url, Trouble why) {
         failedUrl = url;
-        host.pageFailed(url, unsafe ? "unsafe" : "offline");
+        host.pageFailed(url, why);
     }
 
-    /** A page that a server answers with an error is the page's to show, unless the app wants the shell to. */
+    /**
+     * A page that a server answers with an error is the page's to show, unless the app wants the
+     * shell to.
+     */
     @Override
-    public void onReceivedHttpError(WebView view, WebResourceRequest request, WebResourceResponse response) {
-        if (!request.isForMainFrame()) {
+    public void onReceivedHttpError(
+            WebView view, WebResourceRequest request, WebResourceResponse response) {
+        Uri url = request.getUrl();
+        if (!request.isForMainFrame() || !links.isOwnPage(url)) {
             return;
         }
         int status = response.getStatusCode();
         boolean missing = status == 404 || status == 410;
         if (missing ? settings.answersNotFound : status >= 500 && settings.answersServer) {
-            failedUrl = request.getUrl().toString();
-            host.pageFailed(failedUrl, missing ? "notFound" : "server");
+            fail(url.toString(), missing ? Trouble.NOT_FOUND : Trouble.SERVER);
         }
     }
 
@@ -160,17 +165,12 @@ final class PageClient extends WebViewClient {
     public void onPageCommitVisible(WebView view, String url) {
         // The page before may still have been there when this one was begun.
         prepare(view, url);
+        at(url);
         host.pageVisible();
     }
 
     @Override
-    public void onReceivedHttpAuthRequest(WebView view, HttpAuthHandler handler, String server, String realm) {
-        host.signIn(server, handler);
-    }
-
-    @Override
-    public boolean onRenderProcessGone(WebView view, RenderProcessGoneDetail detail) {
+    void gone(WebView view) {
         host.rendererGone();
-        return true;
     }
 }

@@ -1,8 +1,6 @@
 package jollyhull.shell;
 
 import android.app.Activity;
-import android.app.AlertDialog;
-import android.content.DialogInterface;
 import android.text.InputType;
 import android.webkit.HttpAuthHandler;
 import android.webkit.JsPromptResult;
@@ -10,61 +8,123 @@ import android.webkit.JsResult;
 import android.widget.EditText;
 import android.widget.LinearLayout;
 
-/** The dialogs of pages, under the app's name for its own and the asking host's for others, and the sign-in of HTTP. */
+/**
+ * The dialogs of pages, under the app's name for its own and the asking host's for others, and the
+ * sign-in of HTTP.
+ */
 final class PageDialogs {
     private static final int SIDE_DP = 20;
 
     private final Activity activity;
     private final ShellSettings settings;
+    private final Dialogs dialogs;
 
-    PageDialogs(Activity activity, ShellSettings settings) {
+    PageDialogs(Activity activity, ShellSettings settings, Dialogs dialogs) {
         this.activity = activity;
         this.settings = settings;
+        this.dialogs = dialogs;
     }
 
-    private AlertDialog.Builder builder(String title, String message) {
-        return new AlertDialog.Builder(activity).setTitle(title).setMessage(message);
+    private static Runnable confirming(final JsResult result) {
+        return new Runnable() {
+            @Override
+            public void run() {
+                result.confirm();
+            }
+        };
     }
 
-    /** @param asker whose dialog it is; null for the app itself */
-    void alert(String asker, String message, final JsResult result) {
-        builder(asker == null ? settings.name : asker, message)
-                .setPositiveButton(settings.word("ok"), confirming(result))
-                .setOnCancelListener(refusing(result))
-                .show();
+    private static Runnable cancelling(final JsResult result) {
+        return new Runnable() {
+            @Override
+            public void run() {
+                result.cancel();
+            }
+        };
+    }
+
+    /** A question with two answers; who looks away says no. */
+    private void ask(
+            String title,
+            String message,
+            LinearLayout fields,
+            String yes,
+            String no,
+            Runnable agreed,
+            Runnable refused) {
+        android.app.AlertDialog.Builder builder =
+                dialogs.builder()
+                        .setTitle(title)
+                        .setMessage(message)
+                        .setPositiveButton(yes, Dialogs.onClick(agreed));
+        if (no != null) {
+            builder.setNegativeButton(no, Dialogs.onClick(refused));
+        }
+        if (fields != null) {
+            builder.setView(fields);
+        }
+        dialogs.show(builder, refused);
+    }
+
+    private String named(String asker) {
+        return asker == null ? settings.name : asker;
+    }
+
+    /**
+     * @param asker whose dialog it is; null for the app itself
+     */
+    void alert(String asker, String message, JsResult result) {
+        ask(
+                named(asker),
+                message,
+                null,
+                settings.word("ok"),
+                null,
+                confirming(result),
+                cancelling(result));
     }
 
     void confirm(String asker, String message, JsResult result) {
-        builder(asker == null ? settings.name : asker, message)
-                .setPositiveButton(settings.word("ok"), confirming(result))
-                .setNegativeButton(settings.word("cancel"), denying(result))
-                .setOnCancelListener(refusing(result))
-                .show();
+        ask(
+                named(asker),
+                message,
+                null,
+                settings.word("ok"),
+                settings.word("cancel"),
+                confirming(result),
+                cancelling(result));
     }
 
     void leave(String message, JsResult result) {
-        builder(settings.word("leaveTitle"), message)
-                .setPositiveButton(settings.word("leave"), confirming(result))
-                .setNegativeButton(settings.word("stay"), denying(result))
-                .setOnCancelListener(refusing(result))
-                .show();
+        ask(
+                settings.word("leaveTitle"),
+                message,
+                null,
+                settings.word("leave"),
+                settings.word("stay"),
+                confirming(result),
+                cancelling(result));
     }
 
     void prompt(String asker, String message, String value, final JsPromptResult result) {
         final EditText field = new EditText(activity);
         field.setText(value);
         field.setSingleLine();
-        builder(asker == null ? settings.name : asker, message)
-                .setView(padded(field))
-                .setPositiveButton(settings.word("ok"), new DialogInterface.OnClickListener() {
+        Runnable agreed =
+                new Runnable() {
                     @Override
-                    public void onClick(DialogInterface source, int which) {
+                    public void run() {
                         result.confirm(field.getText().toString());
                     }
-                })
-                .setNegativeButton(settings.word("cancel"), denying(result))
-                .setOnCancelListener(refusing(result))
-                .show();
+                };
+        ask(
+                named(asker),
+                message,
+                padded(field),
+                settings.word("ok"),
+                settings.word("cancel"),
+                agreed,
+                cancelling(result));
     }
 
     void signIn(String host, final HttpAuthHandler handler) {
@@ -74,27 +134,40 @@ final class PageDialogs {
         final EditText password = new EditText(activity);
         password.setHint(settings.word("password"));
         password.setInputType(InputType.TYPE_CLASS_TEXT | InputType.TYPE_TEXT_VARIATION_PASSWORD);
-        builder(settings.word("signIn"), host)
-                .setView(padded(user, password))
-                .setPositiveButton(settings.word("signIn"), new DialogInterface.OnClickListener() {
+        Runnable agreed =
+                new Runnable() {
                     @Override
-                    public void onClick(DialogInterface source, int which) {
+                    public void run() {
                         handler.proceed(user.getText().toString(), password.getText().toString());
                     }
-                })
-                .setNegativeButton(settings.word("cancel"), new DialogInterface.OnClickListener() {
+                };
+        Runnable refused =
+                new Runnable() {
                     @Override
-                    public void onClick(DialogInterface source, int which) {
+                    public void run() {
                         handler.cancel();
                     }
-                })
-                .setOnCancelListener(new DialogInterface.OnCancelListener() {
-                    @Override
-                    public void onCancel(DialogInterface source) {
-                        handler.cancel();
-                    }
-                })
-                .show();
+                };
+        ask(
+                settings.word("signIn"),
+                host,
+                padded(user, password),
+                settings.word("signIn"),
+                settings.word("cancel"),
+                agreed,
+                refused);
+    }
+
+    /** Whether what was entered into a form is sent once more: it may be an order, or a payment. */
+    void sendAgain(Runnable agreed, Runnable refused) {
+        ask(
+                settings.name,
+                settings.word("sendAgain"),
+                null,
+                settings.word("send"),
+                settings.word("cancel"),
+                agreed,
+                refused);
     }
 
     private LinearLayout padded(EditText... fields) {
@@ -106,32 +179,5 @@ final class PageDialogs {
             box.addView(field);
         }
         return box;
-    }
-
-    private static DialogInterface.OnClickListener confirming(final JsResult result) {
-        return new DialogInterface.OnClickListener() {
-            @Override
-            public void onClick(DialogInterface source, int which) {
-                result.confirm();
-            }
-        };
-    }
-
-    private static DialogInterface.OnClickListener denying(final JsResult result) {
-        return new DialogInterface.OnClickListener() {
-            @Override
-            public void onClick(DialogInterface source, int which) {
-                result.cancel();
-            }
-        };
-    }
-
-    private static DialogInterface.OnCancelListener refusing(final JsResult result) {
-        return new DialogInterface.OnCancelListener() {
-            @Override
-            public void onCancel(DialogInterface source) {
-                result.cancel();
-            }
-        };
     }
 }

@@ -3,19 +3,27 @@ package jollyhull.shell;
 import android.app.Activity;
 import android.content.pm.PackageManager;
 import android.os.Build;
-import java.util.ArrayList;
-import java.util.List;
+
 import org.json.JSONArray;
 import org.json.JSONException;
 import org.json.JSONObject;
 
-/** One capability that the package declares: why, and which of the system's permissions it needs here. */
+import java.util.ArrayList;
+import java.util.List;
+
+/**
+ * One capability that the package declares: why, and which of the system's permissions it needs
+ * here.
+ */
 final class Permission {
     final String name;
+
     /** Shown to the user before the system's question. */
     final String reason;
+
     /** What is asked where the system has no question of its own. */
     final String allow;
+
     /** Names that mean something on this device. */
     final List<String> system;
 
@@ -44,7 +52,9 @@ final class Permission {
         return missing;
     }
 
-    /** Whether enough is granted: a rough location is a location, everything else needs all of it. */
+    /**
+     * Whether enough is granted: a rough location is a location, everything else needs all of it.
+     */
     boolean suffices(Activity activity) {
         List<String> missing = missing(activity);
         return missing.isEmpty() || (name.equals("geolocation") && missing.size() < system.size());

@@ -6,7 +6,9 @@ import android.content.Context;
 final class Pixels {
     private Pixels() {}
 
-    /** @param dp density-independent pixels */
+    /**
+     * @param dp density-independent pixels
+     */
     static int of(Context context, int dp) {
         return Math.round(dp * context.getResources().getDisplayMetrics().density);
     }

@@ -3,111 +3,188 @@ package jollyhull.shell;
 import android.app.Activity;
 import android.graphics.Bitmap;
 import android.net.Uri;
+import android.os.Handler;
+import android.os.Looper;
 import android.os.Message;
-import android.view.Gravity;
-import android.view.View;
 import android.view.ViewGroup;
-import android.view.ViewGroup.LayoutParams;
-import android.webkit.HttpAuthHandler;
-import android.webkit.RenderProcessGoneDetail;
-import android.webkit.WebChromeClient;
 import android.webkit.WebResourceRequest;
 import android.webkit.WebView;
-import android.webkit.WebViewClient;
+import android.widget.FrameLayout;
 import android.widget.LinearLayout;
-import android.widget.TextView;
 
-/** A window that a page opened over itself, such as a sign-in: with the address that it shows, since it may be anyone's. */
+/**
+ * A window that a page opened over itself, such as a sign-in: with the address that it shows, since
+ * it may be anyone's. One that was asked for without a size is seen only where it comes to show
+ * something by itself; a link in it that opens one of the app's pages opens it in the app's own
+ * window, and any other in the browser.
+ */
 final class Popup extends LinearLayout {
-    private static final int BAR_DP = 48;
+    /**
+     * A script that opened an empty window has this long to send it to an address before the window
+     * is shown.
+     */
+    private static final long EMPTY_MS = 400;
 
     final WebView window;
-    private final TextView address;
+    final AddressBar bar;
+    private final Windows windows;
 
-    Popup(final Activity activity, ShellSettings settings, WebChromeClient chrome, final OutsideLinks links, final PageDialogs dialogs, final Runnable onClose) {
+    /** Whether it was asked for as a window, and not only as a place for a link. */
+    private final boolean isWindow;
+
+    private boolean isClosed;
+    private boolean hasPage;
+
+    Popup(
+            Activity activity,
+            ShellSettings settings,
+            PackedSite site,
+            OutsideLinks links,
+            boolean isWindow,
+            BaseClient.Host host,
+            Windows windows) {
         super(activity);
+        this.windows = windows;
+        this.isWindow = isWindow;
         setOrientation(VERTICAL);
-        setBackgroundColor(settings.backgroundColor);
-        int ink = Colors.inkOn(settings.themeColor);
-        int height = Pixels.of(activity, BAR_DP);
-        LinearLayout bar = new LinearLayout(activity);
-        bar.setBackgroundColor(settings.themeColor);
-        bar.setGravity(Gravity.CENTER_VERTICAL);
-        address = label(activity, ink);
-        TextView close = label(activity, ink);
-        close.setText("\u2715");
-        close.setContentDescription(settings.word("cancel"));
-        close.setGravity(Gravity.CENTER);
-        close.setMinWidth(height);
-        close.setOnClickListener(new OnClickListener() {
-            @Override
-            public void onClick(View view) {
-                onClose.run();
-            }
-        });
-        bar.addView(close, new LayoutParams(height, height));
-        bar.addView(address, new LayoutParams(0, LayoutParams.WRAP_CONTENT, 1));
-        addView(bar, new LayoutParams(LayoutParams.MATCH_PARENT, height));
-
+        setBackgroundColor(settings.now(activity).background);
+        bar =
+                new AddressBar(
+                        activity,
+                        settings,
+                        new Runnable() {
+                            @Override
+                            public void run() {
+                                Popup.this.windows.drop(Popup.this);
+                            }
+                        });
+        addView(
+                bar,
+                new LayoutParams(
+                        LayoutParams.MATCH_PARENT, Pixels.of(activity, AddressBar.HEIGHT_DP)));
         window = new WebView(activity);
-        window.setWebChromeClient(chrome);
-        window.setWebViewClient(new WebViewClient() {
-            @Override
-            public boolean shouldOverrideUrlLoading(WebView view, WebResourceRequest request) {
-                String scheme = OutsideLinks.schemeOf(request.getUrl());
-                if (scheme.equals("https") || scheme.equals("about") || scheme.equals("blob")) {
-                    return false;
-                }
-                if (request.hasGesture()) {
-                    links.open(request.getUrl());
-                }
-                return true;
-            }
-
-            @Override
-            public void onReceivedHttpAuthRequest(WebView view, HttpAuthHandler handler, String server, String realm) {
-                dialogs.signIn(server, handler);
-            }
-
-            @Override
-            public void onPageStarted(WebView view, String url, Bitmap favicon) {
-                showAddress(url);
-            }
-
-            /** The engine's own process ended, which else would end the app. */
-            @Override
-            public boolean onRenderProcessGone(WebView view, RenderProcessGoneDetail detail) {
-                onClose.run();
-                return true;
-            }
-        });
+        window.setWebViewClient(new Client(site, links, settings, host));
         addView(window, new LayoutParams(LayoutParams.MATCH_PARENT, 0, 1));
     }
 
-    private static TextView label(Activity activity, int ink) {
-        TextView view = new TextView(activity);
-        view.setTextSize(16);
-        view.setSingleLine();
-        view.setTextColor(ink);
-        return view;
+    private final class Client extends BaseClient {
+        Client(PackedSite site, OutsideLinks links, ShellSettings settings, BaseClient.Host host) {
+            super(site, links, settings, host);
+        }
+
+        @Override
+        public boolean shouldOverrideUrlLoading(WebView view, WebResourceRequest request) {
+            Uri url = request.getUrl();
+            boolean stays = isWeb(url) || links.staysInside(url);
+            if (!request.isForMainFrame()) {
+                if (!stays && request.hasGesture()) {
+                    links.open(url);
+                }
+                return !stays;
+            }
+            if (isSeen() && stays) {
+                return false;
+            }
+            if (!isSeen() && isWeb(url)) {
+                windows.openLink(Popup.this, url);
+                return true;
+            }
+            if (!stays && (request.hasGesture() || !isSeen())) {
+                links.open(url);
+            }
+            if (!stays && !isSeen()) {
+                windows.drop(Popup.this);
+            }
+            return !stays;
+        }
+
+        @Override
+        public void onPageStarted(WebView view, String url, Bitmap favicon) {
+            if (!hasPage) {
+                bar.show(url);
+            }
+            prepare(view, url);
+            appear(url);
+        }
+
+        @Override
+        public void doUpdateVisitedHistory(WebView view, String url, boolean isReload) {
+            // Only once a page is there: until then the one before is seen, and must not pass for
+            // the next.
+            hasPage = true;
+            bar.show(url);
+            appear(url);
+        }
+
+        @Override
+        public void onPageFinished(WebView view, String url) {
+            appear(url);
+        }
+
+        @Override
+        public void onPageCommitVisible(WebView view, String url) {
+            prepare(view, url);
+            bar.show(url);
+        }
+
+        @Override
+        void gone(WebView view) {
+            windows.drop(Popup.this);
+        }
     }
 
-    private void showAddress(String url) {
-        String host = Uri.parse(url).getHost();
-        address.setText(host == null ? "" : host);
+    boolean isSeen() {
+        return isWindow || getParent() != null;
     }
 
-    String shownAddress() {
-        return address.getText().toString();
+    /** Something is shown: what a form led to at once, an empty window a moment later. */
+    private void appear(String url) {
+        if (isSeen() || isClosed) {
+            return;
+        }
+        Runnable show =
+                new Runnable() {
+                    @Override
+                    public void run() {
+                        if (!isClosed && !isSeen()) {
+                            windows.show(Popup.this);
+                        }
+                    }
+                };
+        if (url == null || url.isEmpty() || url.startsWith("about:")) {
+            new Handler(Looper.getMainLooper()).postDelayed(show, EMPTY_MS);
+        } else {
+            show.run();
+        }
+    }
+
+    /**
+     * Room for the window in a frame that reaches the screen's edges, in pixels: left, top, right,
+     * bottom.
+     */
+    void keepClearOf(int[] edges) {
+        setPadding(edges[0], edges[1], edges[2], edges[3]);
     }
 
     /** Hands the window to the page that asked for it. */
     void give(Message result) {
         ((WebView.WebViewTransport) result.obj).setWebView(window);
         result.sendToTarget();
+        // A window that a script writes into by itself may begin no page.
+        appear("");
+    }
+
+    void addTo(FrameLayout room) {
+        room.addView(
+                this,
+                new FrameLayout.LayoutParams(LayoutParams.MATCH_PARENT, LayoutParams.MATCH_PARENT));
     }
 
     void close() {
+        if (isClosed) {
+            return;
+        }
+        isClosed = true;
         ViewGroup parent = (ViewGroup) getParent();
         if (parent != null) {
             parent.removeView(this);

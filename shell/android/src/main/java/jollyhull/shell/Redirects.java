@@ -1,11 +1,14 @@
 package jollyhull.shell;
 
 import android.webkit.CookieManager;
+
 import java.io.IOException;
 import java.net.HttpURLConnection;
 import java.net.URL;
 
-/** Where a chain of redirects ends, every hop asked with the cookies of its own host and no other's. */
+/**
+ * Where a chain of redirects ends, every hop asked with the cookies of its own host and no other's.
+ */
 final class Redirects {
     private static final int MOST = 10;
     private static final int PATIENCE_MS = 15_000;
@@ -21,7 +24,8 @@ final class Redirects {
                 if (next == null) {
                     return url;
                 }
-                if (!next.startsWith("https://") && !(next.startsWith("http://") && start.startsWith("http://"))) {
+                if (!next.startsWith("https://")
+                        && !(next.startsWith("http://") && start.startsWith("http://"))) {
                     return null;
                 }
                 url = next;

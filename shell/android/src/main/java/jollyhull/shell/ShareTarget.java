@@ -1,22 +1,28 @@
 package jollyhull.shell;
 
 import android.os.Bundle;
+
+import org.json.JSONArray;
+import org.json.JSONException;
+import org.json.JSONObject;
+
 import java.util.ArrayList;
 import java.util.LinkedHashMap;
 import java.util.List;
 import java.util.Locale;
 import java.util.Map;
-import org.json.JSONArray;
-import org.json.JSONException;
-import org.json.JSONObject;
 
-/** What other apps may share with this one (Web Share Target): where it goes, and under which names. */
+/**
+ * What other apps may share with this one (Web Share Target): where it goes, and under which names.
+ */
 final class ShareTarget {
     final String action;
     final boolean isPost;
     final boolean isMultipart;
+
     /** Names of fields; null where the app does not take them. */
     final String title;
+
     final String text;
     final String url;
 
@@ -57,16 +63,25 @@ final class ShareTarget {
         Bundle bundle = new Bundle();
         bundle.putString(key + "ACTION", action);
         bundle.putString(key + "METHOD", isPost ? "POST" : "GET");
-        bundle.putString(key + "ENCTYPE", isMultipart ? "multipart/form-data" : "application/x-www-form-urlencoded");
+        bundle.putString(
+                key + "ENCTYPE",
+                isMultipart ? "multipart/form-data" : "application/x-www-form-urlencoded");
         bundle.putBundle(key + "PARAMS", params);
         return bundle;
     }
 
-    /** The field that takes a file of a type; the first one where an ending was named, null where none takes it. */
+    /**
+     * The field that takes a file of a type; the first one where an ending was named, null where
+     * none takes it.
+     */
     String fieldFor(String type) {
         for (Map.Entry<String, List<String>> field : files.entrySet()) {
             for (String accept : field.getValue()) {
-                boolean any = accept.endsWith("/*") && (accept.startsWith("*") || type.startsWith(accept.substring(0, accept.length() - 1)));
+                boolean any =
+                        accept.endsWith("/*")
+                                && (accept.startsWith("*")
+                                        || type.startsWith(
+                                                accept.substring(0, accept.length() - 1)));
                 if (any || accept.equals(type) || accept.startsWith(".")) {
                     return field.getKey();
                 }

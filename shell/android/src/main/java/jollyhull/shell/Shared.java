@@ -3,6 +3,7 @@ package jollyhull.shell;
 import android.content.Intent;
 import android.net.Uri;
 import android.os.Bundle;
+
 import java.util.ArrayList;
 import java.util.List;
 
@@ -10,7 +11,9 @@ import java.util.List;
 final class Shared {
     /** Null where none was shared. */
     final String title;
+
     final String text;
+
     /** Only what another app's provider gives: a file address could name one of this app's own. */
     final ArrayList<Uri> files = new ArrayList<Uri>();
 

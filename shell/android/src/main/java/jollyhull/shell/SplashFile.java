@@ -6,20 +6,28 @@ import android.graphics.Canvas;
 import android.graphics.drawable.Drawable;
 import android.net.Uri;
 import android.util.Log;
+
 import java.io.File;
 import java.io.FileOutputStream;
 import java.io.IOException;
 
-/** The start picture as a file that the browser shows until the first page is drawn, so that nothing flashes. */
+/**
+ * The start picture as a file that the browser shows until the first page is drawn, so that nothing
+ * flashes.
+ */
 final class SplashFile {
-    /** dp, as the theme's own start picture (Android 12 splash screens, without an icon background). */
+    /**
+     * dp, as the theme's own start picture (Android 12 splash screens, without an icon background).
+     */
     static final int SIDE_DP = 288;
 
     private SplashFile() {}
 
     /** Address of the picture for another app; null where there is none or it cannot be written. */
     static Uri write(Context context) {
-        int id = context.getResources().getIdentifier("splash_icon", "drawable", context.getPackageName());
+        int id =
+                context.getResources()
+                        .getIdentifier("splash_icon", "drawable", context.getPackageName());
         Drawable icon = id == 0 ? null : context.getDrawable(id);
         if (icon == null) {
             return null;

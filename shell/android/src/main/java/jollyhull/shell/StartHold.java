@@ -5,10 +5,16 @@ import android.os.Looper;
 import android.view.View;
 import android.view.ViewTreeObserver;
 
-/** Keeps the start picture until the first page is drawn, so that nothing flashes between them; but not for ever. */
+/**
+ * Keeps the start picture until the first page is drawn, so that nothing flashes between them; but
+ * not for ever.
+ */
 final class StartHold implements ViewTreeObserver.OnPreDrawListener {
-    /** A page that takes longer is waited for on the app's own ground. */
-    static final long LIMIT_MS = 4000;
+    /**
+     * A page that takes longer is waited for on the app's own ground: stores count a slow start
+     * from five seconds on.
+     */
+    static final long LIMIT_MS = 2000;
 
     private final View root;
     private boolean released;
@@ -20,12 +26,15 @@ final class StartHold implements ViewTreeObserver.OnPreDrawListener {
     static StartHold install(View root) {
         final StartHold hold = new StartHold(root);
         root.getViewTreeObserver().addOnPreDrawListener(hold);
-        new Handler(Looper.getMainLooper()).postDelayed(new Runnable() {
-            @Override
-            public void run() {
-                hold.release();
-            }
-        }, LIMIT_MS);
+        new Handler(Looper.getMainLooper())
+                .postDelayed(
+                        new Runnable() {
+                            @Override
+                            public void run() {
+                                hold.release();
+                            }
+                        },
+                        LIMIT_MS);
         return hold;
     }
 

@@ -8,11 +8,16 @@ import android.view.Gravity;
 import android.view.View;
 import android.widget.Button;
 import android.widget.LinearLayout;
+import android.widget.ScrollView;
 import android.widget.TextView;
 
-/** The shell's own page for a page that cannot be loaded: what happened, in a passenger's words, and a retry. */
-final class TroubleView extends LinearLayout {
+/**
+ * The shell's own page for a page that cannot be loaded: what happened, in a passenger's words, and
+ * a retry.
+ */
+final class TroubleView extends ScrollView {
     private static final int MAX_TEXT_DP = 420;
+
     /** Below this difference in luminance the button needs an edge to be seen. */
     private static final float MIN_DIFFERENCE = 0.15f;
 
@@ -21,17 +26,22 @@ final class TroubleView extends LinearLayout {
     private final TextView text;
     final Button retry;
 
+    /** Null while nothing is wrong. */
+    private Trouble shown;
+
     TroubleView(Context context, ShellSettings settings, final Runnable onRetry) {
         super(context);
         this.settings = settings;
-        boolean dark = isDark(settings.backgroundColor);
-        int ink = dark ? 0xfff2f4f5 : Colors.DARK_INK;
-        setOrientation(VERTICAL);
-        setGravity(Gravity.CENTER);
-        setBackgroundColor(settings.backgroundColor);
+        Colors colors = settings.now(context);
+        int ink = isDark(colors.background) ? 0xfff2f4f5 : Colors.DARK_INK;
+        setBackgroundColor(colors.background);
         setClickable(true);
+        setFillViewport(true);
+        LinearLayout column = new LinearLayout(context);
+        column.setOrientation(LinearLayout.VERTICAL);
+        column.setGravity(Gravity.CENTER);
         int side = dp(32);
-        setPadding(side, side, side, side);
+        column.setPadding(side, side, side, side);
 
         title = label(22, ink);
         title.setTypeface(Typeface.DEFAULT_BOLD);
@@ -40,30 +50,35 @@ final class TroubleView extends LinearLayout {
         text.setPadding(0, dp(12), 0, dp(28));
 
         retry = new Button(context);
-        retry.setText(settings.word("retry"));
         retry.setAllCaps(false);
         retry.setTextSize(16);
         retry.setMinHeight(dp(48));
         retry.setPadding(dp(28), 0, dp(28), 0);
-        retry.setTextColor(Colors.inkOn(settings.themeColor));
+        retry.setTextColor(Colors.inkOn(colors.theme));
         retry.setStateListAnimator(null);
         GradientDrawable shape = new GradientDrawable();
-        shape.setColor(settings.themeColor);
+        shape.setColor(colors.theme);
         shape.setCornerRadius(dp(24));
-        if (Math.abs(Color.luminance(settings.themeColor) - Color.luminance(settings.backgroundColor)) < MIN_DIFFERENCE) {
+        if (Math.abs(Color.luminance(colors.theme) - Color.luminance(colors.background))
+                < MIN_DIFFERENCE) {
             shape.setStroke(dp(1), ink);
         }
         retry.setBackground(shape);
-        retry.setOnClickListener(new OnClickListener() {
-            @Override
-            public void onClick(View view) {
-                onRetry.run();
-            }
-        });
+        retry.setOnClickListener(
+                new OnClickListener() {
+                    @Override
+                    public void onClick(View view) {
+                        onRetry.run();
+                    }
+                });
 
-        addView(title, new LayoutParams(LayoutParams.WRAP_CONTENT, LayoutParams.WRAP_CONTENT));
-        addView(text, new LayoutParams(LayoutParams.WRAP_CONTENT, LayoutParams.WRAP_CONTENT));
-        addView(retry, new LayoutParams(LayoutParams.WRAP_CONTENT, LayoutParams.WRAP_CONTENT));
+        for (View part : new View[] {title, text, retry}) {
+            column.addView(
+                    part,
+                    new LinearLayout.LayoutParams(
+                            LayoutParams.WRAP_CONTENT, LayoutParams.WRAP_CONTENT));
+        }
+        addView(column, new LayoutParams(LayoutParams.MATCH_PARENT, LayoutParams.WRAP_CONTENT));
         setVisibility(GONE);
     }
 
@@ -72,6 +87,8 @@ final class TroubleView extends LinearLayout {
         view.setTextSize(size);
         view.setTextColor(color);
         view.setGravity(Gravity.CENTER);
+        // Not by its first letters: a text from right to left may begin with a name that is not.
+        view.setTextDirection(TEXT_DIRECTION_LOCALE);
         view.setMaxWidth(dp(MAX_TEXT_DP));
         return view;
     }
@@ -80,14 +97,15 @@ final class TroubleView extends LinearLayout {
         return Pixels.of(getContext(), value);
     }
 
-    /** Shows one of the shell's messages: {@code offline} or {@code unsafe}. */
-    void show(String why) {
-        title.setText(settings.word(why + "Title"));
-        text.setText(settings.word(why + "Text"));
+    void show(Trouble why) {
+        boolean isNew = shown != why;
+        shown = why;
+        title.setText(settings.word(why.title));
+        text.setText(settings.word(why.text));
         retry.setEnabled(true);
         retry.setText(settings.word("retry"));
-        if (getVisibility() != VISIBLE) {
-            setVisibility(VISIBLE);
+        setVisibility(VISIBLE);
+        if (isNew) {
             announceForAccessibility(title.getText());
         }
     }
@@ -99,11 +117,13 @@ final class TroubleView extends LinearLayout {
     }
 
     void hide() {
+        shown = null;
         setVisibility(GONE);
     }
 
-    boolean isShown(String why) {
-        return getVisibility() == VISIBLE && title.getText().toString().equals(settings.word(why + "Title"));
+    /** What is wrong; null while nothing is. */
+    Trouble shown() {
+        return shown;
     }
 
     /** Relative luminance below the middle (WCAG 2.2, "relative luminance"). */

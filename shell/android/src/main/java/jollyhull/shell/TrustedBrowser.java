@@ -6,10 +6,14 @@ import android.content.pm.PackageInfo;
 import android.content.pm.PackageManager;
 import android.content.pm.Signature;
 import android.util.Base64;
+
 import java.security.MessageDigest;
 import java.security.NoSuchAlgorithmException;
 
-/** The browser that this app has opened as verified: its name and its certificates, so that no other can pass for it. */
+/**
+ * The browser that this app has opened as verified: its name and its certificates, so that no other
+ * can pass for it.
+ */
 final class TrustedBrowser {
     private static final String NAME = "browser.name";
     private static final String CERTIFICATES = "browser.certificates";
@@ -21,7 +25,11 @@ final class TrustedBrowser {
     }
 
     static void remember(Context context, String name) {
-        store(context).edit().putString(NAME, name).putString(CERTIFICATES, certificates(context, name)).apply();
+        store(context)
+                .edit()
+                .putString(NAME, name)
+                .putString(CERTIFICATES, certificates(context, name))
+                .apply();
     }
 
     static void forget(Context context) {
@@ -47,14 +55,17 @@ final class TrustedBrowser {
     @SuppressWarnings("deprecation")
     private static String certificates(Context context, String name) {
         try {
-            // The newer call is missing before API 28; both give the signers that the system has checked.
-            PackageInfo info = context.getPackageManager().getPackageInfo(name, PackageManager.GET_SIGNATURES);
+            // The newer call is missing before API 28; both give the signers that the system has
+            // checked.
+            PackageInfo info =
+                    context.getPackageManager().getPackageInfo(name, PackageManager.GET_SIGNATURES);
             if (info.signatures == null) {
                 return null;
             }
             StringBuilder all = new StringBuilder();
             for (Signature signature : info.signatures) {
-                byte[] digest = MessageDigest.getInstance("SHA-256").digest(signature.toByteArray());
+                byte[] digest =
+                        MessageDigest.getInstance("SHA-256").digest(signature.toByteArray());
                 all.append(Base64.encodeToString(digest, Base64.NO_WRAP)).append(' ');
             }
             return all.toString();

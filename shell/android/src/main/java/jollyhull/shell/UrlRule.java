@@ -1,12 +1,17 @@
 package jollyhull.shell;
 
 import android.net.Uri;
-import java.util.Locale;
-import java.util.regex.Pattern;
+
 import org.json.JSONException;
 import org.json.JSONObject;
 
-/** One address rule of the app (a WHATWG URL pattern), made into a regular expression a component at packing. */
+import java.util.Locale;
+import java.util.regex.Pattern;
+
+/**
+ * One address rule of the app (a WHATWG URL pattern), made into a regular expression a component at
+ * packing.
+ */
 final class UrlRule {
     private final Pattern protocol;
     private final Pattern hostname;
@@ -29,7 +34,8 @@ final class UrlRule {
                 && hostname.matcher(lower(url.getHost())).matches()
                 && port.matcher(portOf(url, scheme)).matches()
                 && pathname.matcher(path == null || path.isEmpty() ? "/" : path).matches()
-                && search.matcher(url.getEncodedQuery() == null ? "" : url.getEncodedQuery()).matches();
+                && search.matcher(url.getEncodedQuery() == null ? "" : url.getEncodedQuery())
+                        .matches();
     }
 
     private static String lower(String text) {
@@ -39,7 +45,10 @@ final class UrlRule {
     /** The port as a URL has it: nothing where it is the scheme's own. */
     private static String portOf(Uri url, String scheme) {
         int port = url.getPort();
-        boolean usual = port < 0 || ("https".equals(scheme) && port == 443) || ("http".equals(scheme) && port == 80);
+        boolean usual =
+                port < 0
+                        || ("https".equals(scheme) && port == 443)
+                        || ("http".equals(scheme) && port == 80);
         return usual ? "" : Integer.toString(port);
     }
 }

@@ -2,6 +2,13 @@ package jollyhull.shell;
 
 import static org.junit.Assert.assertEquals;
 
+import org.json.JSONArray;
+import org.json.JSONObject;
+import org.junit.Test;
+import org.junit.runner.RunWith;
+import org.robolectric.RobolectricTestRunner;
+import org.robolectric.annotation.Config;
+
 import java.nio.charset.StandardCharsets;
 import java.nio.file.Files;
 import java.nio.file.Paths;
@@ -10,12 +17,6 @@ import java.util.Iterator;
 import java.util.Map;
 import java.util.Set;
 import java.util.TreeMap;
-import org.json.JSONArray;
-import org.json.JSONObject;
-import org.junit.Test;
-import org.junit.runner.RunWith;
-import org.robolectric.RobolectricTestRunner;
-import org.robolectric.annotation.Config;
 
 /** The vectors that every shell and the program itself run. */
 @RunWith(RobolectricTestRunner.class)
@@ -35,13 +36,17 @@ public class AnswerTest {
             }
         }
         json.getJSONObject("types").put("pdf", "application/pdf").put("webp", "image/webp");
-        return ShellSettings.parse(json.toString());
+        return TestSite.parse(json.toString());
     }
 
     private static String inWords(Answer answer) {
         return answer == Answer.NETWORK
                 ? "network"
-                : answer == Answer.SLASH ? "slash" : answer == Answer.BARE ? "bare" : answer.status + (answer.path == null ? "" : " " + answer.path);
+                : answer == Answer.SLASH
+                        ? "slash"
+                        : answer == Answer.BARE
+                                ? "bare"
+                                : answer.status + (answer.path == null ? "" : " " + answer.path);
     }
 
     @Test
@@ -58,15 +63,20 @@ public class AnswerTest {
             JSONArray requests = site.getJSONArray("requests");
             for (int j = 0; j < requests.length(); j++) {
                 JSONObject request = requests.getJSONObject(j);
-                Answer answer = Answer.of(
-                        settings,
-                        paths::contains,
-                        request.optString("method", "GET"),
-                        request.getString("path"),
-                        request.getBoolean("page"));
-                assertEquals(site.getString("name") + ": " + request, request.getString("answer"), inWords(answer));
+                Answer answer =
+                        Answer.of(
+                                settings,
+                                paths::contains,
+                                request.optString("method", "GET"),
+                                request.getString("path"),
+                                request.getBoolean("page"));
+                assertEquals(
+                        site.getString("name") + ": " + request,
+                        request.getString("answer"),
+                        inWords(answer));
                 if (request.has("headers")) {
-                    assertEquals(request.toString(), fields(request), sent(settings, site, request));
+                    assertEquals(
+                            request.toString(), fields(request), sent(settings, site, request));
                 }
             }
         }
@@ -82,8 +92,8 @@ public class AnswerTest {
         return fields;
     }
 
-    private static Map<String, String> sent(ShellSettings settings, JSONObject site, JSONObject request)
-            throws Exception {
+    private static Map<String, String> sent(
+            ShellSettings settings, JSONObject site, JSONObject request) throws Exception {
         String path = request.getString("path").substring(site.getString("base").length());
         return new TreeMap<>(settings.headersOf(path));
     }

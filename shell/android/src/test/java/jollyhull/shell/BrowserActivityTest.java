@@ -28,9 +28,7 @@ import android.os.Parcel;
 import android.os.RemoteException;
 import android.util.SparseArray;
 import android.widget.Button;
-import java.util.ArrayList;
-import java.util.Arrays;
-import java.util.List;
+
 import org.json.JSONArray;
 import org.json.JSONObject;
 import org.junit.Before;
@@ -43,6 +41,10 @@ import org.robolectric.android.controller.ActivityController;
 import org.robolectric.annotation.Config;
 import org.robolectric.shadows.ShadowPackageManager;
 import org.robolectric.shadows.ShadowToast;
+
+import java.util.ArrayList;
+import java.util.Arrays;
+import java.util.List;
 
 /** Pages in the user's browser: which one, what it is told, and what happens where it cannot. */
 @RunWith(RobolectricTestRunner.class)
@@ -58,28 +60,56 @@ public class BrowserActivityTest {
         @Override
         ShellSettings readSettings() {
             try {
-                JSONObject json = TestSite.json("/", true)
-                        .put("start", START)
-                        .put("base", "https://ferry.saltmarsh.example/")
-                        .put("display", display)
-                        .put("errors", new JSONObject().put("notFound", errors).put("server", errors))
-                        .put("dark", new JSONObject()
-                                .put("themeColor", "#06202c")
-                                .put("backgroundColor", "#101418"))
-                        .put("share", new JSONObject()
-                                .put("action", "https://ferry.saltmarsh.example/share")
-                                .put("method", "POST")
-                                .put("multipart", true)
-                                .put("text", "words")
-                                .put("files", new JSONArray().put(new JSONObject()
-                                        .put("name", "picture")
-                                        .put("accept", new JSONArray().put("image/*")))))
-                        .put("browser", new JSONObject()
-                                .put("origins", new JSONArray().put("https://tickets.saltmarsh.example"))
-                                .put("orientation", 7)
-                                .put("fallback", fallback));
-                json.getJSONArray("inside").put(TestSite.rule("ferry\\.saltmarsh\\.example", "/.*"));
-                return ShellSettings.parse(json.toString());
+                JSONObject json =
+                        TestSite.json("/", true)
+                                .put("start", START)
+                                .put("base", "https://ferry.saltmarsh.example/")
+                                .put("display", display)
+                                .put(
+                                        "errors",
+                                        new JSONObject()
+                                                .put("notFound", errors)
+                                                .put("server", errors))
+                                .put(
+                                        "dark",
+                                        new JSONObject()
+                                                .put("themeColor", "#06202c")
+                                                .put("backgroundColor", "#101418"))
+                                .put(
+                                        "share",
+                                        new JSONObject()
+                                                .put(
+                                                        "action",
+                                                        "https://ferry.saltmarsh.example/share")
+                                                .put("method", "POST")
+                                                .put("multipart", true)
+                                                .put("text", "words")
+                                                .put(
+                                                        "files",
+                                                        new JSONArray()
+                                                                .put(
+                                                                        new JSONObject()
+                                                                                .put(
+                                                                                        "name",
+                                                                                        "picture")
+                                                                                .put(
+                                                                                        "accept",
+                                                                                        new JSONArray()
+                                                                                                .put(
+                                                                                                        "image/*")))))
+                                .put(
+                                        "browser",
+                                        new JSONObject()
+                                                .put(
+                                                        "origins",
+                                                        new JSONArray()
+                                                                .put(
+                                                                        "https://tickets.saltmarsh.example"))
+                                                .put("orientation", 7)
+                                                .put("fallback", fallback));
+                json.getJSONArray("inside")
+                        .put(TestSite.rule("ferry\\.saltmarsh\\.example", "/.*"));
+                return TestSite.parse(json.toString());
             } catch (Exception e) {
                 throw new AssertionError(e);
             }
@@ -93,7 +123,8 @@ public class BrowserActivityTest {
         IBinder session;
 
         @Override
-        protected boolean onTransact(int code, Parcel data, Parcel reply, int flags) throws RemoteException {
+        protected boolean onTransact(int code, Parcel data, Parcel reply, int flags)
+                throws RemoteException {
             data.enforceInterface("android.support.customtabs.ICustomTabsService");
             boolean answer = !refuses;
             switch (code - FIRST_CALL_TRANSACTION) {
@@ -122,7 +153,11 @@ public class BrowserActivityTest {
                     assertEquals(session, data.readStrongBinder());
                     int relation = data.readInt();
                     assertEquals(1, data.readInt());
-                    calls.add("validateRelationship " + relation + " " + Uri.CREATOR.createFromParcel(data));
+                    calls.add(
+                            "validateRelationship "
+                                    + relation
+                                    + " "
+                                    + Uri.CREATOR.createFromParcel(data));
                     assertEquals(0, data.readInt());
                     break;
                 default:
@@ -154,7 +189,8 @@ public class BrowserActivityTest {
             data.writeInterfaceToken("android.support.customtabs.ICustomTabsCallback");
             data.writeInt(event);
             data.writeInt(0);
-            assertTrue(session.transact(FIRST_CALL_TRANSACTION + 1, data, null, IBinder.FLAG_ONEWAY));
+            assertTrue(
+                    session.transact(FIRST_CALL_TRANSACTION + 1, data, null, IBinder.FLAG_ONEWAY));
             shadowOf(Looper.getMainLooper()).idle();
         }
 
@@ -207,11 +243,15 @@ public class BrowserActivityTest {
             info.filter.addCategory(TabsProtocol.TRUSTED);
         }
         if (takesSplash) {
-            info.filter.addCategory("androidx.browser.trusted.category.TrustedWebActivitySplashScreensV1");
+            info.filter.addCategory(
+                    "androidx.browser.trusted.category.TrustedWebActivitySplashScreensV1");
         }
         packages.addResolveInfoForIntent(new Intent(TabsProtocol.ACTION), info);
-        shadowOf(app).setComponentNameAndServiceForBindServiceForIntent(
-                new Intent(TabsProtocol.ACTION).setPackage(name), new ComponentName(name, name + ".Tabs"), browser);
+        shadowOf(app)
+                .setComponentNameAndServiceForBindServiceForIntent(
+                        new Intent(TabsProtocol.ACTION).setPackage(name),
+                        new ComponentName(name, name + ".Tabs"),
+                        browser);
     }
 
     private void prefer(String name) {
@@ -222,12 +262,15 @@ public class BrowserActivityTest {
         info.activityInfo.applicationInfo = new ApplicationInfo();
         info.activityInfo.applicationInfo.packageName = name;
         info.isDefault = true;
-        Intent web = new Intent(Intent.ACTION_VIEW, Uri.parse("https://")).addCategory(Intent.CATEGORY_BROWSABLE);
+        Intent web =
+                new Intent(Intent.ACTION_VIEW, Uri.parse("https://"))
+                        .addCategory(Intent.CATEGORY_BROWSABLE);
         packages.addResolveInfoForIntent(web, info);
     }
 
     private ActivityController<Opened> open(Intent intent) {
-        ActivityController<Opened> controller = Robolectric.buildActivity(Opened.class, intent).setup();
+        ActivityController<Opened> controller =
+                Robolectric.buildActivity(Opened.class, intent).setup();
         shadowOf(Looper.getMainLooper()).idle();
         return controller;
     }
@@ -249,10 +292,13 @@ public class BrowserActivityTest {
         assertEquals("browser.one", intent.getPackage());
         Bundle extras = intent.getExtras();
         assertEquals(browser.session, extras.getBinder("android.support.customtabs.extra.SESSION"));
-        assertTrue(extras.getBoolean("android.support.customtabs.extra.LAUNCH_AS_TRUSTED_WEB_ACTIVITY"));
+        assertTrue(
+                extras.getBoolean(
+                        "android.support.customtabs.extra.LAUNCH_AS_TRUSTED_WEB_ACTIVITY"));
         assertEquals(
                 Arrays.asList("https://tickets.saltmarsh.example"),
-                extras.getStringArrayList("android.support.customtabs.extra.ADDITIONAL_TRUSTED_ORIGINS"));
+                extras.getStringArrayList(
+                        "android.support.customtabs.extra.ADDITIONAL_TRUSTED_ORIGINS"));
         assertEquals(7, extras.getInt("androidx.browser.trusted.extra.SCREEN_ORIENTATION"));
         assertEquals(0xff0b4f6c, extras.getInt("android.support.customtabs.extra.TOOLBAR_COLOR"));
         assertNull(extras.getBundle("androidx.browser.trusted.extra.DISPLAY_MODE"));
@@ -269,7 +315,8 @@ public class BrowserActivityTest {
     public void aGameStartsImmersive() {
         display = "fullscreen";
         install("browser.one", true);
-        Intent intent = shadowOf(open(new Intent(Intent.ACTION_MAIN)).get()).getNextStartedActivity();
+        Intent intent =
+                shadowOf(open(new Intent(Intent.ACTION_MAIN)).get()).getNextStartedActivity();
         Bundle mode = intent.getBundleExtra("androidx.browser.trusted.extra.DISPLAY_MODE");
         assertEquals(1, mode.getInt("androidx.browser.trusted.displaymode.KEY_ID"));
     }
@@ -298,10 +345,13 @@ public class BrowserActivityTest {
     @Test
     public void withoutSuchABrowserACustomTabShowsThePage() {
         install("browser.plain", false);
-        Intent intent = shadowOf(open(new Intent(Intent.ACTION_MAIN)).get()).getNextStartedActivity();
+        Intent intent =
+                shadowOf(open(new Intent(Intent.ACTION_MAIN)).get()).getNextStartedActivity();
         assertEquals("browser.plain", intent.getPackage());
         assertTrue(intent.getExtras().containsKey("android.support.customtabs.extra.SESSION"));
-        assertFalse(intent.getBooleanExtra("android.support.customtabs.extra.LAUNCH_AS_TRUSTED_WEB_ACTIVITY", false));
+        assertFalse(
+                intent.getBooleanExtra(
+                        "android.support.customtabs.extra.LAUNCH_AS_TRUSTED_WEB_ACTIVITY", false));
         assertTrue(browser.calls.isEmpty());
     }
 
@@ -332,12 +382,21 @@ public class BrowserActivityTest {
         assertTrue(controller.get().isFinishing());
 
         install("browser.plain", false);
-        assertEquals("browser.plain", shadowOf(open(new Intent(Intent.ACTION_MAIN)).get()).getNextStartedActivity().getPackage());
-        Intent shares = new Intent(Intent.ACTION_SEND).setType("text/plain").putExtra(Intent.EXTRA_TEXT, "At the pier");
+        assertEquals(
+                "browser.plain",
+                shadowOf(open(new Intent(Intent.ACTION_MAIN)).get())
+                        .getNextStartedActivity()
+                        .getPackage());
+        Intent shares =
+                new Intent(Intent.ACTION_SEND)
+                        .setType("text/plain")
+                        .putExtra(Intent.EXTRA_TEXT, "At the pier");
         intent = shadowOf(open(shares).get()).getNextStartedActivity();
         assertEquals(START, intent.getDataString());
         assertEquals("browser.plain", intent.getPackage());
-        assertEquals("notShared", ShadowToast.getTextOfLatestToast());
+        assertEquals(
+                "No browser on this device can take what you share.",
+                ShadowToast.getTextOfLatestToast());
     }
 
     @Test
@@ -354,15 +413,21 @@ public class BrowserActivityTest {
     @Test
     public void theStartPictureIsHandedToABrowserThatTakesIt() throws Exception {
         install("browser.one", true, true);
-        Intent intent = shadowOf(open(new Intent(Intent.ACTION_MAIN)).get()).getNextStartedActivity();
+        Intent intent =
+                shadowOf(open(new Intent(Intent.ACTION_MAIN)).get()).getNextStartedActivity();
         String picture = "content://" + app.getPackageName() + ".shots/splash.png";
         assertTrue(browser.calls.toString(), browser.calls.contains("receiveFile 1 " + picture));
-        Bundle splash = intent.getBundleExtra("androidx.browser.trusted.EXTRA_SPLASH_SCREEN_PARAMS");
+        Bundle splash =
+                intent.getBundleExtra("androidx.browser.trusted.EXTRA_SPLASH_SCREEN_PARAMS");
         assertEquals(
                 "androidx.browser.trusted.category.TrustedWebActivitySplashScreensV1",
                 splash.getString("androidx.browser.trusted.KEY_SPLASH_SCREEN_VERSION"));
-        assertEquals(0xfff4f1ea, splash.getInt("androidx.browser.trusted.trusted.KEY_SPLASH_SCREEN_BACKGROUND_COLOR"));
-        ShotFiles files = Robolectric.setupContentProvider(ShotFiles.class, app.getPackageName() + ".shots");
+        assertEquals(
+                0xfff4f1ea,
+                splash.getInt(
+                        "androidx.browser.trusted.trusted.KEY_SPLASH_SCREEN_BACKGROUND_COLOR"));
+        ShotFiles files =
+                Robolectric.setupContentProvider(ShotFiles.class, app.getPackageName() + ".shots");
         assertEquals("image/png", files.getType(Uri.parse(picture)));
         assertTrue(files.openFile(Uri.parse(picture), "r").getStatSize() > 0);
     }
@@ -370,39 +435,56 @@ public class BrowserActivityTest {
     @Test
     public void darkHasColoursOfItsOwn() {
         install("browser.one", true);
-        Intent intent = shadowOf(open(new Intent(Intent.ACTION_MAIN)).get()).getNextStartedActivity();
-        assertEquals(0xff0b4f6c, intent.getIntExtra("android.support.customtabs.extra.TOOLBAR_COLOR", 0));
-        SparseArray<Bundle> schemes = intent.getExtras()
-                .getSparseParcelableArray("androidx.browser.customtabs.extra.COLOR_SCHEME_PARAMS");
-        assertEquals(0xff06202c, schemes.get(2).getInt("android.support.customtabs.extra.TOOLBAR_COLOR"));
-        assertEquals(0xff101418, schemes.get(2).getInt("androidx.browser.customtabs.extra.NAVIGATION_BAR_COLOR"));
+        Intent intent =
+                shadowOf(open(new Intent(Intent.ACTION_MAIN)).get()).getNextStartedActivity();
+        assertEquals(
+                0xff0b4f6c,
+                intent.getIntExtra("android.support.customtabs.extra.TOOLBAR_COLOR", 0));
+        SparseArray<Bundle> schemes =
+                intent.getExtras()
+                        .getSparseParcelableArray(
+                                "androidx.browser.customtabs.extra.COLOR_SCHEME_PARAMS");
+        assertEquals(
+                0xff06202c,
+                schemes.get(2).getInt("android.support.customtabs.extra.TOOLBAR_COLOR"));
+        assertEquals(
+                0xff101418,
+                schemes.get(2).getInt("androidx.browser.customtabs.extra.NAVIGATION_BAR_COLOR"));
     }
 
     @Test
     public void sharedFilesReachTheBrowserAsTheShareTargetSays() {
         install("browser.one", true);
         Uri file = Uri.parse("content://pictures/1");
-        Intent shares = new Intent(Intent.ACTION_SEND)
-                .setType("image/png")
-                .putExtra(Intent.EXTRA_TEXT, "At the pier")
-                .putExtra(Intent.EXTRA_STREAM, file);
+        Intent shares =
+                new Intent(Intent.ACTION_SEND)
+                        .setType("image/png")
+                        .putExtra(Intent.EXTRA_TEXT, "At the pier")
+                        .putExtra(Intent.EXTRA_STREAM, file);
         Intent intent = shadowOf(open(shares).get()).getNextStartedActivity();
         assertEquals("https://ferry.saltmarsh.example/share", intent.getDataString());
         Bundle data = intent.getBundleExtra("androidx.browser.trusted.extra.SHARE_DATA");
         assertEquals("At the pier", data.getString("androidx.browser.trusted.sharing.KEY_TEXT"));
         assertEquals(
-                Arrays.asList(file), data.getParcelableArrayList("androidx.browser.trusted.sharing.KEY_URIS"));
+                Arrays.asList(file),
+                data.getParcelableArrayList("androidx.browser.trusted.sharing.KEY_URIS"));
         Bundle target = intent.getBundleExtra("androidx.browser.trusted.extra.SHARE_TARGET");
         assertEquals("POST", target.getString("androidx.browser.trusted.sharing.KEY_METHOD"));
         Bundle params = target.getBundle("androidx.browser.trusted.sharing.KEY_PARAMS");
-        List<Bundle> fields = params.getParcelableArrayList("androidx.browser.trusted.sharing.KEY_FILES");
-        assertEquals("picture", fields.get(0).getString("androidx.browser.trusted.sharing.KEY_FILE_NAME"));
+        List<Bundle> fields =
+                params.getParcelableArrayList("androidx.browser.trusted.sharing.KEY_FILES");
+        assertEquals(
+                "picture",
+                fields.get(0).getString("androidx.browser.trusted.sharing.KEY_FILE_NAME"));
     }
 
     @Test
     public void withoutSuchABrowserTheAppsOwnViewPostsWhatIsShared() {
         install("browser.plain", false);
-        Intent shares = new Intent(Intent.ACTION_SEND).setType("text/plain").putExtra(Intent.EXTRA_TEXT, "At the pier");
+        Intent shares =
+                new Intent(Intent.ACTION_SEND)
+                        .setType("text/plain")
+                        .putExtra(Intent.EXTRA_TEXT, "At the pier");
         Intent intent = shadowOf(open(shares).get()).getNextStartedActivity();
         assertEquals(PageActivity.class.getName(), intent.getComponent().getClassName());
         assertEquals(Intent.ACTION_SEND, intent.getAction());
@@ -424,34 +506,41 @@ public class BrowserActivityTest {
         assertFalse(TrustedBrowser.isCaller(app, 10_077));
     }
 
-    /** What the app does when the browser says that its page failed: it comes to the front with the shell's words. */
-    private Button checkWords(ActivityController<Opened> controller, String why) {
+    /**
+     * What the app does when the browser says that its page failed: it comes to the front with the
+     * shell's words.
+     */
+    private Button checkWords(ActivityController<Opened> controller, Trouble why) {
         Intent front = shadowOf(controller.get()).getNextStartedActivity();
-        assertNotNull(why, front);
+        assertNotNull(why.name(), front);
         assertEquals(Opened.class.getName(), front.getComponent().getClassName());
-        assertEquals(Intent.FLAG_ACTIVITY_CLEAR_TOP | Intent.FLAG_ACTIVITY_SINGLE_TOP, front.getFlags());
+        assertEquals(
+                Intent.FLAG_ACTIVITY_CLEAR_TOP | Intent.FLAG_ACTIVITY_SINGLE_TOP, front.getFlags());
         controller.restart().start().newIntent(front).resume();
         assertFalse(controller.get().isFinishing());
         TroubleView trouble = TestSite.find(TestSite.root(controller.get()), TroubleView.class);
-        assertTrue(why, trouble.isShown(why));
+        assertEquals(why, trouble.shown());
         return trouble.retry;
     }
 
     private ActivityController<Opened> openInBrowser(Intent intent) {
         ActivityController<Opened> controller = open(intent);
-        assertEquals("browser.one", shadowOf(controller.get()).getNextStartedActivity().getPackage());
+        assertEquals(
+                "browser.one", shadowOf(controller.get()).getNextStartedActivity().getPackage());
         controller.pause().stop();
         return controller;
     }
 
     @Test
-    public void aStartPageThatCannotBeReachedIsAnsweredInTheShellsWordsAndTriedAgain() throws Exception {
+    public void aStartPageThatCannotBeReachedIsAnsweredInTheShellsWordsAndTriedAgain()
+            throws Exception {
         install("browser.one", true);
         String link = "https://ferry.saltmarsh.example/pier.html";
-        ActivityController<Opened> controller = openInBrowser(new Intent(Intent.ACTION_VIEW, Uri.parse(link)));
+        ActivityController<Opened> controller =
+                openInBrowser(new Intent(Intent.ACTION_VIEW, Uri.parse(link)));
         browser.navigated(1);
         browser.navigated(3);
-        Button retry = checkWords(controller, "offline");
+        Button retry = checkWords(controller, Trouble.OFFLINE);
         browser.navigated(3);
         assertNull("once is enough", shadowOf(controller.get()).getNextStartedActivity());
         browser.calls.clear();
@@ -466,22 +555,25 @@ public class BrowserActivityTest {
     @Test
     public void itOpensByItselfWhenTheNetworkIsBackAndNotWithoutEnd() throws Exception {
         install("browser.one", true);
-        ConnectivityManager connectivity = (ConnectivityManager) app.getSystemService(Context.CONNECTIVITY_SERVICE);
+        ConnectivityManager connectivity =
+                (ConnectivityManager) app.getSystemService(Context.CONNECTIVITY_SERVICE);
         ActivityController<Opened> controller = openInBrowser(new Intent(Intent.ACTION_MAIN));
         browser.navigated(3);
-        checkWords(controller, "offline");
-        assertTrue("a host that is gone is not asked again and again",
+        checkWords(controller, Trouble.OFFLINE);
+        assertTrue(
+                "a host that is gone is not asked again and again",
                 shadowOf(connectivity).getNetworkCallbacks().isEmpty());
 
         disconnect();
         controller = openInBrowser(new Intent(Intent.ACTION_MAIN));
         browser.navigated(3);
-        checkWords(controller, "offline");
+        checkWords(controller, Trouble.OFFLINE);
         controller.pause().stop();
         assertTrue("only while it is seen", shadowOf(connectivity).getNetworkCallbacks().isEmpty());
         controller.restart().start().resume();
         browser.calls.clear();
-        for (ConnectivityManager.NetworkCallback callback : shadowOf(connectivity).getNetworkCallbacks()) {
+        for (ConnectivityManager.NetworkCallback callback :
+                shadowOf(connectivity).getNetworkCallbacks()) {
             callback.onAvailable(null);
         }
         shadowOf(Looper.getMainLooper()).idle();
@@ -512,10 +604,10 @@ public class BrowserActivityTest {
         errors = "shell";
         controller = openInBrowser(new Intent(Intent.ACTION_MAIN));
         assertTrue(browser.complains("quality_enforcement.crash", "404 from the launch URL"));
-        checkWords(controller, "notFound");
+        checkWords(controller, Trouble.NOT_FOUND);
         controller = openInBrowser(new Intent(Intent.ACTION_MAIN));
         assertTrue(browser.complains("quality_enforcement.crash", "The server answered with 503"));
-        checkWords(controller, "server");
+        checkWords(controller, Trouble.SERVER);
     }
 
     @Test
@@ -523,17 +615,24 @@ public class BrowserActivityTest {
         errors = "shell";
         install("browser.one", true);
         ActivityController<Opened> controller = openInBrowser(new Intent(Intent.ACTION_MAIN));
-        assertFalse(browser.complains("quality_enforcement.crash", "https://ferry.saltmarsh.example/500/ is not verified"));
+        assertFalse(
+                browser.complains(
+                        "quality_enforcement.crash",
+                        "https://ferry.saltmarsh.example/500/ is not verified"));
         assertFalse(browser.complains("quality_enforcement.crash", null));
         assertFalse(browser.complains("quality_enforcement.crash", "The server answered with 403"));
         assertNull(shadowOf(controller.get()).getNextStartedActivity());
         disconnect();
-        assertTrue(browser.complains("quality_enforcement.crash", "https://ferry.saltmarsh.example/404/ cannot be reached"));
-        checkWords(controller, "offline");
+        assertTrue(
+                browser.complains(
+                        "quality_enforcement.crash",
+                        "https://ferry.saltmarsh.example/404/ cannot be reached"));
+        checkWords(controller, Trouble.OFFLINE);
     }
 
     private void disconnect() {
-        ConnectivityManager connectivity = (ConnectivityManager) app.getSystemService(Context.CONNECTIVITY_SERVICE);
+        ConnectivityManager connectivity =
+                (ConnectivityManager) app.getSystemService(Context.CONNECTIVITY_SERVICE);
         shadowOf(connectivity).setDefaultNetworkActive(false);
         shadowOf(connectivity).setActiveNetworkInfo(null);
     }
@@ -542,10 +641,60 @@ public class BrowserActivityTest {
     public void linksAndSharesOpenTheirPage() {
         install("browser.one", true);
         String link = "https://ferry.saltmarsh.example/pier.html";
-        Intent intent = shadowOf(open(new Intent(Intent.ACTION_VIEW, Uri.parse(link))).get()).getNextStartedActivity();
+        Intent intent =
+                shadowOf(open(new Intent(Intent.ACTION_VIEW, Uri.parse(link))).get())
+                        .getNextStartedActivity();
         assertEquals(link, intent.getDataString());
-        Intent foreign = shadowOf(open(new Intent(Intent.ACTION_VIEW, Uri.parse("https://evil.example/"))).get())
-                .getNextStartedActivity();
+        Intent foreign =
+                shadowOf(
+                                open(new Intent(
+                                                Intent.ACTION_VIEW,
+                                                Uri.parse("https://evil.example/")))
+                                        .get())
+                        .getNextStartedActivity();
         assertEquals("what is not the app's opens its start", START, foreign.getDataString());
+    }
+
+    @Test
+    public void aLinkThatOpensInAnotherAppsTaskStartsTheAppsOwn() {
+        install("browser.one", true);
+        Intent link =
+                new Intent(
+                        Intent.ACTION_VIEW, Uri.parse("https://ferry.saltmarsh.example/pier.html"));
+        ActivityController<Opened> controller = Robolectric.buildActivity(Opened.class, link);
+        shadowOf(controller.get()).setIsTaskRoot(false);
+        controller.setup();
+        Intent own = shadowOf(controller.get()).getNextStartedActivity();
+        assertEquals(Opened.class.getName(), own.getComponent().getClassName());
+        assertEquals(link.getData(), own.getData());
+        assertTrue((own.getFlags() & Intent.FLAG_ACTIVITY_NEW_TASK) != 0);
+        assertTrue(controller.get().isFinishing());
+        assertTrue("no browser is bothered", browser.calls.isEmpty());
+        ActivityController<Opened> again = Robolectric.buildActivity(Opened.class, own);
+        shadowOf(again.get()).setIsTaskRoot(false);
+        again.setup();
+        assertFalse(again.get().isFinishing());
+    }
+
+    @Test
+    public void whatIsPostedIsNotOpenedBefore() {
+        install("browser.one", true);
+        open(
+                new Intent(Intent.ACTION_SEND)
+                        .setType("text/plain")
+                        .putExtra(Intent.EXTRA_TEXT, "At the pier"));
+        for (String call : browser.calls) {
+            assertFalse(call, call.startsWith("mayLaunchUrl"));
+        }
+        assertFalse(browser.calls.isEmpty());
+        browser.calls.clear();
+        ActivityController<Opened> again =
+                open(
+                        new Intent(Intent.ACTION_SEND)
+                                .setType("text/plain")
+                                .putExtra(Intent.EXTRA_TEXT, "At the pier")
+                                .addFlags(Intent.FLAG_ACTIVITY_LAUNCHED_FROM_HISTORY));
+        Intent shown = shadowOf(again.get()).getNextStartedActivity();
+        assertNull("not shared twice", shown.getBundleExtra(TabsProtocol.EXTRA_SHARE_DATA));
     }
 }

@@ -30,8 +30,7 @@ import android.os.Message;
 import android.os.Messenger;
 import android.os.Parcel;
 import android.os.RemoteException;
-import java.util.ArrayList;
-import java.util.List;
+
 import org.json.JSONArray;
 import org.json.JSONObject;
 import org.junit.Before;
@@ -45,7 +44,13 @@ import org.robolectric.annotation.Config;
 import org.robolectric.shadows.ShadowAlertDialog;
 import org.robolectric.shadows.ShadowBinder;
 
-/** What the browser may do in the app's name: only the one that shows the pages, and only what the package declares. */
+import java.util.ArrayList;
+import java.util.List;
+
+/**
+ * What the browser may do in the app's name: only the one that shows the pages, and only what the
+ * package declares.
+ */
 @RunWith(RobolectricTestRunner.class)
 @Config(minSdk = 24, shadows = FakeWorkers.class)
 public class DelegateTest {
@@ -58,18 +63,43 @@ public class DelegateTest {
         try {
             JSONObject json = TestSite.json("/", true);
             if (declared) {
-                JSONArray place = new JSONArray()
-                        .put(new JSONObject().put("name", Manifest.permission.ACCESS_COARSE_LOCATION))
-                        .put(new JSONObject().put("name", Manifest.permission.ACCESS_FINE_LOCATION));
-                JSONArray post = new JSONArray()
-                        .put(new JSONObject().put("name", "android.permission.POST_NOTIFICATIONS").put("minSdk", 33));
-                json.put("permissions", new JSONObject()
-                        .put("geolocation", new JSONObject()
-                                .put("reason", "Shows the pier nearest to you.").put("allow", "x").put("system", place))
-                        .put("notifications", new JSONObject()
-                                .put("reason", "Tells you about delays.").put("allow", "x").put("system", post)));
+                JSONArray place =
+                        new JSONArray()
+                                .put(
+                                        new JSONObject()
+                                                .put(
+                                                        "name",
+                                                        Manifest.permission.ACCESS_COARSE_LOCATION))
+                                .put(
+                                        new JSONObject()
+                                                .put(
+                                                        "name",
+                                                        Manifest.permission.ACCESS_FINE_LOCATION));
+                JSONArray post =
+                        new JSONArray()
+                                .put(
+                                        new JSONObject()
+                                                .put(
+                                                        "name",
+                                                        "android.permission.POST_NOTIFICATIONS")
+                                                .put("minSdk", 33));
+                json.put(
+                        "permissions",
+                        new JSONObject()
+                                .put(
+                                        "geolocation",
+                                        new JSONObject()
+                                                .put("reason", "Shows the pier nearest to you.")
+                                                .put("allow", "x")
+                                                .put("system", place))
+                                .put(
+                                        "notifications",
+                                        new JSONObject()
+                                                .put("reason", "Tells you about delays.")
+                                                .put("allow", "x")
+                                                .put("system", post)));
             }
-            return ShellSettings.parse(json.toString());
+            return TestSite.parse(json.toString());
         } catch (Exception e) {
             throw new AssertionError(e);
         }
@@ -129,13 +159,16 @@ public class DelegateTest {
     }
 
     private Bundle ask(int number, final Bundle sent) throws RemoteException {
-        return bundle(call(number, new Arguments() {
-            @Override
-            public void write(Parcel data) {
-                data.writeInt(1);
-                sent.writeToParcel(data, 0);
-            }
-        }));
+        return bundle(
+                call(
+                        number,
+                        new Arguments() {
+                            @Override
+                            public void write(Parcel data) {
+                                data.writeInt(1);
+                                sent.writeToParcel(data, 0);
+                            }
+                        }));
     }
 
     private static Bundle bundle(Parcel reply) {
@@ -143,16 +176,20 @@ public class DelegateTest {
         return Bundle.CREATOR.createFromParcel(reply);
     }
 
-    private Bundle command(final String name, final Bundle sent, final IBinder callback) throws RemoteException {
-        return bundle(call(8, new Arguments() {
-            @Override
-            public void write(Parcel data) {
-                data.writeString(name);
-                data.writeInt(1);
-                sent.writeToParcel(data, 0);
-                data.writeStrongBinder(callback);
-            }
-        }));
+    private Bundle command(final String name, final Bundle sent, final IBinder callback)
+            throws RemoteException {
+        return bundle(
+                call(
+                        8,
+                        new Arguments() {
+                            @Override
+                            public void write(Parcel data) {
+                                data.writeString(name);
+                                data.writeInt(1);
+                                sent.writeToParcel(data, 0);
+                                data.writeStrongBinder(callback);
+                            }
+                        }));
     }
 
     /** The browser's end, which notes what it is told. */
@@ -172,9 +209,10 @@ public class DelegateTest {
     }
 
     private Bundle posted(String channel) {
-        Notification.Builder builder = new Notification.Builder(app)
-                .setSmallIcon(android.R.drawable.ic_dialog_info)
-                .setContentTitle("The 8:40 is late");
+        Notification.Builder builder =
+                new Notification.Builder(app)
+                        .setSmallIcon(android.R.drawable.ic_dialog_info)
+                        .setContentTitle("The 8:40 is late");
         Bundle sent = new Bundle();
         sent.putString(KEY + "PLATFORM_TAG", "delay");
         sent.putInt(KEY + "PLATFORM_ID", 7);
@@ -193,15 +231,22 @@ public class DelegateTest {
         Notification shown = shadowOf(notifications()).getNotification("delay", 7);
         assertNotNull(shown);
         if (Build.VERSION.SDK_INT >= 26) {
-            assertEquals("Delays", notifications().getNotificationChannel(shown.getChannelId()).getName().toString());
+            assertEquals(
+                    "Delays",
+                    notifications()
+                            .getNotificationChannel(shown.getChannelId())
+                            .getName()
+                            .toString());
         }
-        call(2, new Arguments() {
-            @Override
-            public void write(Parcel data) {
-                data.writeInt(1);
-                posted("Delays").writeToParcel(data, 0);
-            }
-        });
+        call(
+                2,
+                new Arguments() {
+                    @Override
+                    public void write(Parcel data) {
+                        data.writeInt(1);
+                        posted("Delays").writeToParcel(data, 0);
+                    }
+                });
         assertNull(shadowOf(notifications()).getNotification("delay", 7));
     }
 
@@ -236,12 +281,15 @@ public class DelegateTest {
         assertFalse(ask(1, posted("Delays")).getBoolean(KEY + "NOTIFICATION_SUCCESS"));
         Bundle answer = command("startLocation", new Bundle(), new Told());
         assertFalse(answer.getBoolean("success"));
-        assertFalse(command("checkNotificationPermission", new Bundle(), null).getBoolean("androidx.browser.trusted.SUCCESS"));
+        assertFalse(
+                command("checkNotificationPermission", new Bundle(), null)
+                        .getBoolean("androidx.browser.trusted.SUCCESS"));
     }
 
     @Test
     public void theLocationIsTheSystems() throws Exception {
-        LocationManager locations = (LocationManager) app.getSystemService(Context.LOCATION_SERVICE);
+        LocationManager locations =
+                (LocationManager) app.getSystemService(Context.LOCATION_SERVICE);
         shadowOf(locations).setProviderEnabled(LocationManager.GPS_PROVIDER, true);
         Told told = new Told();
         assertTrue(command("startLocation", new Bundle(), told).getBoolean("success"));
@@ -283,7 +331,8 @@ public class DelegateTest {
         command("checkAndroidLocationPermission", new Bundle(), told);
         Intent asks = shadowOf(app).getNextStartedActivity();
         assertEquals(AskActivity.class.getName(), asks.getComponent().getClassName());
-        ActivityController<Asking> controller = Robolectric.buildActivity(Asking.class, asks).setup();
+        ActivityController<Asking> controller =
+                Robolectric.buildActivity(Asking.class, asks).setup();
         AlertDialog dialog = ShadowAlertDialog.getLatestAlertDialog();
         assertEquals("Shows the pier nearest to you.", shadowOf(dialog).getMessage().toString());
         dialog.getButton(AlertDialog.BUTTON_NEGATIVE).performClick();
@@ -299,22 +348,33 @@ public class DelegateTest {
         shadowOf(notifications()).setNotificationsEnabled(false);
         Bundle status = command("checkNotificationPermission", new Bundle(), null);
         assertEquals(2, status.getInt("permissionStatus"));
-        PendingIntent way = command("getNotificationPermissionRequestPendingIntent", new Bundle(), null)
-                .getParcelable("notificationPermissionRequestPendingIntent");
+        PendingIntent way =
+                command("getNotificationPermissionRequestPendingIntent", new Bundle(), null)
+                        .getParcelable("notificationPermissionRequestPendingIntent");
         final List<Integer> answers = new ArrayList<>();
-        Handler asker = new Handler(Looper.getMainLooper()) {
-            @Override
-            public void handleMessage(Message message) {
-                answers.add(message.getData().getInt("permissionStatus"));
-            }
-        };
-        Intent asks = new Intent(shadowOf(way).getSavedIntent()).putExtra("messenger", new Messenger(asker));
-        ActivityController<Asking> controller = Robolectric.buildActivity(Asking.class, asks).setup();
-        ShadowAlertDialog.getLatestAlertDialog().getButton(AlertDialog.BUTTON_POSITIVE).performClick();
+        Handler asker =
+                new Handler(Looper.getMainLooper()) {
+                    @Override
+                    public void handleMessage(Message message) {
+                        answers.add(message.getData().getInt("permissionStatus"));
+                    }
+                };
+        Intent asks =
+                new Intent(shadowOf(way).getSavedIntent())
+                        .putExtra("messenger", new Messenger(asker));
+        ActivityController<Asking> controller =
+                Robolectric.buildActivity(Asking.class, asks).setup();
+        ShadowAlertDialog.getLatestAlertDialog()
+                .getButton(AlertDialog.BUTTON_POSITIVE)
+                .performClick();
         shadowOf(Looper.getMainLooper()).idle();
         shadowOf(app).grantPermissions("android.permission.POST_NOTIFICATIONS");
-        controller.get().onRequestPermissionsResult(
-                AskFlow.FIRST_CODE + 1, new String[] {"android.permission.POST_NOTIFICATIONS"}, new int[] {0});
+        controller
+                .get()
+                .onRequestPermissionsResult(
+                        RequestCodes.FIRST_PERMISSION + 1,
+                        new String[] {"android.permission.POST_NOTIFICATIONS"},
+                        new int[] {0});
         shadowOf(Looper.getMainLooper()).idle();
         assertEquals(1, answers.size());
         assertEquals(0, (int) answers.get(0));
@@ -322,10 +382,14 @@ public class DelegateTest {
 
     @Test
     public void thereIsAPictureForNotificationsOrNone() throws Exception {
-        Bundle picture = bundle(call(6, new Arguments() {
-            @Override
-            public void write(Parcel data) {}
-        }));
+        Bundle picture =
+                bundle(
+                        call(
+                                6,
+                                new Arguments() {
+                                    @Override
+                                    public void write(Parcel data) {}
+                                }));
         assertTrue(picture.containsKey(KEY + "SMALL_ICON_BITMAP"));
     }
 }

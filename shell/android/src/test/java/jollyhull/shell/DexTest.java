@@ -5,6 +5,11 @@ import static org.junit.Assert.assertFalse;
 import static org.junit.Assert.assertTrue;
 
 import com.googlecode.d2j.dex.Dex2jar;
+
+import org.junit.Test;
+import org.objectweb.asm.ClassReader;
+import org.objectweb.asm.ClassWriter;
+
 import java.io.IOException;
 import java.io.InputStream;
 import java.net.URL;
@@ -17,15 +22,20 @@ import java.util.Enumeration;
 import java.util.List;
 import java.util.jar.JarEntry;
 import java.util.jar.JarFile;
-import org.junit.Test;
-import org.objectweb.asm.ClassReader;
-import org.objectweb.asm.ClassWriter;
 
-/** The dex that packages carry, translated back by a reader that others wrote; the JVM's verifier accepts every class. */
+/**
+ * The dex that packages carry, translated back by a reader that others wrote; the JVM's verifier
+ * accepts every class.
+ */
 public class DexTest {
     @Test
     public void everyClassOfTheWebviewShellVerifies() throws Exception {
         verify("dist/webview.dex");
+    }
+
+    @Test
+    public void everyClassOfThePlainShellVerifies() throws Exception {
+        verify("dist/plain.dex");
     }
 
     @Test
@@ -49,14 +59,16 @@ public class DexTest {
             for (Enumeration<JarEntry> all = file.entries(); all.hasMoreElements(); ) {
                 String name = all.nextElement().getName();
                 if (name.endsWith(".class")) {
-                    names.add(name.substring(0, name.length() - ".class".length()).replace('/', '.'));
+                    names.add(
+                            name.substring(0, name.length() - ".class".length()).replace('/', '.'));
                 }
             }
         }
         assertTrue(names.size() + " classes", names.size() > MOST_OF_THEM);
         int verified = 0;
         // The translated classes before those of the build, the framework's from the class path.
-        try (URLClassLoader loader = new OwnFirst(jar.toUri().toURL(), DexTest.class.getClassLoader())) {
+        try (URLClassLoader loader =
+                new OwnFirst(jar.toUri().toURL(), DexTest.class.getClassLoader())) {
             for (String name : names) {
                 Class<?> loaded = loader.loadClass(name);
                 assertEquals("the translated class", loader, loaded.getClassLoader());
@@ -64,7 +76,8 @@ public class DexTest {
                     Class.forName(name, true, loader);
                 } catch (ExceptionInInitializerError | UnsatisfiedLinkError e) {
                     // Verified, and then stopped by what only a device has.
-                    assertTrue(String.valueOf(e.getCause()), !(e.getCause() instanceof VerifyError));
+                    assertTrue(
+                            String.valueOf(e.getCause()), !(e.getCause() instanceof VerifyError));
                 }
                 verified++;
             }
@@ -77,7 +90,10 @@ public class DexTest {
 
     private static final int MOST_OF_THEM = 20;
 
-    /** Class file version of Java 5: its verifier works out types by itself, as a translation has no frames to check. */
+    /**
+     * Class file version of Java 5: its verifier works out types by itself, as a translation has no
+     * frames to check.
+     */
     private static final int JAVA_5 = 49;
 
     private static final class OwnFirst extends URLClassLoader {
@@ -87,7 +103,9 @@ public class DexTest {
 
         @Override
         protected Class<?> loadClass(String name, boolean resolve) throws ClassNotFoundException {
-            if (!name.startsWith("jollyhull.") && !name.startsWith("hull.")) {
+            if (!name.startsWith("jollyhull.")
+                    && !name.startsWith("hull.")
+                    && !name.startsWith("org.chromium.")) {
                 return super.loadClass(name, resolve);
             }
             Class<?> there = findLoadedClass(name);
@@ -96,13 +114,14 @@ public class DexTest {
             }
             try (InputStream in = findResource(name.replace('.', '/') + ".class").openStream()) {
                 // The translation leaves sizes open, and code behind a throw that nothing reaches.
-                ClassWriter writer = new ClassWriter(ClassWriter.COMPUTE_FRAMES) {
-                    @Override
-                    protected String getCommonSuperClass(String one, String other) {
-                        return "java/lang/Object";
-                    }
-                };
-                new ClassReader(Downloads.readAll(in)).accept(writer, 0);
+                ClassWriter writer =
+                        new ClassWriter(ClassWriter.COMPUTE_FRAMES) {
+                            @Override
+                            protected String getCommonSuperClass(String one, String other) {
+                                return "java/lang/Object";
+                            }
+                        };
+                new ClassReader(in).accept(writer, 0);
                 byte[] bytes = writer.toByteArray();
                 bytes[6] = 0;
                 bytes[7] = JAVA_5;

@@ -3,10 +3,14 @@ package jollyhull.shell;
 import android.webkit.ServiceWorkerClient;
 import android.webkit.ServiceWorkerController;
 import android.webkit.ServiceWorkerWebSettings;
+
 import org.robolectric.annotation.Implementation;
 import org.robolectric.annotation.Implements;
 
-/** The engine's service worker controller, which the framework's tests have none of: remembers what it is told. */
+/**
+ * The engine's service worker controller, which the framework's tests have none of: remembers what
+ * it is told.
+ */
 @Implements(ServiceWorkerController.class)
 public class FakeWorkers {
     static Controller last;

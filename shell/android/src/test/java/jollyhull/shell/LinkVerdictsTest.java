@@ -6,26 +6,36 @@ import static org.junit.Assert.assertTrue;
 import android.app.Application;
 import android.net.Uri;
 import android.os.Build;
-import java.io.BufferedReader;
-import java.io.InputStreamReader;
+
 import org.junit.Test;
 import org.junit.runner.RunWith;
 import org.robolectric.RobolectricTestRunner;
 import org.robolectric.RuntimeEnvironment;
 import org.robolectric.annotation.Config;
 
-/** What hull says of links to the packed app, held against the framework's own parser and matcher, and against the shell. */
+import java.io.BufferedReader;
+import java.io.InputStreamReader;
+
+/**
+ * What hull says of links to the packed app, held against the framework's own parser and matcher,
+ * and against the shell.
+ */
 @RunWith(RobolectricTestRunner.class)
 @Config(minSdk = 24)
 public class LinkVerdictsTest {
     private final Application app = RuntimeEnvironment.getApplication();
 
-    /** Each line: whether filters take it before API 35, from 35 on, whether the shell lets it in, and the address. */
+    /**
+     * Each line: whether filters take it before API 35, from 35 on, whether the shell lets it in,
+     * and the address.
+     */
     @Test
     public void theFrameworkTakesWhatHullSaysThatItTakes() throws Exception {
-        ShellSettings packed = ShellSettings.load(app.getAssets());
-        BufferedReader lines = new BufferedReader(new InputStreamReader(
-                getClass().getResourceAsStream("/link-verdicts.txt"), "UTF-8"));
+        ShellSettings packed = ShellSettings.of(app);
+        BufferedReader lines =
+                new BufferedReader(
+                        new InputStreamReader(
+                                getClass().getResourceAsStream("/link-verdicts.txt"), "UTF-8"));
         int count = 0;
         int taken = 0;
         for (String line = lines.readLine(); line != null; line = lines.readLine()) {

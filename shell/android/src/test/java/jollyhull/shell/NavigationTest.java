@@ -10,14 +10,16 @@ import android.app.Activity;
 import android.content.Intent;
 import android.net.Uri;
 import android.webkit.WebResourceRequest;
-import java.util.Collections;
-import java.util.Map;
+
 import org.junit.Before;
 import org.junit.Test;
 import org.junit.runner.RunWith;
 import org.robolectric.Robolectric;
 import org.robolectric.RobolectricTestRunner;
 import org.robolectric.annotation.Config;
+
+import java.util.Collections;
+import java.util.Map;
 
 /** Where each address goes: into the app, to the browser, to another app, or nowhere. */
 @RunWith(RobolectricTestRunner.class)
@@ -79,7 +81,24 @@ public class NavigationTest {
         }
 
         @Override
-        public void signIn(String host, android.webkit.HttpAuthHandler handler) {}
+        public void signIn(
+                android.webkit.WebView view,
+                String host,
+                String realm,
+                android.webkit.HttpAuthHandler handler) {}
+
+        @Override
+        public void sendAgain(android.os.Message no, android.os.Message yes) {}
+
+        @Override
+        public void chooseCertificate(android.webkit.ClientCertRequest request) {}
+
+        @Override
+        public void pageAt(String url, boolean isOutside) {
+            outside = isOutside;
+        }
+
+        boolean outside;
 
         String failed;
         int shown;
@@ -88,7 +107,7 @@ public class NavigationTest {
         public void historyChanged() {}
 
         @Override
-        public void pageFailed(String url, String why) {
+        public void pageFailed(String url, Trouble why) {
             failed = why + " " + url;
         }
 
@@ -105,8 +124,12 @@ public class NavigationTest {
     public void start() throws Exception {
         activity = Robolectric.setupActivity(Activity.class);
         ShellSettings settings = TestSite.settings("/", false);
-        client = new PageClient(
-                new PackedSite(TestSite.assets(), settings), new OutsideLinks(activity, settings), settings, new QuietHost());
+        client =
+                new PageClient(
+                        new PackedSite(TestSite.assets(), settings),
+                        TestSite.links(activity, settings),
+                        settings,
+                        new QuietHost());
     }
 
     private boolean leaves(String url) {
@@ -151,7 +174,9 @@ public class NavigationTest {
         assertTrue(leaves("file:///data/data/x/secret"));
         assertTrue(leaves("content://contacts/1"));
         assertNull(started());
-        assertTrue(leaves("intent://pay#Intent;scheme=wallet;component=victim.app/.Hidden;SEL;action=x;end"));
+        assertTrue(
+                leaves(
+                        "intent://pay#Intent;scheme=wallet;component=victim.app/.Hidden;SEL;action=x;end"));
         Intent intent = started();
         assertNull(intent.getComponent());
         assertNull(intent.getSelector());
@@ -162,38 +187,58 @@ public class NavigationTest {
 
     @Test
     public void opensAnAppOnlyOnTheUsersTouch() {
-        assertTrue(client.shouldOverrideUrlLoading(null, new Request("tel:+4700000000", true, false)));
-        assertTrue(client.shouldOverrideUrlLoading(null, new Request("tel:+4700000000", false, false)));
+        assertTrue(
+                client.shouldOverrideUrlLoading(null, new Request("tel:+4700000000", true, false)));
+        assertTrue(
+                client.shouldOverrideUrlLoading(
+                        null, new Request("tel:+4700000000", false, false)));
         assertNull(started());
     }
 
     @Test
     public void letsFramesShowAnyPage() {
-        assertFalse(client.shouldOverrideUrlLoading(
-                null, new Request("https://weather.saltmarsh.example/widget", false, false)));
+        assertFalse(
+                client.shouldOverrideUrlLoading(
+                        null,
+                        new Request("https://weather.saltmarsh.example/widget", false, false)));
         assertNull(started());
     }
 
     private static android.webkit.WebResourceResponse status(int code) {
-        return new android.webkit.WebResourceResponse("text/html", "utf-8", code, "x", Collections.<String, String>emptyMap(), null);
+        return new android.webkit.WebResourceResponse(
+                "text/html", "utf-8", code, "x", Collections.<String, String>emptyMap(), null);
     }
 
     @Test
     public void aServersErrorIsThePagesUnlessTheAppWantsTheShell() throws Exception {
         for (String who : new String[] {"page", "shell"}) {
             QuietHost host = new QuietHost();
-            ShellSettings settings = ShellSettings.parse(TestSite.json("/", true)
-                    .put("errors", new org.json.JSONObject().put("notFound", who).put("server", who))
-                    .toString());
-            PageClient own = new PageClient(
-                    new PackedSite(TestSite.assets(), settings), new OutsideLinks(activity, settings), settings, host);
+            ShellSettings settings =
+                    TestSite.parse(
+                            TestSite.json("/", true)
+                                    .put(
+                                            "errors",
+                                            new org.json.JSONObject()
+                                                    .put("notFound", who)
+                                                    .put("server", who))
+                                    .toString());
+            PageClient own =
+                    new PageClient(
+                            new PackedSite(TestSite.assets(), settings),
+                            TestSite.links(activity, settings),
+                            settings,
+                            host);
             Request page = new Request(TestSite.ORIGIN + "/x", true, false);
-            own.onReceivedHttpError(null, new Request(TestSite.ORIGIN + "/picture.png", false, false), status(404));
+            own.onReceivedHttpError(
+                    null, new Request(TestSite.ORIGIN + "/picture.png", false, false), status(404));
             assertNull("parts of a page fail by themselves", host.failed);
             own.onReceivedHttpError(null, page, status(404));
-            assertEquals(who.equals("shell") ? "notFound " + TestSite.ORIGIN + "/x" : null, host.failed);
+            assertEquals(
+                    who.equals("shell") ? "NOT_FOUND " + TestSite.ORIGIN + "/x" : null,
+                    host.failed);
             own.onReceivedHttpError(null, page, status(503));
-            assertEquals(who.equals("shell") ? "server " + TestSite.ORIGIN + "/x" : null, host.failed);
+            assertEquals(
+                    who.equals("shell") ? "SERVER " + TestSite.ORIGIN + "/x" : null, host.failed);
             host.failed = null;
             own.onReceivedHttpError(null, page, status(401));
             assertNull("signing in is the page's", host.failed);

@@ -21,6 +21,7 @@ import android.os.Build;
 import android.os.Bundle;
 import android.os.Looper;
 import android.webkit.WebView;
+
 import org.json.JSONArray;
 import org.json.JSONObject;
 import org.junit.Before;
@@ -33,8 +34,14 @@ import org.robolectric.android.controller.ActivityController;
 import org.robolectric.annotation.Config;
 import org.robolectric.shadows.ShadowActivity;
 import org.robolectric.shadows.ShadowAlertDialog;
+import org.robolectric.shadows.ShadowSystemClock;
 
-/** Notifications of pages in the app's own view: asked for with a reason, shown as the app's, leading back to their page. */
+import java.time.Duration;
+
+/**
+ * Notifications of pages in the app's own view: asked for with a reason, shown as the app's,
+ * leading back to their page.
+ */
 @RunWith(RobolectricTestRunner.class)
 @Config(minSdk = 24, shadows = FakeWorkers.class)
 public class NoticesTest {
@@ -47,14 +54,29 @@ public class NoticesTest {
             try {
                 JSONObject json = TestSite.json("/", false).put("noticeScript", "window.hullNotes");
                 if (declared) {
-                    json.put("permissions", new JSONObject().put("notifications", new JSONObject()
-                            .put("reason", "Tells you when your boat is late.")
-                            .put("allow", "send you notifications")
-                            .put("system", new JSONArray().put(new JSONObject()
-                                    .put("name", "android.permission.POST_NOTIFICATIONS")
-                                    .put("minSdk", 33)))));
+                    json.put(
+                            "permissions",
+                            new JSONObject()
+                                    .put(
+                                            "notifications",
+                                            new JSONObject()
+                                                    .put(
+                                                            "reason",
+                                                            "Tells you when your boat is late.")
+                                                    .put("allow", "send you notifications")
+                                                    .put(
+                                                            "system",
+                                                            new JSONArray()
+                                                                    .put(
+                                                                            new JSONObject()
+                                                                                    .put(
+                                                                                            "name",
+                                                                                            "android.permission.POST_NOTIFICATIONS")
+                                                                                    .put(
+                                                                                            "minSdk",
+                                                                                            33)))));
                 }
-                return ShellSettings.parse(json.toString());
+                return TestSite.parse(json.toString());
             } catch (Exception e) {
                 throw new AssertionError(e);
             }
@@ -70,7 +92,8 @@ public class NoticesTest {
     @Before
     public void open() {
         declared = true;
-        int picture = app.getResources().getIdentifier("icon_monochrome", "mipmap", app.getPackageName());
+        int picture =
+                app.getResources().getIdentifier("icon_monochrome", "mipmap", app.getPackageName());
         assertTrue("the package has the picture", picture != 0);
         ActivityInfo info = new ActivityInfo();
         info.packageName = app.getPackageName();
@@ -97,7 +120,7 @@ public class NoticesTest {
         shadowOf(pages).getWebViewClient().onPageStarted(pages, PAGE, null);
         String script = shadowOf(pages).getLastEvaluatedJavascript();
         assertTrue(script, script.contains("hullNotes.open('"));
-        return script.replaceAll("(?s).*open\\('([0-9a-f-]{36})'.*", "$1");
+        return script.replaceAll("(?s).*hullNotes\\.open\\('([0-9a-f-]{36})'.*", "$1");
     }
 
     private void idle() {
@@ -143,11 +166,18 @@ public class NoticesTest {
         assertEquals("Tells you when your boat is late.", shadowOf(dialog).getMessage().toString());
         dialog.getButton(DialogInterface.BUTTON_POSITIVE).performClick();
         idle();
-        ShadowActivity.PermissionsRequest request = shadowOf(controller.get()).getLastRequestedPermission();
+        ShadowActivity.PermissionsRequest request =
+                shadowOf(controller.get()).getLastRequestedPermission();
         assertEquals("android.permission.POST_NOTIFICATIONS", request.requestedPermissions[0]);
-        controller.get().onRequestPermissionsResult(
-                request.requestCode, request.requestedPermissions, new int[] {PackageManager.PERMISSION_DENIED});
-        assertEquals("hullNotes.answered(7, 'denied')", shadowOf(pages).getLastEvaluatedJavascript());
+        ShadowSystemClock.advanceBy(Duration.ofSeconds(3));
+        controller
+                .get()
+                .onRequestPermissionsResult(
+                        request.requestCode,
+                        request.requestedPermissions,
+                        new int[] {PackageManager.PERMISSION_DENIED});
+        assertEquals(
+                "hullNotes.answered(7, 'default')", shadowOf(pages).getLastEvaluatedJavascript());
         allow();
         assertEquals("granted", bridge().state());
         shadowOf(manager).setNotificationsEnabled(false);
@@ -162,11 +192,13 @@ public class NoticesTest {
         bridge().ask(token, 1);
         idle();
         assertNull(ShadowAlertDialog.getLatestAlertDialog());
-        assertEquals("hullNotes.answered(1, 'granted')", shadowOf(pages).getLastEvaluatedJavascript());
+        assertEquals(
+                "hullNotes.answered(1, 'granted')", shadowOf(pages).getLastEvaluatedJavascript());
         shadowOf(manager).setNotificationsEnabled(false);
         bridge().ask(token, 2);
         idle();
-        assertEquals("hullNotes.answered(2, 'denied')", shadowOf(pages).getLastEvaluatedJavascript());
+        assertEquals(
+                "hullNotes.answered(2, 'denied')", shadowOf(pages).getLastEvaluatedJavascript());
     }
 
     @Test
@@ -187,10 +219,13 @@ public class NoticesTest {
         assertNotNull("a picture of its own", shown.getSmallIcon());
         assertTrue((shown.flags & Notification.FLAG_AUTO_CANCEL) != 0);
         if (Build.VERSION.SDK_INT >= 26) {
-            assertEquals("Saltmarsh Ferry", manager.getNotificationChannel(shown.getChannelId()).getName().toString());
+            assertEquals(
+                    "Saltmarsh Ferry",
+                    manager.getNotificationChannel(shown.getChannelId()).getName().toString());
             String quiet = shadowOf(manager).getNotification("quiet", 0).getChannelId();
             assertEquals(
-                    NotificationManager.IMPORTANCE_LOW, manager.getNotificationChannel(quiet).getImportance());
+                    NotificationManager.IMPORTANCE_LOW,
+                    manager.getNotificationChannel(quiet).getImportance());
         }
         bridge().close("guessed", "late");
         idle();
@@ -210,13 +245,21 @@ public class NoticesTest {
         allow();
         bridge().show(token, notice("late", "Late", false));
         idle();
-        Intent touch = shadowOf(shadowOf(manager).getNotification("late", 0).contentIntent).getSavedIntent();
+        Intent touch =
+                shadowOf(shadowOf(manager).getNotification("late", 0).contentIntent)
+                        .getSavedIntent();
         assertEquals(PageActivity.class.getName(), touch.getComponent().getClassName());
         pages.loadUrl(TestSite.ORIGIN + "/pier.html");
         controller.newIntent(touch);
-        assertTrue(shadowOf(pages).getLastEvaluatedJavascript().contains("hullNotes.touched(\"late\")"));
+        assertTrue(
+                shadowOf(pages)
+                        .getLastEvaluatedJavascript()
+                        .contains("hullNotes.touched(\"late\")"));
         shadowOf(pages).getLastEvaluatedJavascriptCallback().onReceiveValue("true");
-        assertEquals("the page deals with it", TestSite.ORIGIN + "/pier.html", shadowOf(pages).getLastLoadedUrl());
+        assertEquals(
+                "the page deals with it",
+                TestSite.ORIGIN + "/pier.html",
+                shadowOf(pages).getLastLoadedUrl());
         controller.newIntent(touch);
         shadowOf(pages).getLastEvaluatedJavascriptCallback().onReceiveValue("false");
         assertEquals("its page is gone", PAGE, shadowOf(pages).getLastLoadedUrl());
@@ -226,7 +269,10 @@ public class NoticesTest {
         assertEquals("so is the app", PAGE, shadowOf(pages).getLastLoadedUrl());
         start(new Intent(touch).putExtra(Notices.PAGE, "https://evil.example/"));
         shadowOf(pages).getLastEvaluatedJavascriptCallback().onReceiveValue("false");
-        assertEquals("no other page", TestSite.ORIGIN + "/?from=app", shadowOf(pages).getLastLoadedUrl());
+        assertEquals(
+                "no other page",
+                TestSite.ORIGIN + "/?from=app",
+                shadowOf(pages).getLastLoadedUrl());
     }
 
     @Test
@@ -235,17 +281,30 @@ public class NoticesTest {
         allow();
         bridge().show(token, notice("late", "Late", false));
         idle();
-        Intent touch = shadowOf(shadowOf(manager).getNotification("late", 0).contentIntent).getSavedIntent();
-        for (String page : new String[] {PAGE, "javascript:alert(1)", "javascript://x/%0aalert(1)", "data:text/html,x"}) {
-            Intent forged = new Intent().setComponent(new ComponentName(app, Opened.class))
-                    .putExtra(Notices.ID, "late").putExtra(Notices.PAGE, page);
-            for (Intent one : new Intent[] {
-                forged, new Intent(forged).putExtra(Notices.SECRET, ""), new Intent(forged).putExtra(Notices.SECRET, 7),
-                new Intent(forged).putExtra(Notices.SECRET, "00000000-0000-0000-0000-000000000000")
-            }) {
+        Intent touch =
+                shadowOf(shadowOf(manager).getNotification("late", 0).contentIntent)
+                        .getSavedIntent();
+        for (String page :
+                new String[] {
+                    PAGE, "javascript:alert(1)", "javascript://x/%0aalert(1)", "data:text/html,x"
+                }) {
+            Intent forged =
+                    new Intent()
+                            .setComponent(new ComponentName(app, Opened.class))
+                            .putExtra(Notices.ID, "late")
+                            .putExtra(Notices.PAGE, page);
+            for (Intent one :
+                    new Intent[] {
+                        forged,
+                        new Intent(forged).putExtra(Notices.SECRET, ""),
+                        new Intent(forged).putExtra(Notices.SECRET, 7),
+                        new Intent(forged)
+                                .putExtra(Notices.SECRET, "00000000-0000-0000-0000-000000000000")
+                    }) {
                 start(one);
                 assertNull(page, shadowOf(pages).getLastEvaluatedJavascriptCallback());
-                assertEquals(page, TestSite.ORIGIN + "/?from=app", shadowOf(pages).getLastLoadedUrl());
+                assertEquals(
+                        page, TestSite.ORIGIN + "/?from=app", shadowOf(pages).getLastLoadedUrl());
             }
         }
         // The secret outlives the process that made it.
@@ -258,10 +317,17 @@ public class NoticesTest {
     public void packedPagesBeginWithTheScriptBehindTheirDoctype() throws Exception {
         ShellSettings settings = controller.get().readSettings();
         PackedSite site = new PackedSite(TestSite.assets(), settings);
-        String plain = TestSite.body(TestSite.get(new PackedSite(TestSite.assets(), TestSite.settings("/", false)), "/"));
-        String script = "<script>window.hullNotes;document.currentScript.remove()</script>";
+        String plain =
+                TestSite.body(
+                        TestSite.get(
+                                new PackedSite(TestSite.assets(), TestSite.settings("/", false)),
+                                "/"));
+        String script =
+                "<script>hullKept;window.hullNotes;document.currentScript.remove()</script>";
         String begun = TestSite.body(TestSite.get(site, "/"));
-        assertEquals(plain, begun.replace(script, ""));
+        assertEquals(
+                plain,
+                begun.replace(script, "<script>hullKept;document.currentScript.remove()</script>"));
         int at = begun.indexOf(script);
         assertTrue(begun, begun.substring(0, at).toLowerCase().endsWith("<!doctype html>"));
         assertFalse(TestSite.body(TestSite.get(site, "/js/app.js")).contains("hullNotes"));

@@ -17,17 +17,19 @@ import android.content.res.TypedArray;
 import android.content.res.XmlResourceParser;
 import android.graphics.drawable.AdaptiveIconDrawable;
 import android.graphics.drawable.ColorDrawable;
-import android.graphics.drawable.LayerDrawable;
 import android.graphics.drawable.Drawable;
+import android.graphics.drawable.LayerDrawable;
 import android.os.Build;
-import java.util.Arrays;
-import java.util.List;
+
 import org.junit.Test;
 import org.junit.runner.RunWith;
 import org.robolectric.RobolectricTestRunner;
 import org.robolectric.RuntimeEnvironment;
 import org.robolectric.annotation.Config;
 import org.xmlpull.v1.XmlPullParser;
+
+import java.util.Arrays;
+import java.util.List;
 
 /** A package made by hull, as the framework's own package parser and resource tables read it. */
 @RunWith(RobolectricTestRunner.class)
@@ -38,7 +40,8 @@ public class PackedPackageTest {
 
     private PackageInfo info() throws Exception {
         return packages.getPackageInfo(
-                app.getPackageName(), PackageManager.GET_PERMISSIONS | PackageManager.GET_ACTIVITIES);
+                app.getPackageName(),
+                PackageManager.GET_PERMISSIONS | PackageManager.GET_ACTIVITIES);
     }
 
     @Test
@@ -47,7 +50,8 @@ public class PackedPackageTest {
         assertEquals("example.saltmarsh.ferry", info.packageName);
         assertEquals(7, info.versionCode);
         assertEquals("1.4.0", info.versionName);
-        // The test runner puts API levels of its own into the running app: those of the file are asked of its manifest.
+        // The test runner puts API levels of its own into the running app: those of the file are
+        // asked of its manifest.
         XmlResourceParser manifest = app.getAssets().openXmlResourceParser("AndroidManifest.xml");
         while (!"uses-sdk".equals(manifest.getName())) {
             manifest.next();
@@ -64,9 +68,10 @@ public class PackedPackageTest {
 
     @Test
     public void theLauncherOpensTheActivityUnderItsShortName() {
-        Intent launch = new Intent(Intent.ACTION_MAIN)
-                .addCategory(Intent.CATEGORY_LAUNCHER)
-                .setPackage(app.getPackageName());
+        Intent launch =
+                new Intent(Intent.ACTION_MAIN)
+                        .addCategory(Intent.CATEGORY_LAUNCHER)
+                        .setPackage(app.getPackageName());
         List<ResolveInfo> found = packages.queryIntentActivities(launch, 0);
         assertEquals(1, found.size());
         ActivityInfo activity = found.get(0).activityInfo;
@@ -74,7 +79,7 @@ public class PackedPackageTest {
         assertTrue(activity.exported);
         assertEquals("Ferry", activity.loadLabel(packages).toString());
         assertEquals("Saltmarsh Ferry", app.getApplicationInfo().loadLabel(packages).toString());
-        assertEquals(ActivityInfo.SCREEN_ORIENTATION_SENSOR_PORTRAIT, activity.screenOrientation);
+        assertEquals(ActivityInfo.SCREEN_ORIENTATION_USER_PORTRAIT, activity.screenOrientation);
         int handled = activity.getRealConfigChanged();
         assertTrue((handled & ActivityInfo.CONFIG_ORIENTATION) != 0);
         assertTrue((handled & ActivityInfo.CONFIG_SCREEN_SIZE) != 0);
@@ -99,7 +104,8 @@ public class PackedPackageTest {
         assertTrue(themeId != 0);
         Resources.Theme theme = app.getResources().newTheme();
         theme.applyStyle(themeId, true);
-        TypedArray start = theme.obtainStyledAttributes(new int[] {android.R.attr.windowBackground});
+        TypedArray start =
+                theme.obtainStyledAttributes(new int[] {android.R.attr.windowBackground});
         LayerDrawable layers = (LayerDrawable) start.getDrawable(0);
         assertEquals(2, layers.getNumberOfLayers());
         assertEquals(0xfff4f1ea, ((ColorDrawable) layers.getDrawable(0)).getColor());
@@ -158,7 +164,9 @@ public class PackedPackageTest {
         assertTrue(id != 0);
         XmlResourceParser parser = app.getResources().getXml(id);
         StringBuilder seen = new StringBuilder();
-        for (int event = parser.next(); event != XmlPullParser.END_DOCUMENT; event = parser.next()) {
+        for (int event = parser.next();
+                event != XmlPullParser.END_DOCUMENT;
+                event = parser.next()) {
             if (event == XmlPullParser.START_TAG) {
                 seen.append('<').append(parser.getName());
                 for (int i = 0; i < parser.getAttributeCount(); i++) {
@@ -170,7 +178,8 @@ public class PackedPackageTest {
             }
         }
         assertEquals(
-                "<network-security-config><base-config false><domain-config true>"
+                "<network-security-config><base-config false><debug-overrides><trust-anchors>"
+                        + "<certificates system><certificates user><domain-config true>"
                         + "<domain false>pier-cam.saltmarsh.example",
                 seen.toString());
     }

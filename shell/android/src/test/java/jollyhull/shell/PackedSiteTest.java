@@ -7,12 +7,14 @@ import static org.junit.Assert.assertTrue;
 
 import android.net.Uri;
 import android.webkit.WebResourceResponse;
-import java.util.Collections;
+
 import org.junit.Before;
 import org.junit.Test;
 import org.junit.runner.RunWith;
 import org.robolectric.RobolectricTestRunner;
 import org.robolectric.annotation.Config;
+
+import java.util.Collections;
 
 /** The packed pages as a web host, on the framework's own asset manager. */
 @RunWith(RobolectricTestRunner.class)
@@ -33,7 +35,9 @@ public class PackedSiteTest {
         assertEquals("utf-8", start.getEncoding());
         assertTrue(TestSite.body(start).contains("Timetable"));
         assertEquals("text/javascript", TestSite.get(site, "/js/app.js").getMimeType());
-        assertEquals("application/manifest+json", TestSite.get(site, "/manifest.webmanifest").getMimeType());
+        assertEquals(
+                "application/manifest+json",
+                TestSite.get(site, "/manifest.webmanifest").getMimeType());
         assertTrue(TestSite.body(TestSite.get(site, "/islands/")).contains("Islands"));
         assertTrue(TestSite.body(TestSite.get(site, "/tickets")).contains("Tickets"));
         assertTrue(TestSite.body(TestSite.get(site, "/caf%C3%A9.html")).contains("Caf"));
@@ -45,8 +49,12 @@ public class PackedSiteTest {
         assertTrue(html, html.contains("location.replace(location.pathname + '/'"));
     }
 
-    /** The engine skips to the first byte of the range that it asked for, and reads as many as it has. */
-    private static String asTheEngineReads(WebResourceResponse response, int first, int last) throws Exception {
+    /**
+     * The engine skips to the first byte of the range that it asked for, and reads as many as it
+     * has.
+     */
+    private static String asTheEngineReads(WebResourceResponse response, int first, int last)
+            throws Exception {
         assertEquals(first, response.getData().skip(first));
         byte[] bytes = new byte[last - first + 1];
         assertEquals(bytes.length, response.getData().read(bytes));
@@ -84,15 +92,24 @@ public class PackedSiteTest {
     public void neverLeavesTheFolderOrTheOrigin() {
         assertEquals(404, TestSite.get(site, "/%2e%2e/hull/shell.json").getStatusCode());
         assertEquals(404, TestSite.get(site, "/js/../../hull/shell.json").getStatusCode());
-        assertNull(site.answer("GET", Uri.parse("https://other.example/"), Collections.<String, String>emptyMap()));
-        assertNull(site.answer(
-                "GET", Uri.parse("http://example.saltmarsh.ferry.invalid/"), Collections.<String, String>emptyMap()));
+        assertNull(
+                site.answer(
+                        "GET",
+                        Uri.parse("https://other.example/"),
+                        Collections.<String, String>emptyMap()));
+        assertNull(
+                site.answer(
+                        "GET",
+                        Uri.parse("http://example.saltmarsh.ferry.invalid/"),
+                        Collections.<String, String>emptyMap()));
     }
 
     @Test
     public void takesNothingButReading() {
         Uri url = Uri.parse(TestSite.ORIGIN + "/index.html");
-        assertEquals(405, site.answer("POST", url, Collections.<String, String>emptyMap()).getStatusCode());
+        assertEquals(
+                405,
+                site.answer("POST", url, Collections.<String, String>emptyMap()).getStatusCode());
     }
 
     @Test
@@ -100,8 +117,11 @@ public class PackedSiteTest {
         PackedSite hosted = new PackedSite(TestSite.assets(), TestSite.settings("/", true));
         assertNotNull(TestSite.get(hosted, "/index.html"));
         assertNull(TestSite.get(hosted, "/api/sailings"));
-        assertNull(hosted.answer(
-                "POST", Uri.parse(TestSite.ORIGIN + "/index.html"), Collections.<String, String>emptyMap()));
+        assertNull(
+                hosted.answer(
+                        "POST",
+                        Uri.parse(TestSite.ORIGIN + "/index.html"),
+                        Collections.<String, String>emptyMap()));
     }
 
     @Test

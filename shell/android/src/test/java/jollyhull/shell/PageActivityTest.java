@@ -4,12 +4,14 @@ import static org.junit.Assert.assertEquals;
 import static org.junit.Assert.assertFalse;
 import static org.junit.Assert.assertNotNull;
 import static org.junit.Assert.assertNotSame;
+import static org.junit.Assert.assertNull;
 import static org.junit.Assert.assertSame;
 import static org.junit.Assert.assertTrue;
 import static org.robolectric.Shadows.shadowOf;
 
 import android.content.Context;
 import android.content.res.Configuration;
+import android.content.res.TypedArray;
 import android.graphics.Insets;
 import android.net.ConnectivityManager;
 import android.os.Build;
@@ -17,6 +19,7 @@ import android.os.Bundle;
 import android.os.Looper;
 import android.view.View;
 import android.view.WindowInsets;
+import android.view.WindowInsetsController;
 import android.webkit.SslErrorHandler;
 import android.webkit.WebResourceError;
 import android.webkit.WebResourceResponse;
@@ -24,6 +27,7 @@ import android.webkit.WebSettings;
 import android.webkit.WebView;
 import android.webkit.WebViewClient;
 import android.widget.FrameLayout;
+
 import org.junit.Before;
 import org.junit.Test;
 import org.junit.runner.RunWith;
@@ -41,14 +45,12 @@ public class PageActivityTest {
     private ActivityController<PageActivity> controller;
     private PageActivity activity;
     private WebView pages;
-    private TroubleView trouble;
 
     @Before
     public void open() {
         controller = Robolectric.buildActivity(PageActivity.class).setup();
         activity = controller.get();
         pages = find(WebView.class);
-        trouble = find(TroubleView.class);
     }
 
     private <T extends View> T find(Class<T> type) {
@@ -57,22 +59,32 @@ public class PageActivityTest {
         return found;
     }
 
+    private TroubleView trouble() {
+        return find(TroubleView.class);
+    }
+
+    private Trouble shown() {
+        TroubleView trouble = TestSite.find(TestSite.root(activity), TroubleView.class);
+        return trouble == null ? null : trouble.shown();
+    }
+
     private WebViewClient client() {
         return shadowOf(pages).getWebViewClient();
     }
 
     private void fail(String url) {
-        WebResourceError error = new WebResourceError() {
-            @Override
-            public int getErrorCode() {
-                return WebViewClient.ERROR_HOST_LOOKUP;
-            }
+        WebResourceError error =
+                new WebResourceError() {
+                    @Override
+                    public int getErrorCode() {
+                        return WebViewClient.ERROR_HOST_LOOKUP;
+                    }
 
-            @Override
-            public CharSequence getDescription() {
-                return "net::ERR_NAME_NOT_RESOLVED";
-            }
-        };
+                    @Override
+                    public CharSequence getDescription() {
+                        return "net::ERR_NAME_NOT_RESOLVED";
+                    }
+                };
         client().onReceivedError(pages, new NavigationTest.Request(url, true, false), error);
         client().onPageFinished(pages, url);
     }
@@ -124,49 +136,50 @@ public class PageActivityTest {
     public void showsItsOwnPageWhenOneFailsAndRecoversByItself() {
         String url = TestSite.ORIGIN + "/";
         fail(url);
-        assertTrue(trouble.isShown("offline"));
+        assertEquals(Trouble.OFFLINE, shown());
         ConnectivityManager connectivity =
                 (ConnectivityManager) activity.getSystemService(Context.CONNECTIVITY_SERVICE);
         assertEquals(1, shadowOf(connectivity).getNetworkCallbacks().size());
-        for (ConnectivityManager.NetworkCallback callback : shadowOf(connectivity).getNetworkCallbacks()) {
+        for (ConnectivityManager.NetworkCallback callback :
+                shadowOf(connectivity).getNetworkCallbacks()) {
             callback.onAvailable(null);
         }
         shadowOf(Looper.getMainLooper()).idle();
         assertEquals(1, shadowOf(pages).getReloadInvocations());
         client().onPageFinished(pages, url);
-        assertEquals(View.GONE, trouble.getVisibility());
+        assertNull(shown());
     }
 
     @Test
     public void retriesOnTouchAndStaysWhileItFails() {
         String url = TestSite.ORIGIN + "/";
         fail(url);
-        trouble.retry.performClick();
+        trouble().retry.performClick();
         assertEquals(1, shadowOf(pages).getReloadInvocations());
-        assertFalse(trouble.retry.isEnabled());
+        assertFalse(trouble().retry.isEnabled());
         client().onPageStarted(pages, url, null);
         fail(url);
-        assertTrue(trouble.isShown("offline"));
-        assertTrue(trouble.retry.isEnabled());
+        assertEquals(Trouble.OFFLINE, shown());
+        assertTrue(trouble().retry.isEnabled());
     }
 
     @Test
     public void aFailingPictureIsNoFailingPage() {
         client().onReceivedError(
-                pages,
-                new NavigationTest.Request(TestSite.ORIGIN + "/missing.png", false, false),
-                new WebResourceError() {
-                    @Override
-                    public int getErrorCode() {
-                        return WebViewClient.ERROR_CONNECT;
-                    }
+                        pages,
+                        new NavigationTest.Request(TestSite.ORIGIN + "/missing.png", false, false),
+                        new WebResourceError() {
+                            @Override
+                            public int getErrorCode() {
+                                return WebViewClient.ERROR_CONNECT;
+                            }
 
-                    @Override
-                    public CharSequence getDescription() {
-                        return "";
-                    }
-                });
-        assertEquals(View.GONE, trouble.getVisibility());
+                            @Override
+                            public CharSequence getDescription() {
+                                return "";
+                            }
+                        });
+        assertNull(shown());
     }
 
     @Test
@@ -174,25 +187,27 @@ public class PageActivityTest {
         SslErrorHandler handler = ReflectionHelpers.callConstructor(SslErrorHandler.class);
         org.robolectric.shadows.ShadowSslErrorHandler shadow =
                 org.robolectric.shadow.api.Shadow.extract(handler);
-        android.net.http.SslError error = new android.net.http.SslError(
-                android.net.http.SslError.SSL_UNTRUSTED,
-                (android.net.http.SslCertificate) null,
-                TestSite.ORIGIN + "/?from=app");
+        android.net.http.SslError error =
+                new android.net.http.SslError(
+                        android.net.http.SslError.SSL_UNTRUSTED,
+                        (android.net.http.SslCertificate) null,
+                        TestSite.ORIGIN + "/?from=app");
         client().onReceivedSslError(pages, handler, error);
         assertTrue(shadow.wasCancelCalled());
         assertFalse(shadow.wasProceedCalled());
-        assertTrue(trouble.isShown("unsafe"));
+        assertEquals(Trouble.UNSAFE, shown());
     }
 
     @Test
     @Config(minSdk = 30)
     public void keepsContentOutFromUnderBarsCutoutAndKeyboard() {
-        WindowInsets insets = new WindowInsets.Builder()
-                .setInsets(WindowInsets.Type.statusBars(), Insets.of(0, 63, 0, 0))
-                .setInsets(WindowInsets.Type.navigationBars(), Insets.of(0, 0, 0, 48))
-                .setInsets(WindowInsets.Type.displayCutout(), Insets.of(30, 80, 0, 0))
-                .setInsets(WindowInsets.Type.ime(), Insets.of(0, 0, 0, 700))
-                .build();
+        WindowInsets insets =
+                new WindowInsets.Builder()
+                        .setInsets(WindowInsets.Type.statusBars(), Insets.of(0, 63, 0, 0))
+                        .setInsets(WindowInsets.Type.navigationBars(), Insets.of(0, 0, 0, 48))
+                        .setInsets(WindowInsets.Type.displayCutout(), Insets.of(30, 80, 0, 0))
+                        .setInsets(WindowInsets.Type.ime(), Insets.of(0, 0, 0, 700))
+                        .build();
         TestSite.root(activity).dispatchApplyWindowInsets(insets);
         assertEquals(30, TestSite.root(activity).getPaddingLeft());
         assertEquals(80, TestSite.root(activity).getPaddingTop());
@@ -204,9 +219,12 @@ public class PageActivityTest {
     @Config(maxSdk = 29)
     public void keepsContentOutFromUnderBarsBeforeApi30() {
         FrameLayout root = TestSite.root(activity);
-        WindowInsets insets = ReflectionHelpers.callConstructor(
-                WindowInsets.class,
-                ReflectionHelpers.ClassParameter.from(android.graphics.Rect.class, new android.graphics.Rect(0, 50, 0, 40)));
+        WindowInsets insets =
+                ReflectionHelpers.callConstructor(
+                        WindowInsets.class,
+                        ReflectionHelpers.ClassParameter.from(
+                                android.graphics.Rect.class,
+                                new android.graphics.Rect(0, 50, 0, 40)));
         root.dispatchApplyWindowInsets(insets);
         assertEquals(50, root.getPaddingTop());
         assertEquals(40, root.getPaddingBottom());
@@ -218,7 +236,9 @@ public class PageActivityTest {
         View decor = activity.getWindow().getDecorView();
         decor.setSystemUiVisibility(View.SYSTEM_UI_FLAG_LIGHT_STATUS_BAR);
         shadowOf(pages).getWebChromeClient().onShowCustomView(new View(activity), () -> {});
-        assertEquals(View.SYSTEM_UI_FLAG_FULLSCREEN, decor.getSystemUiVisibility() & View.SYSTEM_UI_FLAG_FULLSCREEN);
+        assertEquals(
+                View.SYSTEM_UI_FLAG_FULLSCREEN,
+                decor.getSystemUiVisibility() & View.SYSTEM_UI_FLAG_FULLSCREEN);
         shadowOf(pages).getWebChromeClient().onHideCustomView();
         assertEquals(View.SYSTEM_UI_FLAG_LIGHT_STATUS_BAR, decor.getSystemUiVisibility());
     }
@@ -236,6 +256,36 @@ public class PageActivityTest {
     }
 
     @Test
+    public void keepsThePageThroughLightAndDark() {
+        fail(TestSite.ORIGIN + "/");
+        Configuration night = new Configuration(activity.getResources().getConfiguration());
+        night.uiMode =
+                (night.uiMode & ~Configuration.UI_MODE_NIGHT_MASK)
+                        | Configuration.UI_MODE_NIGHT_YES;
+        night.fontScale = 1.5f;
+        controller.configurationChange(night);
+        assertSame("nothing that was typed is lost", activity, controller.get());
+        assertSame(pages, find(WebView.class));
+        assertEquals(0, shadowOf(pages).getReloadInvocations());
+        assertEquals("what was said is still said", Trouble.OFFLINE, shown());
+        assertEquals(150, pages.getSettings().getTextZoom());
+        TypedArray light =
+                activity.getTheme().obtainStyledAttributes(new int[] {android.R.attr.isLightTheme});
+        if (Build.VERSION.SDK_INT >= 29) {
+            assertFalse("which tells pages that dark counts", light.getBoolean(0, true));
+        }
+        light.recycle();
+        if (Build.VERSION.SDK_INT >= 30) {
+            // The fixture's colours are the same by night: dark symbols on its light ground.
+            assertEquals(
+                    WindowInsetsController.APPEARANCE_LIGHT_NAVIGATION_BARS,
+                    activity.getWindow().getInsetsController().getSystemBarsAppearance()
+                            & (WindowInsetsController.APPEARANCE_LIGHT_NAVIGATION_BARS
+                                    | WindowInsetsController.APPEARANCE_LIGHT_STATUS_BARS));
+        }
+    }
+
+    @Test
     public void keepsThePageAndItsHistoryThroughTheEndOfTheProcess() {
         Bundle state = new Bundle();
         shadowOf(pages).pushEntryToHistory(TestSite.ORIGIN + "/tickets.html");
@@ -245,36 +295,47 @@ public class PageActivityTest {
 
     @Test
     public void asksForTheStartPageAnewWhereNoHistoryWasKept() {
-        PageActivity again = Robolectric.buildActivity(PageActivity.class).setup(new Bundle()).get();
+        PageActivity again =
+                Robolectric.buildActivity(PageActivity.class).setup(new Bundle()).get();
         assertNotSame(activity, again);
         FrameLayout root = TestSite.root(again);
-        assertEquals(TestSite.ORIGIN + "/?from=app", shadowOf((WebView) root.getChildAt(1)).getLastLoadedUrl());
+        assertEquals(
+                TestSite.ORIGIN + "/?from=app",
+                shadowOf((WebView) root.getChildAt(1)).getLastLoadedUrl());
     }
 
     @Test
     public void aLinkToAHostWithABadCertificateIsAnsweredToo() {
         String url = TestSite.ORIGIN + "/tickets.html";
-        assertFalse(client().shouldOverrideUrlLoading(pages, new NavigationTest.Request(url, true, true)));
+        assertFalse(
+                client().shouldOverrideUrlLoading(
+                                pages, new NavigationTest.Request(url, true, true)));
         SslErrorHandler handler = ReflectionHelpers.callConstructor(SslErrorHandler.class);
         android.net.http.SslCertificate none = null;
         client().onReceivedSslError(
-                pages, handler, new android.net.http.SslError(android.net.http.SslError.SSL_EXPIRED, none, url));
-        assertTrue(trouble.isShown("unsafe"));
-        trouble.hide();
+                        pages,
+                        handler,
+                        new android.net.http.SslError(
+                                android.net.http.SslError.SSL_EXPIRED, none, url));
+        assertEquals(Trouble.UNSAFE, shown());
+        trouble().hide();
         client().onReceivedSslError(
-                pages,
-                handler,
-                new android.net.http.SslError(
-                        android.net.http.SslError.SSL_EXPIRED, none, "https://pictures.example/one.png"));
-        assertEquals(View.GONE, trouble.getVisibility());
+                        pages,
+                        handler,
+                        new android.net.http.SslError(
+                                android.net.http.SslError.SSL_EXPIRED,
+                                none,
+                                "https://pictures.example/one.png"));
+        assertNull(shown());
     }
 
     @Test
     public void answersServiceWorkersFromThePackedPagesToo() throws Exception {
         assertFalse(FakeWorkers.last.settings.getAllowFileAccess());
         assertFalse(FakeWorkers.last.settings.getAllowContentAccess());
-        WebResourceResponse answer = FakeWorkers.last.client.shouldInterceptRequest(
-                new NavigationTest.Request(TestSite.ORIGIN + "/js/app.js", false, false));
+        WebResourceResponse answer =
+                FakeWorkers.last.client.shouldInterceptRequest(
+                        new NavigationTest.Request(TestSite.ORIGIN + "/js/app.js", false, false));
         assertEquals("text/javascript", answer.getMimeType());
         assertTrue(TestSite.body(answer).contains("export"));
     }

@@ -7,12 +7,14 @@ import android.view.View;
 import android.view.ViewGroup;
 import android.webkit.WebResourceResponse;
 import android.widget.FrameLayout;
-import java.util.Collections;
-import java.util.HashMap;
-import java.util.Map;
+
 import org.json.JSONArray;
 import org.json.JSONObject;
 import org.robolectric.RuntimeEnvironment;
+
+import java.util.Collections;
+import java.util.HashMap;
+import java.util.Map;
 
 /** Settings and requests for tests; the pages stand in src/test/site. */
 final class TestSite {
@@ -34,34 +36,47 @@ final class TestSite {
     }
 
     static JSONObject json(String base, boolean network) throws Exception {
-        JSONObject types = new JSONObject()
-                .put("html", "text/html")
-                .put("js", "text/javascript")
-                .put("mp4", "video/mp4")
-                .put("webmanifest", "application/manifest+json");
-        JSONObject words = new JSONObject()
-                .put("offlineTitle", "No connection")
-                .put("offlineText", "Check your connection.")
-                .put("unsafeTitle", "Not safe")
-                .put("unsafeText", "Not opened.")
-                .put("retry", "Try again")
-                .put("trying", "Trying")
-                .put("noApp", "No app");
+        JSONObject types =
+                new JSONObject()
+                        .put("html", "text/html")
+                        .put("js", "text/javascript")
+                        .put("mp4", "video/mp4")
+                        .put("webmanifest", "application/manifest+json");
         return new JSONObject()
                 .put("name", "Saltmarsh Ferry")
                 .put("start", ORIGIN + base + "?from=app")
-                .put("packed", new JSONObject().put("origin", ORIGIN).put("base", base).put("network", network))
-                .put("inside", new JSONArray().put(rule("example\\.saltmarsh\\.ferry\\.invalid", "/.*")))
+                .put(
+                        "packed",
+                        new JSONObject()
+                                .put("origin", ORIGIN)
+                                .put("base", base)
+                                .put("network", network))
+                .put(
+                        "inside",
+                        new JSONArray().put(rule("example\\.saltmarsh\\.ferry\\.invalid", "/.*")))
                 .put("display", "standalone")
                 .put("themeColor", "#0b4f6c")
                 .put("backgroundColor", "#f4f1ea")
                 .put("types", types)
-                .put("script", "hullKept")
-                .put("words", words);
+                .put("script", "hullKept");
     }
 
     static ShellSettings settings(String base, boolean network) throws Exception {
-        return ShellSettings.parse(json(base, network).toString());
+        return parse(json(base, network).toString());
+    }
+
+    static ShellSettings parse(String json) throws Exception {
+        return ShellSettings.parse(json, new Words(assets()));
+    }
+
+    /** Addresses that leave an app, where none comes back. */
+    static OutsideLinks links(Activity activity, ShellSettings settings) {
+        return new OutsideLinks(
+                activity,
+                settings,
+                url -> {
+                    throw new AssertionError(url);
+                });
     }
 
     static WebResourceResponse get(PackedSite site, String path) {
@@ -80,7 +95,8 @@ final class TestSite {
 
     /** What an activity of the shell shows: everything is in one frame. */
     static FrameLayout root(Activity activity) {
-        return (FrameLayout) ((ViewGroup) activity.findViewById(android.R.id.content)).getChildAt(0);
+        return (FrameLayout)
+                ((ViewGroup) activity.findViewById(android.R.id.content)).getChildAt(0);
     }
 
     /** The first view of a type in a frame; null where there is none. */

@@ -6,6 +6,13 @@ import static org.junit.Assume.assumeNotNull;
 
 import android.net.Uri;
 import android.webkit.WebResourceResponse;
+
+import org.junit.Test;
+import org.junit.runner.RunWith;
+import org.robolectric.RobolectricTestRunner;
+import org.robolectric.RuntimeEnvironment;
+import org.robolectric.annotation.Config;
+
 import java.io.BufferedReader;
 import java.io.ByteArrayOutputStream;
 import java.io.InputStream;
@@ -13,13 +20,11 @@ import java.io.InputStreamReader;
 import java.security.MessageDigest;
 import java.util.HashMap;
 import java.util.Map;
-import org.junit.Test;
-import org.junit.runner.RunWith;
-import org.robolectric.RobolectricTestRunner;
-import org.robolectric.RuntimeEnvironment;
-import org.robolectric.annotation.Config;
 
-/** The packed pages answer as the same folder does behind a web server that others wrote (scripts/ask-web-server.mjs). */
+/**
+ * The packed pages answer as the same folder does behind a web server that others wrote
+ * (scripts/ask-web-server.mjs).
+ */
 @RunWith(RobolectricTestRunner.class)
 @Config(minSdk = 24)
 public class WebServerTest {
@@ -53,9 +58,11 @@ public class WebServerTest {
     }
 
     /** A page as it is packed: what it begins with here is the shell's. */
-    private static byte[] withoutScript(String about, ShellSettings settings, byte[] body) throws Exception {
+    private static byte[] withoutScript(String about, ShellSettings settings, byte[] body)
+            throws Exception {
         String text = new String(body, "ISO-8859-1");
-        String script = "<script>" + settings.noticeScript + ";document.currentScript.remove()</script>";
+        String script =
+                "<script>" + settings.beginning() + ";document.currentScript.remove()</script>";
         assertTrue(about, text.contains(script));
         return text.replace(script, "").getBytes("ISO-8859-1");
     }
@@ -64,7 +71,7 @@ public class WebServerTest {
     public void thePackedPagesAnswerAsAServerDoes() throws Exception {
         InputStream answers = getClass().getResourceAsStream("/server-answers.txt");
         assumeNotNull(answers);
-        ShellSettings settings = ShellSettings.load(RuntimeEnvironment.getApplication().getAssets());
+        ShellSettings settings = ShellSettings.of(RuntimeEnvironment.getApplication());
         PackedSite site = new PackedSite(TestSite.assets(), settings);
         BufferedReader lines = new BufferedReader(new InputStreamReader(answers, "UTF-8"));
         int count = 0;
@@ -83,7 +90,9 @@ public class WebServerTest {
             if (status == 301) {
                 // The platform takes no redirects from an app: a page moves on instead.
                 assertEquals(about, 200, found.getStatusCode());
-                assertTrue(about, TestSite.body(found).contains("location.replace(location.pathname + '/'"));
+                assertTrue(
+                        about,
+                        TestSite.body(found).contains("location.replace(location.pathname + '/'"));
                 continue;
             }
             assertEquals(about, status, found.getStatusCode());
@@ -94,12 +103,14 @@ public class WebServerTest {
             }
             // Types that the server has no name for, and the name that scripts had before RFC 9239.
             if (!parts[4].equals("application/octet-stream")) {
-                String type = parts[4].equals("application/javascript") ? "text/javascript" : parts[4];
+                String type =
+                        parts[4].equals("application/javascript") ? "text/javascript" : parts[4];
                 assertEquals(about, type, found.getMimeType());
             }
             byte[] body = bodyOf(found, status == 206 ? parts[5] : "");
             boolean isBegun = status != 206 && found.getMimeType().equals("text/html");
-            assertEquals(about, parts[6], sha256(isBegun ? withoutScript(about, settings, body) : body));
+            assertEquals(
+                    about, parts[6], sha256(isBegun ? withoutScript(about, settings, body) : body));
         }
         assertTrue("only " + count + " answers", count > 50);
     }

@@ -1,6 +1,7 @@
 package androidx.test.internal.runner.lifecycle;
 
 import android.app.Activity;
+
 import androidx.test.runner.lifecycle.ActivityLifecycleMonitor;
 import androidx.test.runner.lifecycle.Stage;
 

@@ -1,6 +1,7 @@
 package androidx.test.internal.runner.lifecycle;
 
 import android.app.Application;
+
 import androidx.test.runner.lifecycle.ApplicationLifecycleMonitor;
 import androidx.test.runner.lifecycle.ApplicationStage;
 
