@@ -263,6 +263,24 @@ export const CAPABILITIES: readonly WebCapability[] = [
     calls: [call('navigator', 'vibrate')],
   },
   {
+    name: 'print',
+    does: 'prints its pages',
+    declare: false,
+    calls: [call('window', 'print')],
+  },
+  {
+    name: 'speech-synthesis',
+    does: 'speaks',
+    declare: false,
+    calls: [call('speechSynthesis', 'speak')],
+  },
+  {
+    name: 'media-session',
+    does: 'has controls on the lock screen',
+    declare: false,
+    calls: [call('mediaSession', 'setActionHandler')],
+  },
+  {
     name: 'badging',
     does: 'marks its icon with a number',
     declare: false,

@@ -61,6 +61,35 @@ describe('folders that are no web apps', () => {
     expect(rules).not.toContain('files.build-cache');
   });
 
+  it('what the app’s engine has not got, or only in part', async () => {
+    const copy = new Copy();
+    const uses = [
+      "speechSynthesis.speak(new SpeechSynthesisUtterance('Lantern Isle'));",
+      'new webkitSpeechRecognition().start();',
+      'navigator.bluetooth.requestDevice({});',
+      'navigator.bluetooth.requestDevice({});',
+      'navigator.credentials.get({ publicKey: {} });',
+      'window.print();',
+      "navigator.share({ text: 'Late' });",
+    ];
+    copy.write('js/app.js', `${copy.read('js/app.js')}\n${uses.join('\n')}\n`);
+    const found = async (engine: 'webview' | 'browser') =>
+      (await surveyCopy(copy, { ...PROJECT, android: { engine } })).findings
+        .filter(({ code }) => code.endsWith('-in-engine'))
+        .map(({ code, impact, more }) => [code, impact, more ?? 0]);
+    expect(await found('webview')).toEqual([
+      ['permission.not-in-engine', 'Speaking: not in the webview engine.', 0],
+      ['permission.not-in-engine', 'Listening to speech: not in the webview engine.', 0],
+      ['permission.not-in-engine', 'Bluetooth: not in the webview engine.', 1],
+      [
+        'permission.partly-in-engine',
+        'Passkeys: in the webview engine only where the engine has them, and links with credentials names the host.',
+        0,
+      ],
+    ]);
+    expect(await found('browser')).toEqual([]);
+  });
+
   it('sources that only a server runs, and no page', async () => {
     const copy = new Copy();
     rmSync(copy.dir, { recursive: true });
@@ -113,6 +142,8 @@ describe('folders that are no web apps', () => {
 
 /** Rules that a folder without a browser cannot break: held by the tests of hosts and of the real browser. */
 const ELSEWHERE = new Set([
+  'permission.not-in-engine',
+  'permission.partly-in-engine',
   'secure.redirect',
   'secure.certificate',
   'manifest.content-type',

@@ -1,9 +1,10 @@
 import type { Location } from '../../errors.js';
+import { webFeature } from '../../platforms/android/app/web-features.js';
 import { nearest } from '../../project/nearest.js';
 import { CAPABILITIES, capability } from '../../site/capabilities.js';
 import { locationIn, type ScriptUnit, type Site, unitLocation } from '../../site/site.js';
 import { pointerStep } from '../../util/json-locations.js';
-import { type Rule, rule, type SurveyContext } from '../rule.js';
+import { type Rule, type RuleFinding, rule, type SurveyContext } from '../rule.js';
 
 /** A use of a capability, and where. */
 export interface FoundUse {
@@ -73,6 +74,39 @@ export function isVague(reason: string, name: string): boolean {
 }
 
 const declared = ({ project }: SurveyContext) => project?.settings.permissions ?? {};
+
+/** What one use is about: listening to speech takes the microphone, and is more than that. */
+const meant = ({ names, text }: FoundUse): string | undefined =>
+  text.includes('SpeechRecognition') ? 'speech-recognition' : names[0];
+
+/** Uses of what an engine has not got, or not wholly, each once with how many more places there are. */
+function* lacking(context: SurveyContext, wanted: 'no' | 'partly'): Generator<RuleFinding> {
+  const engine = context.target?.engine ?? 'webview';
+  const seen = new Map<string, { use: FoundUse; more: number }>();
+  for (const use of usesOf(context.site)) {
+    // Of a script that does not show which of several it means nothing can be said.
+    const name = use.names.length === 1 ? meant(use) : undefined;
+    if (name === undefined || webFeature(name)?.engines[engine].works !== wanted) continue;
+    const known = seen.get(name);
+    if (known) known.more += 1;
+    else seen.set(name, { use, more: 0 });
+  }
+  for (const [name, { use, more }] of seen) {
+    const one = webFeature(name);
+    if (one?.instead === undefined) continue;
+    const how = one.engines[engine].how.replaceAll('`', '');
+    yield {
+      location: use.location,
+      observed: use.text,
+      impact:
+        wanted === 'no'
+          ? `${one.title}: not in the ${engine} engine${how === '' ? '' : `, where ${how}`}.`
+          : `${one.title}: in the ${engine} engine only ${how}.`,
+      fix: one.instead,
+      ...(more > 0 ? { more } : {}),
+    };
+  }
+}
 
 export const PERMISSION_RULES: readonly Rule[] = [
   rule({
@@ -177,6 +211,28 @@ export const PERMISSION_RULES: readonly Rule[] = [
               : `"${near}"`,
         };
       }
+    },
+  }),
+  rule({
+    id: 'permission.not-in-engine',
+    title: 'Pages use what the app’s engine has not got',
+    severity: 'warning',
+    platforms: ['android'],
+    source: 'Android WebView and Custom Tabs references; W3C specifications of each feature',
+    why: 'A web view is not a browser: some features are missing in it, and a page that does not look for them before it uses them stops with an error, or offers what then does nothing. The table in the guide to Android has all of them, by engine.',
+    *check(context) {
+      yield* lacking(context, 'no');
+    },
+  }),
+  rule({
+    id: 'permission.partly-in-engine',
+    title: 'Pages use what the app’s engine has only in part',
+    severity: 'suggestion',
+    platforms: ['android'],
+    source: 'Android WebView and Custom Tabs references; W3C specifications of each feature',
+    why: 'A feature that is there on one device and missing on another, or only under a condition, needs another way beside it. The table in the guide to Android says which conditions those are.',
+    *check(context) {
+      yield* lacking(context, 'partly');
     },
   }),
 ];
