@@ -1,7 +1,7 @@
 import type { Browser, Page } from 'playwright-core';
 import { chromium } from 'playwright-core';
 import { afterAll, beforeAll, describe, expect } from 'vitest';
-import { NOTICE_SCRIPT, PAGE_SCRIPT } from '../../src/core/platforms/android/app/page-script.js';
+import { NOTICE_SCRIPT, pageScript } from '../../src/core/platforms/android/app/page-script.js';
 import { host } from '../support/host.js';
 import { reader, readerTest } from '../support/readers.js';
 
@@ -23,8 +23,8 @@ beforeAll(async () => {
   page = await browser.newPage();
   await page.goto(base);
   // As the shell does: when the page is begun, and when it is seen.
-  await page.evaluate(PAGE_SCRIPT);
-  await page.evaluate(PAGE_SCRIPT);
+  await page.evaluate(pageScript('standalone'));
+  await page.evaluate(pageScript('standalone'));
 });
 
 afterAll(async () => {

@@ -121,21 +121,21 @@ describe('the program', () => {
     const line = (number: number) => `${down.repeat(number)}\r`;
     const list = 'Write hull.json with these values?';
     const ran = await converse('begin site', dir, [
-      [list, line(10)],
+      [list, line(11)],
       ['? look.display', `${down}\r`],
       [list, line(4)],
       ['? app.name', `${clear}Tide tables\r`],
       // Undone: the name is again that of the manifest.
       [list, line(1)],
-      [list, line(17)],
+      [list, line(18)],
       ['? look.icon', `${clear}nowhere.svg\r`],
       ['There is no such file', `${clear}site/icons/icon-mono.svg\r`],
-      [list, line(20)],
+      [list, line(21)],
       ['Reason that users read for camera', `${clear}-\r`],
-      [list, line(20)],
+      [list, line(21)],
       ['Paths of ferry.saltmarsh.example', `${clear}timetable\r`],
       ['is not a path', `${clear}/timetable/* !/admin/*\r`],
-      [list, line(21)],
+      [list, line(22)],
       ['Name of the shortcut', `${clear}-\r`],
       [list, '\r'],
     ]);

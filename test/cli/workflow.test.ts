@@ -24,6 +24,7 @@ describe('the whole way, as the guide has it', () => {
       id: ID,
       name: 'Saltmarsh Ferry',
       short_name: 'Ferry',
+      language: 'en',
       version: '1.0.0',
       build: 1,
     });

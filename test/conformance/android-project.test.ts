@@ -47,7 +47,19 @@ beforeAll(async () => {
   });
   const made = await hull(['pack', 'android-project'], { cwd: dir });
   expect(made.code, made.err).toBe(0);
+  // Of a project for newer devices alone, whose launcher icons are drawn by the system.
+  const config = JSON.parse(readFileSync(join(dir, 'hull.json'), 'utf8'));
+  config.android.min_sdk = 26;
+  config.android.key = 'release';
+  config.keys = { release: { file: 'keys/release.p12', alias: 'upload' } };
+  writeFiles(join(dir, 'newer'), { 'hull.json': JSON.stringify(config) });
+  execFileSync('cp', ['-r', join(dir, 'site'), join(dir, 'icon.svg'), join(dir, 'newer')]);
+  const newer = await hull(['pack', 'android-project'], { cwd: join(dir, 'newer') });
+  expect(newer.code, newer.err).toBe(0);
 });
+
+/** The two projects, by their oldest API level. */
+const PROJECTS = { 24: project, 26: join(dir, 'newer/out/android-project') } as const;
 
 /** Framework classes and resources that the shell's own build has fetched. */
 function framework(version: string): string | undefined {
@@ -62,6 +74,9 @@ function framework(version: string): string | undefined {
   }
   return undefined;
 }
+
+/** The newest that a build on this machine’s JDK takes. */
+const newest = framework('16-') ?? framework('15-');
 
 const withFramework = (version: string) => (framework(version) === undefined ? it.skip : it);
 
@@ -78,62 +93,88 @@ describe('the exported project', () => {
     ask('aapt2', 'compile', '--dir', join(main, 'res'), '-o', join(dir, 'res.zip'));
   });
 
-  withFramework('11-')(
-    'links with its manifest into a package that says the same (API 30 framework)',
-    async () => {
-      // This linker knows the framework up to API 30: what is newer is taken out first.
-      const copy = join(dir, 'linked');
-      mkdirSync(copy, { recursive: true });
-      execFileSync('cp', ['-r', join(main, 'res'), copy]);
-      for (const name of readdirSync(join(copy, 'res'))) {
-        if (name.endsWith('-v31')) rmSync(join(copy, 'res', name), { recursive: true });
-      }
-      const manifest = readFileSync(join(main, 'AndroidManifest.xml'), 'utf8')
-        .replace('<manifest ', '<manifest package="example.saltmarsh.ferry" ')
-        .replaceAll(
-          /\s+android:(?:dataExtractionRules|enableOnBackInvokedCallback|localeConfig)="[^"]*"/g,
-          '',
-        )
-        .replace(/<uri-relative-filter-group[\s\S]*?<\/uri-relative-filter-group>/g, '');
-      writeFileSync(join(copy, 'AndroidManifest.xml'), manifest);
-      ask('aapt2', 'compile', '--dir', join(copy, 'res'), '-o', join(copy, 'res.zip'));
-      const apk = join(copy, 'app.apk');
-      ask(
-        'aapt2',
-        'link',
-        '-o',
-        apk,
-        '-I',
-        framework('11-') as string,
-        '--manifest',
-        join(copy, 'AndroidManifest.xml'),
-        '--min-sdk-version',
-        '24',
-        '--target-sdk-version',
-        '36',
-        '--version-code',
-        '7',
-        '--version-name',
-        '1.4.0',
-        join(copy, 'res.zip'),
-      );
-      const badging = ask('aapt2', 'dump', 'badging', apk);
-      expect(badging).toContain("application-label-de:'Fähre'");
-      expect(badging).toContain("launchable-activity: name='jollyhull.shell.PageActivity'  label='@Ferry'");
-      expect(badging).toContain("uses-permission: name='android.permission.ACCESS_FINE_LOCATION'");
-      const facts = await inspectPackage(apk);
-      expect([facts.label, facts.launcherLabel]).toEqual([`Salt & "Marsh" <Ferry>'s @ 🚢`, '@Ferry']);
-      const tree = ask('aapt2', 'dump', 'xmltree', '--file', 'AndroidManifest.xml', apk);
-      // The path counts before API 35 alone: it is a resource with another value from then on.
-      expect(tree).toMatch(/pathPattern\(0x0101002c\)=@0x/);
-      expect(ask('aapt2', 'dump', 'resources', apk)).toMatch(
-        /string\/link_0\s+\(\) "\/a\\\.b\.\*c"\s+\(v35\) "-"/,
-      );
-      expect(tree).toMatch(/screenOrientation\(0x0101001e\)=7/);
-    },
-  );
+  for (const minSdk of [24, 26] as const) {
+    withFramework('11-')(
+      `links with its manifest into a package that says the same (from API ${minSdk}, framework of API 30)`,
+      async () => {
+        const main = join(PROJECTS[minSdk], 'app/src/main');
+        // This linker knows the framework up to API 30: what is newer is taken out first.
+        const copy = join(dir, `linked-${minSdk}`);
+        mkdirSync(copy, { recursive: true });
+        execFileSync('cp', ['-r', join(main, 'res'), copy]);
+        for (const name of readdirSync(join(copy, 'res'))) {
+          if (name.endsWith('-v31')) rmSync(join(copy, 'res', name), { recursive: true });
+        }
+        const manifest = readFileSync(join(main, 'AndroidManifest.xml'), 'utf8')
+          .replace('<manifest ', '<manifest package="example.saltmarsh.ferry" ')
+          // biome-ignore lint/suspicious/noTemplateCurlyInString: the platform's build puts it in
+          .replace('${applicationId}', 'example.saltmarsh.ferry')
+          .replaceAll(/\|(?:grammaticalGender|fontWeightAdjustment)/g, '')
+          .replaceAll(
+            /\s+android:(?:dataExtractionRules|enableOnBackInvokedCallback|localeConfig)="[^"]*"/g,
+            '',
+          )
+          .replace(/<uri-relative-filter-group[\s\S]*?<\/uri-relative-filter-group>/g, '');
+        writeFileSync(join(copy, 'AndroidManifest.xml'), manifest);
+        ask('aapt2', 'compile', '--dir', join(copy, 'res'), '-o', join(copy, 'res.zip'));
+        const apk = join(copy, 'app.apk');
+        ask(
+          'aapt2',
+          'link',
+          '-o',
+          apk,
+          '-I',
+          framework('11-') as string,
+          '--manifest',
+          join(copy, 'AndroidManifest.xml'),
+          '--min-sdk-version',
+          String(minSdk),
+          '--target-sdk-version',
+          '36',
+          '--version-code',
+          '7',
+          '--version-name',
+          '1.4.0',
+          join(copy, 'res.zip'),
+        );
+        const badging = ask('aapt2', 'dump', 'badging', apk);
+        expect(badging).toContain("application-label-de:'Fähre'");
+        expect(badging).toContain("launchable-activity: name='jollyhull.shell.PageActivity'  label='@Ferry'");
+        expect(badging).toContain("uses-permission: name='android.permission.ACCESS_FINE_LOCATION'");
+        const facts = await inspectPackage(apk);
+        expect([facts.label, facts.launcherLabel]).toEqual([`Salt & "Marsh" <Ferry>'s @ 🚢`, '@Ferry']);
+        const tree = ask('aapt2', 'dump', 'xmltree', '--file', 'AndroidManifest.xml', apk);
+        // The path counts before API 35 alone: it is a resource with another value from then on.
+        expect(tree).toMatch(/pathPattern\(0x0101002c\)=@0x/);
+        expect(ask('aapt2', 'dump', 'resources', apk)).toMatch(
+          /string\/link_0\s+\(\) "\/a\\\.b\.\*c"\s+\(v35\) "-"/,
+        );
+        expect(tree).toMatch(/screenOrientation\(0x0101001e\)=12/);
+        expect(ask('aapt2', 'dump', 'resources', apk)).toMatch(/mipmap\/icon_round[\s\S]*?anydpi-v26/);
+      },
+    );
+  }
 
-  withFramework('16-')('has Java that compiles against the framework', () => {
+  it('is signed with the project’s key by a password that no file holds', () => {
+    const read = (name: string) => readFileSync(join(PROJECTS[26], name), 'utf8');
+    expect(read('gradle.properties')).toContain(
+      'hull.keystore=../../keys/release.p12\nhull.keyAlias=upload\n',
+    );
+    expect(read('app/build.gradle.kts')).toContain('storePassword = System.getenv("HULL_KEY_PASSWORD")');
+    expect(read('README.md')).toContain('HULL_KEY_PASSWORD=… ./gradlew bundleRelease');
+    expect(read('gradle/wrapper/gradle-wrapper.properties')).toMatch(/gradle-\d+\.\d+\.\d+-bin\.zip/);
+    // A project whose key is not here signs nothing.
+    expect(readFileSync(join(project, 'app/build.gradle.kts'), 'utf8')).not.toContain('signingConfig');
+    const manifest = read('app/src/main/AndroidManifest.xml');
+    // biome-ignore lint/suspicious/noTemplateCurlyInString: the platform's build puts it in
+    expect(manifest).toContain('android:authorities="${applicationId}.shots"');
+    expect(read('app/src/main/res/values/strings.xml')).toContain(
+      '<string name="statements" translatable="false">',
+    );
+    expect(read('app/src/test/java/jollyhull/shell/PackagedAppTest.java')).toContain('class PackagedAppTest');
+  });
+
+  (newest === undefined ? it.skip : it)('has Java that compiles against the framework', () => {
     const sources = readdirSync(join(main, 'java'), { recursive: true, encoding: 'utf8' })
       .filter((name) => name.endsWith('.java'))
       .map((name) => join(main, 'java', name));
@@ -142,7 +183,7 @@ describe('the exported project', () => {
     const compiler = join(homedir(), '.m2/repository/org/eclipse/jdt/ecj');
     const [version = ''] = readdirSync(compiler);
     const jar = join(compiler, version, `ecj-${version}.jar`);
-    const classes = framework('16-') as string;
+    const classes = newest as string;
     const options = ['--release', '8', '-nowarn', '-encoding', 'UTF-8', '-classpath', classes, '-d', out];
     execFileSync('java', [
       '-cp',

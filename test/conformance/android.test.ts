@@ -130,7 +130,7 @@ describe('other people’s readers accept a packed app', () => {
     const manifest = ask('aapt', 'dump', 'xmltree', apk, 'AndroidManifest.xml');
     expect(manifest).toMatch(/android:exported\(0x01010010\)=\(type 0x12\)0xffffffff/);
     expect(manifest).toMatch(/android:enableOnBackInvokedCallback\(0x0101066c\)=\(type 0x12\)0xffffffff/);
-    expect(manifest).toMatch(/android:screenOrientation\(0x0101001e\)=\(type 0x10\)0x7/);
+    expect(manifest).toMatch(/android:screenOrientation\(0x0101001e\)=\(type 0x10\)0xc/);
     const network = ask('aapt', 'dump', 'xmltree', apk, 'res/xml/network.xml');
     expect(network).toContain('pier-cam.saltmarsh.example');
   });
@@ -171,7 +171,13 @@ describe('other people’s readers accept a packed app', () => {
       'site/index.html': '<!doctype html><title>Ferry</title>',
       'icon.svg': ICON,
       'hull.json': JSON.stringify({
-        app: { id: 'example.saltmarsh.ferry', name: 'Saltmarsh Ferry', version: '1.4.0', build: 7 },
+        app: {
+          id: 'example.saltmarsh.ferry',
+          name: 'Saltmarsh Ferry',
+          language: 'en',
+          version: '1.4.0',
+          build: 7,
+        },
         web: { folder: 'site', url: 'https://ferry.saltmarsh.example/' },
         look: { icon: 'icon.svg', theme_color: '#0b4f6c', dark: { theme_color: '#06202c' } },
         permissions: {
@@ -204,7 +210,7 @@ describe('other people’s readers accept a packed app', () => {
     expect(manifest).toMatch(
       /E: service[\s\S]*jollyhull\.shell\.Delegate[\s\S]*TRUSTED_WEB_ACTIVITY_SERVICE[\s\S]*SMALL_ICON/,
     );
-    expect(manifest).toMatch(/theme\(0x01010000\)=@0x01030010[\s\S]*jollyhull\.shell\.AskActivity/);
+    expect(manifest).toMatch(/theme\(0x01010000\)=@0x7f0[0-9a-f]0001[\s\S]*jollyhull\.shell\.AskActivity/);
     expect(manifest).toMatch(/E: queries[\s\S]*android\.support\.customtabs\.action\.CustomTabsService/);
     const shown = await hull(['inspect', file]);
     expect(shown.out).toContain(
@@ -219,16 +225,16 @@ describe('other people’s readers accept a packed app', () => {
     );
     // Without anything that is the app's to ask for, nobody is let in.
     const config = JSON.parse(readFileSync(join(other, 'hull.json'), 'utf8'));
-    writeFiles(other, { 'hull.json': JSON.stringify({ ...config, permissions: {} }) });
+    const withTab = { ...config.android, otherwise: 'tab' };
+    writeFiles(other, { 'hull.json': JSON.stringify({ ...config, permissions: {}, android: withTab }) });
     const again = await hull(['pack', 'apk', '--json', '--skip-origin-check'], { cwd: other });
     const bare = join(other, JSON.parse(again.out).file);
     expect(ask('aapt', 'dump', 'xmltree', bare, 'AndroidManifest.xml')).not.toContain('Delegate');
     expect(ask('aapt', 'dump', 'xmltree', bare, 'AndroidManifest.xml')).toContain('PageActivity');
-    // Without a view of its own neither the manifest nor the code has one.
+    // Without a view of its own, which is what there is where nothing is said, neither the manifest nor the code has one.
     writeFiles(other, {
       'hull.json': JSON.stringify({
         ...config,
-        android: { ...config.android, otherwise: 'none' },
         share_target: { action: '/share', method: 'POST', params: { text: 'words' } },
       }),
     });
@@ -277,7 +283,8 @@ describe('other people’s readers accept a packed app', () => {
       (match) => match[1] as string,
     );
     expect(classes.length).toBeGreaterThan(10);
-    for (const name of classes) expect(name).toMatch(/^(jollyhull\/shell|hull)\//);
+    for (const name of classes)
+      expect(name).toMatch(/^(jollyhull\/shell|hull|org\/chromium\/support_lib_boundary)\//);
   });
 });
 

@@ -18,7 +18,9 @@ import { listWebFolder, type WebFolder } from '../site/folder.js';
 import { isInside } from '../util/files.js';
 import { pointerStep } from '../util/json-locations.js';
 import { baseOf, decodePath, parseUrl } from '../util/url-path.js';
-import { type AppEntry, readEntry } from './entry.js';
+import type { OwnWords } from '../words/table.js';
+import { type AppEntry, readEntry, readWords } from './entry.js';
+import { readLanguage } from './language.js';
 
 /** The platform-neutral description of what is being wrapped: what every package kind is made from. */
 export interface App extends AppEntry {
@@ -47,6 +49,14 @@ export interface App extends AppEntry {
   readonly dark: AppColors;
   readonly window: AppWindow;
   readonly errors: AppErrors;
+  /** BCP 47: of the names and pages that no translation replaces; `undefined` where that is not said. */
+  readonly language: string | undefined;
+  /** What the shell says in the project's own words. */
+  readonly words: OwnWords;
+  /** Origins whose frames may use camera, microphone and location, where the page around them allows it. */
+  readonly frames: readonly string[];
+  /** Whether other sites' frames, and calls to them, have cookies. */
+  readonly foreignCookies: boolean;
 }
 
 export interface AppColors {
@@ -87,6 +97,16 @@ function webAddress(text: string, location: Location): URL {
     });
   }
   return url;
+}
+
+function frameOrigin(text: string, location: Location): string {
+  const url = webAddress(text, location);
+  if (url.protocol === 'https:' && url.pathname === '/' && url.search === '' && url.hash === '')
+    return url.origin;
+  throw new HullError('config.bad-value', `"${text}" is not an https origin.`, {
+    location,
+    fix: `Write the scheme and the host alone: https://${url.host}`,
+  });
 }
 
 /** Host names (RFC 1123) and IPv4 addresses. */
@@ -292,6 +312,13 @@ export async function resolveApp(project: Project): Promise<App> {
       pullToRefresh: window.pull_to_refresh,
     },
     errors: readErrors(project, folder, base),
+    language:
+      app.language === undefined ? undefined : readLanguage(app.language, project.location('/app/language')),
+    words: readWords(project),
+    frames: web.trusted_frames.map((text, index) =>
+      frameOrigin(text, project.location(`/web/trusted_frames/${index}`)),
+    ),
+    foreignCookies: web.third_party_cookies,
     ...readEntry(project, base, inside),
   };
 }

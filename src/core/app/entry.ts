@@ -7,6 +7,8 @@ import { type CompiledPattern, patternMatches } from '../project/url-pattern.js'
 import { CAPABILITIES, capability } from '../site/capabilities.js';
 import { pointerStep } from '../util/json-locations.js';
 import { parseUrl } from '../util/url-path.js';
+import { type OwnWords, WORD_KEYS } from '../words/table.js';
+import { readLanguage } from './language.js';
 
 /** A capability that the app declares, with the reason that users read. */
 export interface AppPermission {
@@ -174,9 +176,30 @@ function readShare(
   };
 }
 
-/** Whether a language is one that is known (CLDR). Asked for only where there are translations: it takes time to load. */
-function isLanguage(tag: string): boolean {
-  return new Intl.DisplayNames(['en'], { type: 'language', fallback: 'none' }).of(tag) !== undefined;
+/**
+ * What the shell says in the project's own words, by language.
+ *
+ * @throws HullError `app.bad-language`, `config.bad-value`
+ */
+export function readWords(project: Project): OwnWords {
+  return Object.fromEntries(
+    Object.entries(project.settings.app.words).map(([tag, own]) => {
+      const pointer = `/app/words/${pointerStep(tag)}`;
+      const language = readLanguage(tag, project.json.locationOfKey(pointer));
+      for (const [key, text] of Object.entries(own)) {
+        const at = `${pointer}/${pointerStep(key)}`;
+        if (!(WORD_KEYS as readonly string[]).includes(key)) {
+          const near = nearest(key, WORD_KEYS);
+          throw new HullError('config.bad-value', `The shell has no words called "${key}".`, {
+            location: project.json.locationOfKey(at),
+            fix: near === undefined ? `It has ${WORD_KEYS.join(', ')}.` : `Did you mean "${near}"?`,
+          });
+        }
+        checkLabel(text, project.location(at));
+      }
+      return [language, own];
+    }),
+  );
 }
 
 function readTranslations(project: Project): AppTranslation[] {
@@ -184,19 +207,7 @@ function readTranslations(project: Project): AppTranslation[] {
   return Object.entries(translations)
     .map(([tag, own]) => {
       const pointer = `/app/translations/${pointerStep(tag)}`;
-      let language: string | undefined;
-      try {
-        [language] = Intl.getCanonicalLocales(tag);
-      } catch {
-        language = undefined;
-      }
-      const primary = language?.split('-')[0] ?? '';
-      if (language === undefined || !isLanguage(primary)) {
-        throw new HullError('app.bad-language', `"${tag}" is no language.`, {
-          location: project.json.locationOfKey(pointer),
-          fix: 'Write a language tag (BCP 47): de, pt-BR, zh-Hans.',
-        });
-      }
+      const language = readLanguage(tag, project.json.locationOfKey(pointer));
       for (const [key, text] of Object.entries(own)) checkLabel(text, project.location(`${pointer}/${key}`));
       return {
         language,

@@ -1,4 +1,5 @@
 import { basename, join } from 'node:path';
+import { canonicalLanguage } from '../app/language.js';
 import { formatLocation, HullError, type Location } from '../errors.js';
 import { appIdFromHost } from '../project/app-id.js';
 import { parseColor, toHex } from '../project/color.js';
@@ -266,6 +267,11 @@ export function proposeProject(
   collector.set('app.name', named?.name, named?.origin ?? '');
   const label = labelOf(collector.found.get('app.name')?.value ?? '');
   collector.set('app.short_name', label, 'as much of the name as fits below an icon');
+  collector.set(
+    'app.language',
+    canonicalLanguage(site.startPage?.facts.lang ?? ''),
+    `${page.name} <html lang>`,
+  );
   const theme = head.themeColor === undefined ? undefined : parseColor(head.themeColor);
   collector.set(
     'look.theme_color',

@@ -23,9 +23,9 @@ export function renderConfig(
   const config: HullConfig = {
     $schema: schema,
     app: {
-      ...(part('app', ['id', 'name', 'short_name', 'version']) as Pick<
+      ...(part('app', ['id', 'name', 'short_name', 'language', 'version']) as Pick<
         HullConfig['app'],
-        'id' | 'name' | 'short_name' | 'version'
+        'id' | 'name' | 'short_name' | 'language' | 'version'
       >),
       build: Number(take('app', 'build') ?? 1),
     },

@@ -1,3 +1,4 @@
+import { readLanguage } from '../app/language.js';
 import { HullError, type Location } from '../errors.js';
 import { checkAppId } from '../project/app-id.js';
 import { parseColor } from '../project/color.js';
@@ -10,6 +11,7 @@ export const BEGIN_KEYS = [
   'app.id',
   'app.name',
   'app.short_name',
+  'app.language',
   'app.version',
   'app.build',
   'web.folder',
@@ -59,6 +61,7 @@ export const CHOICES_OF: Partial<Record<BeginKey, readonly string[]>> = {
 export function checkAnswer(key: BeginKey, value: string, location: Location): void {
   if (key === 'app.id') checkAppId(value, location);
   if (key === 'app.name' || key === 'app.short_name') checkLabel(value, location);
+  if (key === 'app.language') readLanguage(value, location);
   if (key === 'app.version') checkVersion(value, location);
   const choices = CHOICES_OF[key];
   if (choices && !choices.includes(value)) {

@@ -1,7 +1,7 @@
 import { formatFix, type SayTask } from '../errors.js';
-import { WORDS } from '../platforms/android/app/shell-settings.js';
 import { toHex } from '../project/color.js';
 import { type Html, html, lines, page, trusted } from '../util/html.js';
+import { ENGLISH } from '../words/english.js';
 import type { CutLabel } from './label.js';
 import { LIST_ROOM, LIST_SIZE } from './listings.js';
 import { ANDROID_MASKS, APPLE_MASK, cssPolygon } from './masks.js';
@@ -145,7 +145,7 @@ function question(preview: Preview, { name, reason, android, apple, review }: Pr
   const keys = ['Allow', 'Don’t allow'];
   const ask = (who: string) => `Allow ${who} to ${android.allow}?`;
   const dialogs: Readonly<Record<AndroidDialog, Html>> = {
-    reason: dialog(preview.name, reason, [WORDS.askNo, WORDS.askYes]),
+    reason: dialog(preview.name, reason, [ENGLISH.askNo, ENGLISH.askYes]),
     system: dialog(ask(preview.name), '', keys),
     app: dialog(ask(preview.name), reason, keys),
     site: dialog(ask(preview.host), '', keys),

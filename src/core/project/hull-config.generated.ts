@@ -31,6 +31,18 @@ export interface HullJson {
       };
     };
     /**
+     * Language of the names and pages that no translation replaces (BCP 47).
+     */
+    language?: string;
+    /**
+     * The shell's own words in others than its own, by language tag (BCP 47) and key.
+     */
+    words?: {
+      [k: string]: {
+        [k: string]: string;
+      };
+    };
+    /**
      * Version that users read: one to three integers with dots.
      */
     version: string;
@@ -114,6 +126,14 @@ export interface HullJson {
        */
       timeout?: number;
     };
+    /**
+     * Origins whose frames may use camera, microphone and location where a page allows it, as in https://video.saltmarsh.example.
+     */
+    trusted_frames?: string[];
+    /**
+     * Whether frames of other sites, and calls to them, have cookies in the webview engine.
+     */
+    third_party_cookies?: boolean;
     /**
      * Who answers when a page cannot be shown: the app's shell, or the page itself.
      */
@@ -354,9 +374,14 @@ export interface HullJson {
      */
     devices?: ('phone' | 'tablet' | 'desktop')[];
     /**
-     * What shows the pages where no installed browser presents them by itself: a custom tab, the app's own web view, or none of the app's own, which makes the package smaller.
+     * What shows the pages where no installed browser presents them by itself: none of the app's own (a custom tab, else any browser), a custom tab, else the app's own web view; or that at once. A view of its own makes the package larger.
      */
     otherwise?: 'tab' | 'webview' | 'none';
+    /**
+     * What kind of app it is. Large screens turn every app but a game as they like, from API 36 on.
+     */
+    category?:
+      'game' | 'audio' | 'video' | 'image' | 'social' | 'news' | 'maps' | 'productivity' | 'accessibility';
     /**
      * Oldest API level that the app is installed on, from 24.
      */

@@ -17,13 +17,15 @@ import type {
 
 /** `hull.json` with every default applied: what all tasks go by. Members that have no default may be missing. */
 export interface Settings {
-  readonly app: Required<HullConfig['app']>;
+  readonly app: Required<Omit<HullConfig['app'], 'language'>> & Pick<HullConfig['app'], 'language'>;
   readonly web: Pick<HullConfig['web'], 'folder' | 'url' | 'start' | 'inside' | 'fallback'> & {
     readonly insecure: Readonly<Record<string, string>>;
     readonly source_maps: boolean;
     readonly fallback_except: readonly string[];
     readonly headers: Readonly<Record<string, Readonly<Record<string, string>>>>;
     readonly access: NonNullable<HullConfig['web']['access']>;
+    readonly trusted_frames: readonly string[];
+    readonly third_party_cookies: boolean;
     readonly errors: Required<NonNullable<HullConfig['web']['errors']>>;
   };
   readonly look: {
@@ -42,7 +44,7 @@ export interface Settings {
   readonly shortcuts: readonly ShortcutConfig[];
   readonly share_target?: ShareTargetConfig;
   readonly survey: { readonly ignore: Readonly<Record<string, string>> };
-  readonly android: Pick<NonNullable<HullConfig['android']>, 'key' | 'store_key' | 'scheme'> & {
+  readonly android: Pick<NonNullable<HullConfig['android']>, 'key' | 'store_key' | 'scheme' | 'category'> & {
     readonly engine: Engine;
     /** That of the app, where it has none of its own. */
     readonly id: string;
@@ -85,7 +87,12 @@ export function resolveSettings(config: HullConfig): Settings {
   const theme = look.theme_color ?? background;
   const engine = android.engine ?? 'webview';
   return {
-    app: { ...app, short_name: app.short_name ?? app.name, translations: app.translations ?? {} },
+    app: {
+      ...app,
+      short_name: app.short_name ?? app.name,
+      translations: app.translations ?? {},
+      words: app.words ?? {},
+    },
     web: {
       ...web,
       insecure: web.insecure ?? {},
@@ -94,6 +101,9 @@ export function resolveSettings(config: HullConfig): Settings {
       fallback_except: web.fallback_except ?? (web.url === undefined ? [] : ['/api/']),
       headers: web.headers ?? {},
       access: web.access ?? {},
+      trusted_frames: web.trusted_frames ?? [],
+      // Pages that are hosted nowhere call every host as a stranger: their sessions there would be lost.
+      third_party_cookies: web.third_party_cookies ?? web.url === undefined,
       errors: { offline: 'shell', not_found: 'page', server: 'page', ...web.errors },
     },
     look: {
@@ -122,7 +132,7 @@ export function resolveSettings(config: HullConfig): Settings {
       engine,
       id: android.id ?? app.id,
       devices: android.devices ?? ['phone', 'tablet', 'desktop'],
-      otherwise: android.otherwise ?? 'tab',
+      otherwise: android.otherwise ?? 'none',
       min_sdk: android.min_sdk ?? MIN_SDK[engine],
     },
     apple: config.apple ?? {},

@@ -2,7 +2,7 @@ import type { App } from '../app/app.js';
 import type { Finding } from '../finding.js';
 import { GROUPS_SINCE } from '../links/levels.js';
 import { sayMoreThanPaths } from '../links/links.js';
-import { type AndroidOptions, shellName } from '../platforms/android/app/options.js';
+import { type AndroidOptions, delegateIsFound, shellName } from '../platforms/android/app/options.js';
 import { onAndroid } from '../platforms/android/app/permission-table.js';
 import { unusedPermissions } from '../platforms/android/app/unused-permissions.js';
 import type { Project } from '../project/project.js';
@@ -38,6 +38,24 @@ export async function packFindings(
       observed: 'What is shared is posted, which only a browser takes that shows the pages full screen.',
       impact: 'In other browsers this package, which has no view of its own, opens the start page instead.',
       fix: 'Let the share target use GET, or set android.otherwise to "webview".',
+    });
+  }
+  const delegate = delegateIsFound(app, android.engine);
+  if (delegate === 'not') {
+    warn('delegation', '/links', {
+      observed: `Links to ${app.base.href} do not open in the app, so browsers do not find its service.`,
+      impact: 'Notifications and location are asked for in the browser’s name, and managed in its settings.',
+      fix: `Let links include "${app.base.pathname}".`,
+    });
+  }
+  if (delegate === 'added') {
+    found.push({
+      code: 'pack.scope-links',
+      severity: 'suggestion',
+      location: project.location('/permissions'),
+      observed: `Links to ${app.base.href} open in the app too.`,
+      impact: 'By them browsers find the app’s own service for notifications and location.',
+      fix: 'Nothing needs to be done; links says which of them are to open in the app.',
     });
   }
   const unused = isBrowser ? [] : await unusedPermissions(app);

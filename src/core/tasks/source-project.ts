@@ -1,5 +1,5 @@
 import { existsSync } from 'node:fs';
-import { join } from 'node:path';
+import { join, relative, resolve, sep } from 'node:path';
 import { resolveApp } from '../app/app.js';
 import { ART_CACHE } from '../art/icon-set.js';
 import { launcherIcon } from '../art/launcher-icon.js';
@@ -8,7 +8,7 @@ import type { SayTask } from '../errors.js';
 import { exportProject, projectOf, type RefitResult, refitExported } from '../packaging/exported-project.js';
 import { findIconSource } from '../platforms/android/app/icon-source.js';
 import { appInEngine, readAndroidOptions } from '../platforms/android/app/options.js';
-import { type ProjectFile, projectFiles } from '../platforms/android/project/export.js';
+import { type ProjectFile, type ProjectKey, projectFiles } from '../platforms/android/project/export.js';
 import { CONFIG_FILE } from '../project/config.js';
 import { type Project, readProject } from '../project/project.js';
 import { isSchemaCurrent, writeSchemaCopy } from '../project/schema-copy.js';
@@ -17,7 +17,7 @@ import { packagedPath } from '../util/packaged.js';
 import { VERSION } from '../util/version.js';
 import { outFolder } from './out-folder.js';
 
-const SHELL_SOURCES = 'shell/android/src/main/java';
+const SHELL_SOURCES = { main: 'shell/android/src/main/java', test: 'shell/android/src/test/java' };
 
 export interface SourceProjectOptions {
   /** Folder of `hull.json`. */
@@ -35,12 +35,25 @@ export interface SourceProject {
   readonly files: readonly string[];
 }
 
-async function filesOf(project: Project, say: SayTask | undefined): Promise<ProjectFile[]> {
+/** Where the key of releases is, seen from the source project; none where its private part is not here. */
+function releaseKey(project: Project, folder: string): ProjectKey | undefined {
+  const name = project.settings.android.key;
+  const key = name === undefined ? undefined : project.settings.keys[name];
+  if (key?.file === undefined) return undefined;
+  return {
+    file: relative(resolve(folder), project.resolve(key.file)).split(sep).join('/'),
+    alias: key.alias ?? name,
+  };
+}
+
+async function filesOf(project: Project, folder: string, say: SayTask | undefined): Promise<ProjectFile[]> {
   const app = await resolveApp(project);
   const options = readAndroidOptions(project);
   const inputs = artInputs(project, await findIconSource(project, app.folder));
   const icon = await launcherIcon(inputs, join(project.dir, ART_CACHE));
-  return projectFiles(appInEngine(app, options.engine), icon, options, packagedPath(SHELL_SOURCES), say);
+  const sources = { main: packagedPath(SHELL_SOURCES.main), test: packagedPath(SHELL_SOURCES.test) };
+  const key = releaseKey(project, folder);
+  return projectFiles(appInEngine(app, options.engine), icon, options, sources, key, say);
 }
 
 /**
@@ -51,7 +64,7 @@ async function filesOf(project: Project, say: SayTask | undefined): Promise<Proj
 export async function packSourceProject(options: SourceProjectOptions): Promise<SourceProject> {
   const project = readProject(options.project ?? '.');
   const folder = options.out ?? shownPath(join(outFolder(project), 'android-project'));
-  const files = await filesOf(project, options.say);
+  const files = await filesOf(project, folder, options.say);
   await exportProject({
     dir: folder,
     projectDir: project.dir,
@@ -88,6 +101,6 @@ export async function refitProject(options: RefitOptions): Promise<Refitted> {
     if (!isCurrent && mode === 'write') await writeSchemaCopy(dir);
     return { of: 'config', schema: isCurrent ? 'unchanged' : 'updated' };
   }
-  const files = await filesOf(readProject(projectOf(folder)), options.say);
+  const files = await filesOf(readProject(projectOf(folder)), folder, options.say);
   return { of: 'source project', files: await refitExported({ dir: folder, files, version: VERSION, mode }) };
 }

@@ -37,6 +37,7 @@ async function pack(dir: string, config: object = {}): Promise<PackReport> {
         id: 'example.saltmarsh.ferry',
         name: 'Saltmarsh Ferry',
         short_name: 'Ferry',
+        language: 'en',
         version: '1.4.0',
         build: 7,
       },

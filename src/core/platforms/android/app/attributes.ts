@@ -57,6 +57,8 @@ export const ATTRIBUTE_IDS = {
   versionCode: 0x0101021b,
   versionName: 0x0101021c,
   windowSoftInputMode: 0x0101022b,
+  windowIsTranslucent: 0x01010058,
+  backgroundDimEnabled: 0x0101021f,
   noHistory: 0x0101022d,
   targetSdkVersion: 0x01010270,
   maxSdkVersion: 0x01010271,
@@ -147,19 +149,40 @@ export const CONFIG_CHANGES = {
   smallestScreenSize: 0x0800,
   density: 0x1000,
   layoutDirection: 0x2000,
+  uiMode: 0x0200,
   colorMode: 0x4000,
+  grammaticalGender: 0x8000,
+  fontWeightAdjustment: 0x1000_0000,
+  fontScale: 0x4000_0000,
+  assetsPaths: 0x8000_0000,
 } as const;
 
-/** `android:screenOrientation` by the manifest's orientation (`ActivityInfo.SCREEN_ORIENTATION_*`). */
+/**
+ * `android:screenOrientation` by the manifest's orientation (`ActivityInfo.SCREEN_ORIENTATION_*`). Both ways up are the user's:
+ * who has locked rotation is not turned upside down.
+ */
 export const SCREEN_ORIENTATION = {
   any: -1,
   natural: 5,
-  portrait: 7,
+  portrait: 12,
   'portrait-primary': 1,
   'portrait-secondary': 9,
-  landscape: 6,
+  landscape: 11,
   'landscape-primary': 0,
   'landscape-secondary': 8,
+} as const;
+
+/** `android:appCategory` (`ApplicationInfo.CATEGORY_*`). */
+export const APP_CATEGORY = {
+  game: 0,
+  audio: 1,
+  video: 2,
+  image: 3,
+  social: 4,
+  news: 5,
+  maps: 6,
+  productivity: 7,
+  accessibility: 8,
 } as const;
 
 /** `android:launchMode` (`ActivityInfo.LAUNCH_*`). */

@@ -1,8 +1,9 @@
 import type { App } from '../../../app/app.js';
 import type { XmlElement } from '../../../formats/axml/types.js';
 import { writeBinaryXml } from '../../../formats/axml/writer.js';
-import type { DeviceKind } from '../../../project/config.js';
+import type { AppCategory, DeviceKind } from '../../../project/config.js';
 import {
+  APP_CATEGORY,
   CONFIG_CHANGES,
   LAUNCH_MODE,
   SCREEN_ORIENTATION,
@@ -82,6 +83,26 @@ function deviceElements(rows: readonly CapabilityOnAndroid[], devices: readonly 
   return optional;
 }
 
+/** Actions of apps that pay for pages (Payment Request, as the engine asks them). */
+const PAYMENT_ACTIONS = ['PAY', 'IS_READY_TO_PAY', 'UPDATE_PAYMENT_DETAILS'];
+
+/**
+ * Other apps that the engine asks for pages: entries in the menu of marked text, such as a translator's, and what pays (package
+ * visibility, API 30).
+ */
+function pageQueries(): XmlElement {
+  const intent = (action: string, ...more: XmlElement[]) =>
+    element('intent', [], [element('action', [android('name', action)]), ...more]);
+  return element(
+    'queries',
+    [],
+    [
+      intent('android.intent.action.PROCESS_TEXT', element('data', [android('mimeType', 'text/plain')])),
+      ...PAYMENT_ACTIONS.map((name) => intent(`org.chromium.intent.action.${name}`)),
+    ],
+  );
+}
+
 /** Browsers that the app may see (package visibility, API 30). */
 function browserQueries(): XmlElement {
   const action = (name: string) => element('action', [android('name', name)]);
@@ -102,9 +123,6 @@ function browserQueries(): XmlElement {
     ],
   );
 }
-
-/** The platform's theme without a window of its own (android.R.style.Theme_Translucent_NoTitleBar). */
-const TRANSLUCENT = 0x01030010;
 
 const metaData = (name: string, resource: number) =>
   element('meta-data', [android('name', name), android('resource', reference(resource))]);
@@ -127,7 +145,9 @@ function delegation(): XmlElement[] {
     element('activity', [
       android('name', ASK_ACTIVITY),
       android('exported', false),
-      android('theme', reference(TRANSLUCENT)),
+      android('theme', reference(idOf('style', 'Ask'))),
+      // A question that the system is asking is not asked again because the device was turned.
+      android('configChanges', { type: 'hex', value: HANDLED }),
     ]),
   ];
 }
@@ -137,15 +157,17 @@ export function buildManifest(app: App, options: ManifestOptions): Uint8Array {
   return writeBinaryXml(describeManifest(app, options), 'utf-16');
 }
 
+/** Changes at which a window stays as it is. */
+const HANDLED = Object.values(CONFIG_CHANGES).reduce((bits, bit) => bits | bit, 0) >>> 0;
+
 /** What every window of the app has; one that is open to all may be started by other apps. */
 function windowAttributes(name: string, open: 'to-all' | 'to-us', launchMode: keyof typeof LAUNCH_MODE) {
-  const handled = Object.values(CONFIG_CHANGES).reduce((bits, bit) => bits | bit, 0);
   return [
     android('name', name),
     android('label', reference(idOf('string', 'label'))),
     android('exported', open === 'to-all'),
     android('launchMode', LAUNCH_MODE[launchMode]),
-    android('configChanges', { type: 'hex', value: handled }),
+    android('configChanges', { type: 'hex', value: HANDLED }),
     android('windowSoftInputMode', { type: 'hex', value: SOFT_INPUT_ADJUST_RESIZE }),
   ];
 }
@@ -181,7 +203,7 @@ function startElement(app: App, { engine, scheme }: ManifestOptions['android']):
   );
 }
 
-function applicationAttributes(app: App, debuggable: boolean) {
+function applicationAttributes(app: App, debuggable: boolean, category: AppCategory | undefined) {
   return [
     android('label', reference(idOf('string', 'name'))),
     android('icon', reference(idOf('mipmap', 'icon'))),
@@ -197,6 +219,7 @@ function applicationAttributes(app: App, debuggable: boolean) {
     android('enableOnBackInvokedCallback', true),
     android('supportsRtl', true),
     android('extractNativeLibs', false),
+    ...(category === undefined ? [] : [android('appCategory', APP_CATEGORY[category])]),
     ...(app.translations.length === 0 ? [] : [android('localeConfig', reference(idOf('xml', 'locales')))]),
     ...(debuggable ? [android('debuggable', true)] : []),
   ];
@@ -210,16 +233,20 @@ function applicationElement(app: App, options: ManifestOptions, delegates: boole
     android('exported', false),
     android('grantUriPermissions', true),
   ]);
-  return element('application', applicationAttributes(app, options.debuggable === true), [
-    ...(vouches(app, engine) ? [metaData('asset_statements', idOf('string', 'statements'))] : []),
-    startElement(app, options.android),
-    // Where no browser can show the pages; nobody else opens it.
-    ...(shellName(options.android) === 'browser'
-      ? [element('activity', windowAttributes(PAGE_ACTIVITY, 'to-us', 'singleTask'))]
-      : []),
-    ...(delegates ? delegation() : []),
-    shots,
-  ]);
+  return element(
+    'application',
+    applicationAttributes(app, options.debuggable === true, options.android.category),
+    [
+      ...(vouches(app, engine) ? [metaData('asset_statements', idOf('string', 'statements'))] : []),
+      startElement(app, options.android),
+      // Where no browser can show the pages; nobody else opens it.
+      ...(shellName(options.android) === 'browser'
+        ? [element('activity', windowAttributes(PAGE_ACTIVITY, 'to-us', 'singleTask'))]
+        : []),
+      ...(delegates ? delegation() : []),
+      shots,
+    ],
+  );
 }
 
 /** The manifest before it is written in any form. */
@@ -246,7 +273,7 @@ export function describeManifest(app: App, options: ManifestOptions): XmlElement
       ...BASE_PERMISSIONS.map((name) => element('uses-permission', [android('name', name)])),
       ...permissionElements(rows),
       ...deviceElements(rows, devices),
-      ...(engine === 'browser' ? [browserQueries()] : []),
+      engine === 'browser' ? browserQueries() : pageQueries(),
       applicationElement(app, options, engine === 'browser' && rows.length > 0),
     ],
   );

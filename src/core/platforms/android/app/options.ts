@@ -1,7 +1,9 @@
 import type { App } from '../../../app/app.js';
 import { HullError } from '../../../errors.js';
-import type { DeviceKind, Engine, OtherwiseShown } from '../../../project/config.js';
+import { pathMatches } from '../../../links/links.js';
+import type { AppCategory, DeviceKind, Engine, OtherwiseShown } from '../../../project/config.js';
 import type { Project } from '../../../project/project.js';
+import { ownRows } from './permission-table.js';
 
 /** What an Android package has beyond the app. */
 export interface AndroidOptions {
@@ -12,6 +14,8 @@ export interface AndroidOptions {
   readonly minSdk: number;
   /** Counts for the `browser` engine. */
   readonly otherwise: OtherwiseShown;
+  /** What kind of app it is, where that is said. */
+  readonly category: AppCategory | undefined;
 }
 
 /** Schemes that belong to the web, the system or other apps. */
@@ -23,7 +27,7 @@ const RESERVED = new Set(
 
 /** Reads `android` out of a project. Throws `config.bad-value`. */
 export function readAndroidOptions(project: Project): AndroidOptions {
-  const { engine, scheme, devices, min_sdk, otherwise } = project.settings.android;
+  const { engine, scheme, devices, min_sdk, otherwise, category } = project.settings.android;
   // URI scheme (RFC 3986, section 3.1); the platform compares schemes by case, so it has to be a lower one.
   if (scheme !== undefined && !/^[a-z][a-z0-9+.-]{1,60}$/.test(scheme)) {
     throw new HullError('config.bad-value', `"${scheme}" is not a scheme.`, {
@@ -53,19 +57,58 @@ export function readAndroidOptions(project: Project): AndroidOptions {
     devices,
     minSdk: min_sdk,
     otherwise,
+    category,
   };
 }
 
-/** Which of the shells a package gets (shell/android/small): `tabs` is the one without a view of its own. */
-export type ShellName = Engine | 'tabs';
+/**
+ * Which of the shells a package gets (shell/android/small): `tabs` is the one without a view of its own, `plain` the one for a web view
+ * without what most apps do not use.
+ */
+export type ShellName = Engine | 'tabs' | 'plain';
+
+/** The code that a package gets. */
+export function shellCode(app: App, options: AndroidOptions): ShellName {
+  const name = shellName(options);
+  const wantsMore =
+    app.share !== undefined ||
+    app.permissions.some(({ name: capability }) => capability === 'notifications') ||
+    app.display === 'minimal-ui' ||
+    app.window.pullToRefresh;
+  return name === 'webview' && !wantsMore ? 'plain' : name;
+}
 
 export function shellName({ engine, otherwise }: AndroidOptions): ShellName {
   return engine === 'browser' && otherwise === 'none' ? 'tabs' : engine;
+}
+
+/**
+ * How browsers find the app's own service for what it declares (notifications, location): they ask which app opens a link to
+ * the pages. `links`: those of the project say so; `added`: the package says so by itself; `not`: the project's links leave
+ * the pages out; `none`: nothing is declared that a browser hands over.
+ */
+export function delegateIsFound(app: App, engine: Engine): 'links' | 'added' | 'not' | 'none' {
+  const names = app.permissions.map(({ name }) => name);
+  if (engine !== 'browser' || ownRows(names, engine).length === 0) return 'none';
+  const own = app.links.find(({ host }) => host === app.base.hostname);
+  if (own === undefined) return app.base.port === '' ? 'added' : 'not';
+  const opens = own.rules.filter(({ pattern, query, fragment }) =>
+    query === undefined && fragment === undefined ? pathMatches(pattern, app.base.pathname) : false,
+  );
+  return opens.length > 0 && opens.every(({ allow }) => allow) ? 'links' : 'not';
 }
 
 /** What of an app goes into its package: in a browser the pages come from their host, and none is packed. */
 export function appInEngine(app: App, engine: Engine): App {
   if (engine === 'webview') return app;
   const { folder: _folder, ...hosted } = app;
-  return { ...hosted, errors: { ...app.errors, offline: undefined } };
+  const rules = [{ allow: true, pattern: `${app.base.pathname}*` }];
+  return {
+    ...hosted,
+    links:
+      delegateIsFound(app, engine) === 'added'
+        ? [...app.links, { host: app.base.hostname, rules, credentials: false }]
+        : app.links,
+    errors: { ...app.errors, offline: undefined },
+  };
 }

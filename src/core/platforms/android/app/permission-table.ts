@@ -128,7 +128,13 @@ export const ANDROID_CAPABILITIES: Readonly<Record<string, CapabilityOnAndroid>>
   hid: onlyBrowser('connect to an input device'),
   nfc: onlyBrowser('read NFC tags'),
   contacts: onlyBrowser('see the contacts that you choose'),
-  'clipboard-read': onlyBrowser('see what you copied'),
+  'clipboard-read': {
+    permissions: [],
+    features: [],
+    webview: 'app',
+    browser: 'browser',
+    allow: 'see what you copied',
+  },
   'idle-detection': onlyBrowser('know when you are away'),
   'xr-spatial-tracking': onlyBrowser('see the room around you'),
 };

@@ -16,7 +16,7 @@ import type { ResourceValue } from '../../../formats/string-pool/value.js';
 import { ASSET_LINKS_PATH, LINK_RELATION } from '../../../links/document-names.js';
 import { documentHost } from '../../../links/host.js';
 import { GROUPS_SINCE } from '../../../links/levels.js';
-import { type Rgba, toArgb, wantsDarkSymbols } from '../../../project/color.js';
+import { contrast, type Rgba, toArgb, wantsDarkSymbols } from '../../../project/color.js';
 import type { Engine } from '../../../project/config.js';
 import { ATTRIBUTE_IDS, type AttributeName, CUTOUT_ALWAYS, PLATFORM_STYLES } from './attributes.js';
 import { legacyPaths, NO_PATH } from './intents.js';
@@ -28,11 +28,11 @@ const APP_PACKAGE = 0x7f;
 
 /** Every resource of a package by type, in the order that numbers them. */
 const RESOURCES = {
-  color: ['background', 'icon_background', 'status_bar'],
+  color: ['background', 'icon_background', 'status_bar', 'accent'],
   drawable: ['start', 'splash_icon'],
   mipmap: ['icon', 'icon_foreground', 'icon_monochrome', 'icon_round'],
   string: ['label', 'name', 'statements'],
-  style: ['App'],
+  style: ['App', 'Ask'],
   xml: ['backup', 'extraction', 'network', 'shortcuts', 'locales'],
 } as const;
 
@@ -86,6 +86,7 @@ function styleItems({
         ['windowActionBar', flag(false)],
         ['windowBackground', reference(idOf('drawable', 'start'))],
         ['colorPrimary', reference(idOf('color', 'status_bar'))],
+        ['colorAccent', reference(idOf('color', 'accent'))],
         ['statusBarColor', reference(idOf('color', 'status_bar'))],
         // Before API 27 its symbols are always white, so a light colour would hide them.
         ['navigationBarColor', isLight ? color(BLACK) : background],
@@ -132,6 +133,43 @@ function theme(app: App): ConfiguredValue[] {
   });
 }
 
+/** What the platform's own light and dark dialogs have behind their buttons. */
+const DIALOG: Readonly<Record<'light' | 'dark', Rgba>> = {
+  light: { r: 255, g: 255, b: 255, a: 255 },
+  dark: { r: 66, g: 66, b: 66, a: 255 },
+};
+const WHITE: Rgba = { r: 255, g: 255, b: 255, a: 255 };
+
+/** The colour of buttons in dialogs and of marks in fields: the app's where it can be read there (WCAG 2.2, 1.4.3). */
+function accents(app: App): ConfiguredValue[] {
+  const pick = (colors: AppColors, behind: Rgba, otherwise: Rgba) =>
+    color(contrast(colors.themeColor, behind) >= 4.5 ? colors.themeColor : otherwise);
+  return [
+    { config: {}, value: pick(app, DIALOG.light, BLACK) },
+    { config: { night: true }, value: pick(app.dark, DIALOG.dark, WHITE) },
+  ];
+}
+
+/** The theme of a question that the app asks over another's window: nothing but the dialog is seen. */
+function askTheme(): ConfiguredValue[] {
+  const bag = (parent: keyof typeof PLATFORM_STYLES): ResourceBag => ({
+    type: 'bag',
+    parent: PLATFORM_STYLES[parent],
+    items: (
+      [
+        ['windowNoTitle', { type: 'boolean', value: true }],
+        ['windowIsTranslucent', { type: 'boolean', value: true }],
+        ['windowBackground', { type: 'color', argb: 0 }],
+        ['colorAccent', reference(idOf('color', 'accent'))],
+      ] satisfies [AttributeName, ResourceValue][]
+    ).map(([name, value]) => ({ key: ATTRIBUTE_IDS[name], value })),
+  });
+  return [
+    { config: {}, value: bag('Theme.Material.Light.NoActionBar') },
+    { config: { night: true }, value: bag('Theme.Material.NoActionBar') },
+  ];
+}
+
 /** A colour by the system's colour scheme; once where both are the same. */
 function byScheme(app: App, pick: keyof AppColors): ConfiguredValue[] {
   const [light, dark] = [app[pick], app.dark[pick]];
@@ -142,6 +180,8 @@ function byScheme(app: App, pick: keyof AppColors): ConfiguredValue[] {
 }
 
 const ADAPTIVE_PATH = 'res/mipmap-anydpi-v26/icon.xml';
+/** Source projects find resources by their files' names: the round icon needs a file of its own there. */
+const ADAPTIVE_ROUND_PATH = 'res/mipmap-anydpi-v26/icon_round.xml';
 const START_PATH = 'res/drawable/start.xml';
 const XML_PATHS = {
   backup: 'res/xml/backup.xml',
@@ -204,7 +244,9 @@ function localesFile(app: App): XmlElement {
   return element(
     'locale-config',
     [],
-    app.translations.map(({ language }) => element('locale', [android('name', language)])),
+    [...new Set([app.language ?? 'en', ...app.translations.map(({ language }) => language)])].map(
+      (language) => element('locale', [android('name', language)]),
+    ),
   );
 }
 
@@ -276,6 +318,11 @@ export function buildResources(
   return { table: writeResourceTable(table), files };
 }
 
+/** Files that a source project needs besides: in a package, two names may have one file. */
+export function sourceOnlyTrees(): Resources['trees'] {
+  return [{ path: ADAPTIVE_ROUND_PATH, tree: adaptiveIcon() }];
+}
+
 export function describeResources(app: App, icon: LauncherIcon, engine: Engine): Resources {
   const named = (
     name: string,
@@ -292,6 +339,7 @@ export function describeResources(app: App, icon: LauncherIcon, engine: Engine):
       background: byScheme(app, 'backgroundColor'),
       icon_background: always(color(icon.background)),
       status_bar: byScheme(app, 'themeColor'),
+      accent: accents(app),
     },
     mipmap: {
       icon: [
@@ -314,7 +362,7 @@ export function describeResources(app: App, icon: LauncherIcon, engine: Engine):
       name: named(app.name, (translation) => translation.name),
       statements: vouches(app, engine) ? always(text(assetStatements(app))) : [],
     },
-    style: { App: theme(app) },
+    style: { App: theme(app), Ask: engine === 'browser' ? askTheme() : [] },
     xml: {
       backup: always(text(XML_PATHS.backup)),
       extraction: always(text(XML_PATHS.extraction)),

@@ -3,7 +3,10 @@ import { element, plain } from './xml.js';
 
 /** The small XML files that tell the platform what a package may do (Android developer documentation). */
 
-/** Network security configuration: no cleartext but for the hosts named, each with its reason as a comment. */
+/**
+ * Network security configuration: no cleartext but for the hosts named, each with its reason as a comment. In debuggable packages
+ * authorities that the user has installed are trusted too, such as that of a host under development.
+ */
 export function networkSecurityConfig(
   exceptions: readonly { readonly host: string; readonly reason: string }[],
 ): XmlElement {
@@ -12,6 +15,20 @@ export function networkSecurityConfig(
     [],
     [
       element('base-config', [plain('cleartextTrafficPermitted', 'false')]),
+      element(
+        'debug-overrides',
+        [],
+        [
+          element(
+            'trust-anchors',
+            [],
+            [
+              element('certificates', [plain('src', 'system')]),
+              element('certificates', [plain('src', 'user')]),
+            ],
+          ),
+        ],
+      ),
       ...exceptions.map(({ host, reason }) => ({
         ...element(
           'domain-config',

@@ -4,9 +4,10 @@ import type { PathRule } from '../../../links/links.js';
 import { toHex } from '../../../project/color.js';
 import type { Engine, Orientation, OtherwiseShown } from '../../../project/config.js';
 import { MEDIA_TYPES } from '../../../site/media-types.js';
+import { wordTable } from '../../../words/table.js';
 import { type AndroidOptions, shellName } from './options.js';
-import { NOTICE_SCRIPT, PAGE_SCRIPT } from './page-script.js';
-import { onAndroid } from './permission-table.js';
+import { NOTICE_SCRIPT, pageScript } from './page-script.js';
+import { ANDROID_CAPABILITIES, onAndroid } from './permission-table.js';
 
 /** The shell's activity with a web view of its own. */
 export const PAGE_ACTIVITY = 'jollyhull.shell.PageActivity';
@@ -36,7 +37,8 @@ const BROWSER_ORIENTATION: Readonly<Record<Orientation, number>> = {
   'portrait-secondary': 2,
   'landscape-primary': 3,
   'landscape-secondary': 4,
-  any: 5,
+  // Of the device's own: one number would also turn pages where the user has locked that.
+  any: 0,
   landscape: 6,
   portrait: 7,
   natural: 8,
@@ -45,42 +47,8 @@ const BROWSER_ORIENTATION: Readonly<Record<Orientation, number>> = {
 /** Where the shell looks for its settings and for the packed pages, as paths in the package. */
 export const SETTINGS_PATH = 'assets/hull/shell.json';
 export const SITE_PATH = 'assets/site/';
-
-/** The shell's words to users: what a passenger understands, not what a developer would. The preview shows some of them. */
-export const WORDS = {
-  offlineTitle: 'No connection',
-  offlineText:
-    'This page could not be loaded. Check your internet connection. The page opens when you are back online.',
-  unsafeTitle: 'This page is not safe to open',
-  unsafeText: 'A secure connection could not be established. Please try again later.',
-  retry: 'Try again',
-  trying: 'Trying…',
-  back: 'Back',
-  reload: 'Reload',
-  noApp: 'No app on this device can open this.',
-  notFoundTitle: 'Page not found',
-  notFoundText: 'It may have moved. Go back, or try again later.',
-  serverTitle: 'Not working right now',
-  serverText: 'Something went wrong on our side. Please try again shortly.',
-  askYes: 'Continue',
-  askNo: 'Not now',
-  allow: 'Allow',
-  settings: 'Settings',
-  refused: 'You declined this earlier. You can turn it on in Settings.',
-  ok: 'OK',
-  cancel: 'Cancel',
-  leaveTitle: 'Leave this page?',
-  leave: 'Leave',
-  stay: 'Stay',
-  signIn: 'Sign in',
-  user: 'Name',
-  password: 'Password',
-  chooseFile: 'Choose a file',
-  saved: 'Saved',
-  notSaved: 'It could not be saved.',
-  downloading: 'Downloading',
-  notShared: 'No browser on this device can take what you share.',
-} as const;
+/** The shell's own words by language (Words.java). */
+export const WORDS_PATH = 'assets/hull/words.txt';
 
 /** Origins that the app and the host's association vouch for together: that of hosted pages first. */
 export function trustedOrigins(app: App): string[] {
@@ -110,6 +78,19 @@ function shellPermissions(app: App, engine: Engine): Record<string, object> {
   );
 }
 
+/** Whether a host of the app's lets it use what is kept for signing in there (Digital Asset Links, `get_login_creds`). */
+const hasCredentials = (app: App): boolean => app.links.some(({ credentials }) => credentials);
+
+/** What pages learn of capabilities that the app does not declare (Permissions, "PermissionState"), by W3C name. */
+function pageStates(): Record<string, 'granted' | 'denied'> {
+  return Object.fromEntries(
+    Object.entries(ANDROID_CAPABILITIES).map(([name, { webview }]) => [
+      name,
+      webview === 'nobody' ? 'granted' : 'denied',
+    ]),
+  );
+}
+
 /** A rule as the shell compares it: decoded, as the system gives it links. */
 function shellRule({ allow, pattern, query, fragment }: PathRule): object {
   return {
@@ -126,8 +107,19 @@ function shellRule({ allow, pattern, query, fragment }: PathRule): object {
   };
 }
 
+/** The words file that the shell reads when it first has something to say: UTF-8. Its reader is Words.java. */
+export function buildWords(app: App): Uint8Array {
+  // An app that says which language it speaks has the shell speak that, and those of its translations.
+  const spoken =
+    app.language === undefined
+      ? undefined
+      : [app.language, ...app.translations.map(({ language }) => language)];
+  return new TextEncoder().encode(wordTable(app.words, spoken));
+}
+
 /** The settings file that the shell reads at start: JSON, UTF-8. Its reader is ShellSettings.java. */
 export function buildShellSettings(app: App, options: AndroidOptions): Uint8Array {
+  const hasView = shellName(options) !== 'tabs';
   const settings = {
     name: app.name,
     start: app.start.href,
@@ -154,9 +146,16 @@ export function buildShellSettings(app: App, options: AndroidOptions): Uint8Arra
     share: app.share && { ...app.share, action: app.share.action.href },
     // By its ending a path is a file's, or one that the app routes by itself.
     types: app.folder && MEDIA_TYPES,
-    script: shellName(options) === 'tabs' ? undefined : PAGE_SCRIPT,
+    script: hasView ? pageScript(app.display) : undefined,
     noticeScript: notifiesItself(app, options.engine) ? NOTICE_SCRIPT : undefined,
-    words: WORDS,
+    ...(hasView
+      ? {
+          states: pageStates(),
+          frames: app.frames,
+          foreignCookies: app.foreignCookies,
+          passkeys: hasCredentials(app),
+        }
+      : {}),
   };
   return new TextEncoder().encode(JSON.stringify(settings));
 }

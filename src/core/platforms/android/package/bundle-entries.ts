@@ -6,7 +6,13 @@ import { writeProtoXml } from '../../../formats/aab/xml.js';
 import { extensionOf, isCompressed } from '../../../site/media-types.js';
 import { describeManifest } from '../app/manifest.js';
 import { describeResources } from '../app/resources.js';
-import { buildShellSettings, SETTINGS_PATH, SITE_PATH } from '../app/shell-settings.js';
+import {
+  buildShellSettings,
+  buildWords,
+  SETTINGS_PATH,
+  SITE_PATH,
+  WORDS_PATH,
+} from '../app/shell-settings.js';
 import { BASE_MODULE, BUNDLE_CONFIG, MANIFEST_PATH, TABLE_PATH } from '../inspect/package-kind.js';
 import { type ApkOptions, entry, type PackageEntry, webEntries } from './entries.js';
 
@@ -51,6 +57,7 @@ export function bundleEntries(app: App, icon: LauncherIcon, options: BundleOptio
     ...trees.map(({ path, tree }) => entry('shell', at(path), writeProtoXml(tree), 'deflate')),
     ...[...shown.pictures].map(([path, bytes]) => entry('art', at(path), bytes, 'store')),
     entry('shell', at(SETTINGS_PATH), buildShellSettings(app, options.android), 'deflate'),
+    entry('shell', at(WORDS_PATH), buildWords(app), 'deflate'),
     ...webEntries(app, at(SITE_PATH)),
     entry('shell', DEX_MAP_PATH, options.dexMap, 'deflate'),
   ].map((one) => ({ ...one, alignment: 1 }));

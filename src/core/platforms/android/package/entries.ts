@@ -6,7 +6,13 @@ import { STORED_ALIGNMENT } from '../app/attributes.js';
 import { buildManifest } from '../app/manifest.js';
 import type { AndroidOptions } from '../app/options.js';
 import { buildResources } from '../app/resources.js';
-import { buildShellSettings, SETTINGS_PATH, SITE_PATH } from '../app/shell-settings.js';
+import {
+  buildShellSettings,
+  buildWords,
+  SETTINGS_PATH,
+  SITE_PATH,
+  WORDS_PATH,
+} from '../app/shell-settings.js';
 import { MANIFEST_PATH, TABLE_PATH } from '../inspect/package-kind.js';
 
 /** The parts that a package's size is divided into. */
@@ -52,6 +58,7 @@ export function apkEntries(app: App, icon: LauncherIcon, options: ApkOptions): P
       entry(file.part, file.path, file.bytes, isCompressed(file.path) ? 'store' : 'deflate'),
     ),
     entry('shell', SETTINGS_PATH, buildShellSettings(app, options.android), 'deflate'),
+    entry('shell', WORDS_PATH, buildWords(app), 'deflate'),
     ...webEntries(app, SITE_PATH),
   ];
 }

@@ -17,7 +17,7 @@ import { debug } from '../../../util/debug.js';
 import { isInside, makeFolder } from '../../../util/files.js';
 import { packagedPath } from '../../../util/packaged.js';
 import { SDK, STORED_ALIGNMENT } from '../app/attributes.js';
-import { type AndroidOptions, appInEngine, type ShellName, shellName } from '../app/options.js';
+import { type AndroidOptions, appInEngine, type ShellName, shellCode } from '../app/options.js';
 import { attributeText } from '../inspect/manifest-facts.js';
 import { MANIFEST_PATH, type PackageKind } from '../inspect/package-kind.js';
 import type { SchemeName, SignatureReport } from '../signing/report.js';
@@ -217,7 +217,7 @@ export async function packedFiles(request: ContentRequest): Promise<RecordedFile
 }
 
 async function entriesOf(request: ContentRequest, app: App, icon: LauncherIcon): Promise<PackageEntry[]> {
-  const shell = shellName(request.android);
+  const shell = shellCode(app, request.android);
   const options = {
     debuggable: request.debuggable ?? false,
     android: request.android,

@@ -19,17 +19,24 @@ export function qualifier({ locale, night, sdk }: ResourceConfig): string {
 /** Colours, strings and styles as `res/values…/*.xml`: path → text. Types whose values are files have none. */
 export function valuesFiles(table: ResourceTable, names: ReadonlyMap<number, string>): Map<string, string> {
   const lines = new Map<string, string[]>();
+  // The platform's checks want every other text in every language.
+  const isTranslated = new Set<string>();
   const add = (file: string, config: ResourceConfig, line: string) => {
     const path = `res/values${qualifier(config)}/${file}.xml`;
     lines.set(path, [...(lines.get(path) ?? []), line]);
   };
   for (const type of table.packages.flatMap((one) => one.types)) {
     for (const { name, values } of type.entries) {
+      if (values.some(({ config }) => config.locale !== undefined)) isTranslated.add(name);
       for (const { config, value } of values) {
         if (type.name === 'color' && value.type !== 'bag')
           add('colors', config, `    <color name="${name}">${valueText('', value, names)}</color>`);
         if (type.name === 'string' && value.type === 'string')
-          add('strings', config, `    <string name="${name}">${resourceText(value.text)}</string>`);
+          add(
+            'strings',
+            config,
+            `    <string name="${name}"${isTranslated.has(name) ? '' : ' translatable="false"'}>${resourceText(value.text)}</string>`,
+          );
         if (type.name === 'style' && value.type === 'bag') {
           const items = value.items.map(({ key, value: item }) => {
             const attribute = attributeName(key) ?? '';

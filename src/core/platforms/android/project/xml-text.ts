@@ -2,7 +2,7 @@ import type { ResourceTable } from '../../../formats/arsc/types.js';
 import { ANDROID_NAMESPACE, type XmlAttribute, type XmlElement } from '../../../formats/axml/types.js';
 import type { ResourceValue } from '../../../formats/string-pool/value.js';
 import { escapeHtml } from '../../../util/html.js';
-import { CONFIG_CHANGES, PLATFORM_STYLES } from '../app/attributes.js';
+import { APP_CATEGORY, CONFIG_CHANGES, PLATFORM_STYLES } from '../app/attributes.js';
 
 /** Names of numbers that the platform's build wants as words (`R.attr`, enumerations and flags). */
 const WORDS: Readonly<Record<string, Readonly<Record<number, string>>>> = {
@@ -15,15 +15,23 @@ const WORDS: Readonly<Record<string, Readonly<Record<number, string>>>> = {
     7: 'sensorPortrait',
     8: 'reverseLandscape',
     9: 'reversePortrait',
+    11: 'userLandscape',
+    12: 'userPortrait',
   },
   windowSoftInputMode: { 16: 'adjustResize' },
   gravity: { 17: 'center' },
   windowLayoutInDisplayCutoutMode: { 3: 'always' },
+  appCategory: Object.fromEntries(Object.entries(APP_CATEGORY).map(([name, number]) => [number, name])),
 };
+
+/** Flags that the platform's build has no name for, so that sources cannot say them. */
+const NAMELESS: readonly string[] = ['assetsPaths'] satisfies (keyof typeof CONFIG_CHANGES)[];
 
 function words(attribute: string, value: number): string | undefined {
   if (attribute === 'configChanges') {
-    const set = Object.entries(CONFIG_CHANGES).filter(([, bit]) => (value & bit) !== 0);
+    const set = Object.entries(CONFIG_CHANGES).filter(
+      ([name, bit]) => (value & bit) !== 0 && !NAMELESS.includes(name),
+    );
     return set.map(([name]) => name).join('|');
   }
   return WORDS[attribute]?.[value];
