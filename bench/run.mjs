@@ -18,7 +18,7 @@ const artFloor = join(root, 'bench/art-floor.mjs');
 const parseFloor = join(root, 'bench/parse-floor.mjs');
 const askFloor = join(root, 'bench/ask-floor.mjs');
 const signFloor = join(root, 'bench/sign-floor.mjs');
-const dex = join(root, 'shell/android/dist/webview.dex');
+const dex = join(root, 'shell/android/dist/plain.dex');
 await internals('art-plan', { 'art/plan': ['artPlan'] });
 const small = process.argv.includes('--small');
 const env = { ...process.env, HULL_KEY_PASSWORD: 'only-for-the-bench', NO_COLOR: '1' };
@@ -227,8 +227,8 @@ try {
   };
   const hosted = packHosted('tab');
   figure('demo, browser engine: the package', hosted.size / 1000, 'KB', 120);
-  figure('demo, browser engine: shell’s share, with a view of its own', shellShare(hosted), 'KB', 40);
-  figure('demo, browser engine: shell’s share, without', shellShare(packHosted('none')), 'KB', 40);
+  figure('demo, browser engine: shell’s share, with a view of its own', shellShare(hosted), 'KB');
+  figure('demo, browser engine: shell’s share, without', shellShare(packHosted('none')), 'KB', 45);
 
   const drawn = () => {
     rmSync(join(demo, 'art'), { recursive: true, force: true });
