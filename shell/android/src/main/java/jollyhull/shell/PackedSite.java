@@ -54,13 +54,8 @@ final class PackedSite implements Answer.Files {
             return null;
         }
         String accept = header(headers, "Accept");
-        Answer answer =
-                Answer.of(
-                        settings,
-                        this,
-                        method,
-                        path,
-                        accept != null && accept.contains("text/html"));
+        boolean page = accept != null && accept.contains("text/html");
+        Answer answer = Answer.of(settings, this, method, path, page);
         if (answer == Answer.NETWORK) {
             return null;
         }
@@ -78,7 +73,7 @@ final class PackedSite implements Answer.Files {
         try {
             Map<String, String> fields =
                     settings.headersOf(path.substring(settings.packedBase.length()));
-            return file(answer.path, header(headers, "Range"), answer.status, fields);
+            return file(answer.path, header(headers, "Range"), answer.status, fields, page);
         } catch (IOException e) {
             return plain(500, "Internal Error", "");
         }
@@ -101,8 +96,12 @@ final class PackedSite implements Answer.Files {
         }
     }
 
+    /**
+     * @param page whether a page is asked for: what a script fetches to put it into one stays as it
+     *     is packed
+     */
     private WebResourceResponse file(
-            String name, String rangeHeader, int status, Map<String, String> fields)
+            String name, String rangeHeader, int status, Map<String, String> fields, boolean page)
             throws IOException {
         String asset = ShellSettings.SITE + "/" + name;
         InputStream in = assets.open(asset, AssetManager.ACCESS_STREAMING);
@@ -123,8 +122,8 @@ final class PackedSite implements Answer.Files {
             return refused;
         }
         if (range == null) {
-            InputStream body =
-                    type.equals("text/html") && !settings.beginning().isEmpty() ? begun(in) : in;
+            boolean begins = page && type.equals("text/html") && !settings.beginning().isEmpty();
+            InputStream body = begins ? begun(in) : in;
             return response(type, status, status == 200 ? "OK" : "Not Found", headers, body);
         }
         // The engine reads the range out of the stream by itself, going by the request: it skips to
