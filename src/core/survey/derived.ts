@@ -10,6 +10,7 @@ import { type GroupStyles, groupStyles } from './bars.js';
 import { type BrokenReference, findBrokenReferences, loadedScripts } from './broken-references.js';
 import { subjectOf } from './selectors.js';
 import { StyleCache } from './styles/cascade.js';
+import { type FoundUse, usesOf } from './uses.js';
 
 /** What several rules ask of a site, computed once a survey. */
 export class Derived {
@@ -21,10 +22,17 @@ export class Derived {
   #classes: ReadonlySet<string> | undefined;
   #loaded: ReadonlySet<ScriptUnit> | undefined;
   #reached: ReadonlySet<SitePage> | undefined;
+  #uses: readonly FoundUse[] | undefined;
   readonly #broken = new Map<'files' | 'links', readonly BrokenReference[]>();
 
   constructor(site: Site) {
     this.#site = site;
+  }
+
+  /** What the pages and scripts use of the device. */
+  get uses(): readonly FoundUse[] {
+    this.#uses ??= usesOf(this.#site);
+    return this.#uses;
   }
 
   /** What a group's style sheets say together. */

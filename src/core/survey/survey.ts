@@ -18,8 +18,8 @@ import {
   type SurveyContext,
 } from './rule.js';
 import { RULES } from './rules/all.js';
-import { usesOf } from './rules/permission.js';
 import { newTarget, projectTarget, type Target } from './target.js';
+import { usesOf } from './uses.js';
 
 /** What became of one rule. */
 export type Verdict =

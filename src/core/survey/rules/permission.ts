@@ -1,54 +1,10 @@
-import type { Location } from '../../errors.js';
 import { webFeature } from '../../platforms/android/app/web-features.js';
 import { nearest } from '../../project/nearest.js';
 import { CAPABILITIES, capability } from '../../site/capabilities.js';
-import { locationIn, type ScriptUnit, type Site, unitLocation } from '../../site/site.js';
+import { locationIn } from '../../site/site.js';
 import { pointerStep } from '../../util/json-locations.js';
-import { type Rule, type RuleFinding, rule, type SurveyContext } from '../rule.js';
-
-/** A use of a capability, and where. */
-export interface FoundUse {
-  /** Several where the script does not show which of them it is. */
-  readonly names: readonly string[];
-  readonly location: Location;
-  readonly text: string;
-}
-
-/** Everything that the pages and scripts of a site use of the device, in the order of its files. */
-export function usesOf(site: Site): FoundUse[] {
-  const inWorkers = workerScripts(site);
-  const asksForNotices = site.scripts.some(
-    (unit) => !inWorkers.has(unit) && unit.facts.uses.some(({ names }) => names.some(isNotice)),
-  );
-  const uses: FoundUse[] = site.scripts.flatMap((unit) =>
-    // A worker of a library can show messages; whether any are sent is for the pages to ask.
-    (asksForNotices || !inWorkers.has(unit)
-      ? unit.facts.uses
-      : unit.facts.uses.filter(({ names }) => !names.some(isNotice))
-    ).map((use) => ({
-      names: use.names,
-      text: use.text,
-      location: unitLocation(site, unit, use),
-    })),
-  );
-  for (const page of site.pages) {
-    for (const field of page.facts.fields) {
-      if (field.type !== 'file') continue;
-      const location = locationIn(site.kind, page.name, { line: field.line, column: field.column });
-      const text = `<input type="file"${field.accept ? ` accept="${field.accept}"` : ''}${field.capture ? ' capture' : ''}>`;
-      // With `capture` too: the system’s own camera takes the picture, and needs no permission of the app.
-      uses.push({ names: ['file-picker'], location, text });
-    }
-  }
-  return uses;
-}
-
-const isNotice = (name: string) => name === 'notifications' || name === 'push';
-
-/** Scripts that run in service workers. */
-function workerScripts({ workers }: Site): ReadonlySet<ScriptUnit> {
-  return new Set(workers.flatMap(({ script, imported }) => [...(script ? [script] : []), ...imported]));
-}
+import { type Rule, type RuleContext, type RuleFinding, rule, type SurveyContext } from '../rule.js';
+import type { FoundUse } from '../uses.js';
 
 /** What an app has to declare. */
 export function declarable(name: string): boolean {
@@ -80,10 +36,10 @@ const meant = ({ names, text }: FoundUse): string | undefined =>
   text.includes('SpeechRecognition') ? 'speech-recognition' : names[0];
 
 /** Uses of what an engine has not got, or not wholly, each once with how many more places there are. */
-function* lacking(context: SurveyContext, wanted: 'no' | 'partly'): Generator<RuleFinding> {
-  const engine = context.target?.engine ?? 'webview';
+function* lacking({ target, derived }: RuleContext, wanted: 'no' | 'partly'): Generator<RuleFinding> {
+  const { engine } = target;
   const seen = new Map<string, { use: FoundUse; more: number }>();
-  for (const use of usesOf(context.site)) {
+  for (const use of derived.uses) {
     // Of a script that does not show which of several it means nothing can be said.
     const name = use.names.length === 1 ? meant(use) : undefined;
     if (name === undefined || webFeature(name)?.engines[engine].works !== wanted) continue;
@@ -120,7 +76,7 @@ export const PERMISSION_RULES: readonly Rule[] = [
       const { site, browser, project } = context;
       const has = declared(context);
       const told = new Set<string>();
-      for (const { names, location, text } of usesOf(site)) {
+      for (const { names, location, text } of context.derived.uses) {
         const asked = names.filter(declarable);
         if (asked.length === 0 || asked.some((name) => Object.hasOwn(has, name) || told.has(name))) continue;
         for (const name of asked) told.add(name);
@@ -151,9 +107,9 @@ export const PERMISSION_RULES: readonly Rule[] = [
     source: 'Stores’ policies on permissions: only what the app uses',
     why: 'Store reviewers ask what each permission is for, and refuse an app that cannot say. Users read the list before they install.',
     *check(context) {
-      const { site, project, browser } = context;
+      const { project, browser } = context;
       const used = new Set([
-        ...usesOf(site).flatMap(({ names }) => names),
+        ...context.derived.uses.flatMap(({ names }) => names),
         ...(browser?.asked ?? []).map(({ name }) => name),
       ]);
       if (used.has('push')) used.add('notifications');

@@ -3,7 +3,6 @@ import { decodePath } from '../../util/url-path.js';
 import { letters, ManifestView } from '../manifest-view.js';
 import { type Rule, rule } from '../rule.js';
 import { DRAWN_BY_SCRIPTS, isDrawnByScripts } from './pages.js';
-import { usesOf } from './permission.js';
 
 const NAME = 30;
 /** “Privacy” and “data protection” as sites name the page, by their beginnings. */
@@ -93,11 +92,11 @@ export const STORE_RULES: readonly Rule[] = [
     platforms: ['android', 'apple'],
     source: 'Stores’ policies on payments: digital goods through the store’s own',
     why: 'Things that are used in the app itself (subscriptions, credits, levels) may have to be sold through the store’s own payment, depending on store and country. Tickets, goods and services outside the app need not.',
-    *check({ site }) {
+    *check({ site, derived }) {
       const impact = 'If digital goods are sold here, the store refuses the app.';
       const fix =
         'Sell digital goods through the store’s own payment, or leave them out of the app; for tickets and goods say so in the review notes, and ignore this rule with that reason.';
-      for (const { names, location, text } of usesOf(site)) {
+      for (const { names, location, text } of derived.uses) {
         if (!names.includes('payment')) continue;
         yield { location, observed: text, impact, fix };
         return;

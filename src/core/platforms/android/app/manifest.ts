@@ -11,14 +11,13 @@ import {
   SOFT_INPUT_ADJUST_RESIZE,
 } from './attributes.js';
 import { linkFilters, schemeFilter, shareFilters } from './intents.js';
-import { type AndroidOptions, shellName } from './options.js';
+import { type AndroidOptions, notifiesItself, shellName } from './options.js';
 import { type CapabilityOnAndroid, ownRows } from './permission-table.js';
 import { idOf, linkPath, vouches } from './resources.js';
 import {
   ASK_ACTIVITY,
   DELEGATE_SERVICE,
   NOTICE_ICON,
-  notifiesItself,
   PAGE_ACTIVITY,
   startActivity,
 } from './shell-settings.js';

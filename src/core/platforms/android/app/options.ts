@@ -67,12 +67,17 @@ export function readAndroidOptions(project: Project): AndroidOptions {
  */
 export type ShellName = Engine | 'tabs' | 'plain';
 
+/** Whether the app's own view gives its pages notifications, which it else has not got. */
+export function notifiesItself(app: App, engine: Engine): boolean {
+  return engine === 'webview' && app.permissions.some(({ name }) => name === 'notifications');
+}
+
 /** The code that a package gets. */
 export function shellCode(app: App, options: AndroidOptions): ShellName {
   const name = shellName(options);
   const wantsMore =
     app.share !== undefined ||
-    app.permissions.some(({ name: capability }) => capability === 'notifications') ||
+    notifiesItself(app, options.engine) ||
     app.display === 'minimal-ui' ||
     app.window.pullToRefresh;
   return name === 'webview' && !wantsMore ? 'plain' : name;

@@ -65,6 +65,7 @@ export interface ResourceFile {
 }
 
 const BLACK: Rgba = { r: 0, g: 0, b: 0, a: 255 };
+const WHITE: Rgba = { r: 255, g: 255, b: 255, a: 255 };
 
 const color = (value: Rgba): ResourceValue => ({ type: 'color', argb: toArgb(value) });
 const text = (value: string): ResourceValue => ({ type: 'string', text: value });
@@ -111,19 +112,25 @@ function styleItems({
   ];
 }
 
+type PlatformStyle = keyof typeof PLATFORM_STYLES;
+
+const styleBag = (
+  parent: PlatformStyle,
+  items: Iterable<readonly [AttributeName, ResourceValue]>,
+): ResourceBag => ({
+  type: 'bag',
+  parent: PLATFORM_STYLES[parent],
+  items: [...items].map(([name, value]) => ({ key: ATTRIBUTE_IDS[name], value })),
+});
+
 /**
  * The app's theme: no title bar, the app's colours before the first page is drawn. At night it has a dark parent,
  * which is what tells the pages that `prefers-color-scheme` is dark.
  */
 function theme(app: App): ConfiguredValue[] {
-  const bag = (parent: keyof typeof PLATFORM_STYLES, colors: AppColors, sdk: number): ResourceBag => ({
-    type: 'bag',
-    parent: PLATFORM_STYLES[parent],
+  const bag = (parent: PlatformStyle, colors: AppColors, sdk: number) =>
     // What a later level says counts there.
-    items: [...new Map(styleItems(colors).flatMap((step) => (step.sdk <= sdk ? step.items : [])))].map(
-      ([name, value]) => ({ key: ATTRIBUTE_IDS[name], value }),
-    ),
-  });
+    styleBag(parent, new Map(styleItems(colors).flatMap((step) => (step.sdk <= sdk ? step.items : []))));
   return styleItems(app).flatMap(({ sdk }) => {
     const level: ResourceConfig = sdk === 0 ? {} : { sdk };
     return [
@@ -135,10 +142,9 @@ function theme(app: App): ConfiguredValue[] {
 
 /** What the platform's own light and dark dialogs have behind their buttons. */
 const DIALOG: Readonly<Record<'light' | 'dark', Rgba>> = {
-  light: { r: 255, g: 255, b: 255, a: 255 },
+  light: WHITE,
   dark: { r: 66, g: 66, b: 66, a: 255 },
 };
-const WHITE: Rgba = { r: 255, g: 255, b: 255, a: 255 };
 
 /** The colour of buttons in dialogs and of marks in fields: the app's where it can be read there (WCAG 2.2, 1.4.3). */
 function accents(app: App): ConfiguredValue[] {
@@ -152,21 +158,15 @@ function accents(app: App): ConfiguredValue[] {
 
 /** The theme of a question that the app asks over another's window: nothing but the dialog is seen. */
 function askTheme(): ConfiguredValue[] {
-  const bag = (parent: keyof typeof PLATFORM_STYLES): ResourceBag => ({
-    type: 'bag',
-    parent: PLATFORM_STYLES[parent],
-    items: (
-      [
-        ['windowNoTitle', { type: 'boolean', value: true }],
-        ['windowIsTranslucent', { type: 'boolean', value: true }],
-        ['windowBackground', { type: 'color', argb: 0 }],
-        ['colorAccent', reference(idOf('color', 'accent'))],
-      ] satisfies [AttributeName, ResourceValue][]
-    ).map(([name, value]) => ({ key: ATTRIBUTE_IDS[name], value })),
-  });
+  const items: readonly [AttributeName, ResourceValue][] = [
+    ['windowNoTitle', { type: 'boolean', value: true }],
+    ['windowIsTranslucent', { type: 'boolean', value: true }],
+    ['windowBackground', { type: 'color', argb: 0 }],
+    ['colorAccent', reference(idOf('color', 'accent'))],
+  ];
   return [
-    { config: {}, value: bag('Theme.Material.Light.NoActionBar') },
-    { config: { night: true }, value: bag('Theme.Material.NoActionBar') },
+    { config: {}, value: styleBag('Theme.Material.Light.NoActionBar', items) },
+    { config: { night: true }, value: styleBag('Theme.Material.NoActionBar', items) },
   ];
 }
 

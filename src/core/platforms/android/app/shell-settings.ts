@@ -5,7 +5,7 @@ import { toHex } from '../../../project/color.js';
 import type { Engine, Orientation, OtherwiseShown } from '../../../project/config.js';
 import { MEDIA_TYPES } from '../../../site/media-types.js';
 import { wordTable } from '../../../words/table.js';
-import { type AndroidOptions, shellName } from './options.js';
+import { type AndroidOptions, notifiesItself, shellName } from './options.js';
 import { NOTICE_SCRIPT, pageScript } from './page-script.js';
 import { ANDROID_CAPABILITIES, onAndroid } from './permission-table.js';
 
@@ -54,11 +54,6 @@ export const WORDS_PATH = 'assets/hull/words.txt';
 export function trustedOrigins(app: App): string[] {
   const hosts = app.links.filter(({ host }) => !host.startsWith('*.')).map(({ host }) => `https://${host}`);
   return [...new Set([...(app.hosted ? [app.base.origin] : []), ...hosts])];
-}
-
-/** Whether the app's own view gives its pages notifications, which it else has not got. */
-export function notifiesItself(app: App, engine: Engine): boolean {
-  return engine === 'webview' && app.permissions.some(({ name }) => name === 'notifications');
 }
 
 /** What the shell may grant, and what it says before: by W3C name. */

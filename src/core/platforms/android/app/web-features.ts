@@ -36,8 +36,6 @@ const feature = (
 const onlyBrowser = (capability: string, title: string, instead: string): WebFeature =>
   feature(title, no(), BROWSER, { capability, instead });
 
-const BROWSER_ENGINE = 'Use the browser engine';
-
 /**
  * Features of the web platform that web views and browsers differ in, by how many apps need them. Sources: the platform's
  * `android.webkit` reference, the engine's published status of its features, and the shell's own tests. docs/android.md has the
@@ -74,12 +72,12 @@ export const WEB_FEATURES: readonly WebFeature[] = [
     BROWSER,
     {
       capability: 'media-session',
-      instead: `Leave the controls in the page; or ${BROWSER_ENGINE.toLowerCase()}.`,
+      instead: 'Leave the controls in the page; or use the browser engine.',
     },
   ),
   feature('Push', no('nothing is received'), yes('shown as the app’s'), {
     capability: 'push',
-    instead: `${BROWSER_ENGINE}: a web view never receives a message.`,
+    instead: 'Use the browser engine: a web view never receives a message.',
   }),
   feature('Notifications', partly('from pages that are open'), yes('shown as the app’s'), {
     capability: 'notifications',
@@ -139,13 +137,17 @@ export const WEB_FEATURES: readonly WebFeature[] = [
     'Load it while the app is open; or use the browser engine.',
   ),
   onlyBrowser('contacts', 'Contacts', 'Offer a field to type into; or use the browser engine.'),
-  onlyBrowser('bluetooth', 'Bluetooth', `${BROWSER_ENGINE}.`),
-  onlyBrowser('usb', 'USB', `${BROWSER_ENGINE}.`),
-  onlyBrowser('serial', 'Serial ports', `${BROWSER_ENGINE}.`),
-  onlyBrowser('nfc', 'NFC', `${BROWSER_ENGINE}.`),
-  onlyBrowser('display-capture', 'Recording the screen', `${BROWSER_ENGINE}, on devices whose browser can.`),
-  onlyBrowser('idle-detection', 'Knowing whether the user is away', `${BROWSER_ENGINE}.`),
-  onlyBrowser('xr-spatial-tracking', 'Virtual and augmented reality', `${BROWSER_ENGINE}.`),
+  onlyBrowser('bluetooth', 'Bluetooth', 'Use the browser engine.'),
+  onlyBrowser('usb', 'USB', 'Use the browser engine.'),
+  onlyBrowser('serial', 'Serial ports', 'Use the browser engine.'),
+  onlyBrowser('nfc', 'NFC', 'Use the browser engine.'),
+  onlyBrowser(
+    'display-capture',
+    'Recording the screen',
+    'Use the browser engine, on devices whose browser can.',
+  ),
+  onlyBrowser('idle-detection', 'Knowing whether the user is away', 'Use the browser engine.'),
+  onlyBrowser('xr-spatial-tracking', 'Virtual and augmented reality', 'Use the browser engine.'),
   feature('MIDI', yes('asked for with the app’s reason'), BROWSER, { capability: 'midi' }),
   feature('Protected media', yes('asked for with the app’s reason'), BROWSER, {
     capability: 'encrypted-media',

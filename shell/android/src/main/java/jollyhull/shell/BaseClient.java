@@ -52,6 +52,21 @@ abstract class BaseClient extends WebViewClient {
         return scheme.equals("https") || scheme.equals("http");
     }
 
+    /**
+     * Where a navigation goes that is no business of the app's window: any web page stays where it
+     * is, and an app is opened only by the user's own touch.
+     *
+     * @return whether the engine lets go of it
+     */
+    final boolean leaves(WebResourceRequest request) {
+        Uri url = request.getUrl();
+        boolean leaves = !isWeb(url) && !links.staysInside(url);
+        if (leaves && request.hasGesture()) {
+            links.open(url);
+        }
+        return leaves;
+    }
+
     /** Files that another app shares, until the next arrive; null for none. */
     void give(SharedFiles files) {
         this.files = files;
@@ -93,14 +108,18 @@ abstract class BaseClient extends WebViewClient {
 
     /** Runs the shell's scripts in a page that begins, if it is one of the app's own. */
     final void prepare(WebView view, String url) {
-        String script = settings.beginning() + ";" + host.pageBegins();
+        runInOwnPage(view, url, settings.beginning() + ";" + host.pageBegins());
+    }
+
+    /** Runs a script in the page of an address, if that is one of the app's own. */
+    final void runInOwnPage(WebView view, String url, String script) {
         Uri page = Uri.parse(url);
         if (!links.isOwnPage(page)) {
             return;
         }
         // The page before may still be on screen, and be anyone's: the page that runs this is asked
-        // who it is. No page can
-        // change what its location says, and a blob: or data: document does not begin so.
+        // who it is. No page can change what its location says, and a blob: or data: document does
+        // not begin so.
         String own = JSONObject.quote(OutsideLinks.originOf(page) + "/");
         view.evaluateJavascript(
                 "if (location.href.lastIndexOf(" + own + ", 0) === 0) { " + script + " }", null);

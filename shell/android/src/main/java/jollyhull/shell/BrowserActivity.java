@@ -88,7 +88,7 @@ public class BrowserActivity extends Activity implements ServiceConnection, Tabs
                         settings,
                         new OutsideLinks.Inside() {
                             @Override
-                            public void open(String inside) {
+                            public void openInside(String inside) {
                                 // No page calls here: the browser has them.
                                 throw new AssertionError(inside);
                             }

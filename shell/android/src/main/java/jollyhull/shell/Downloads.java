@@ -55,7 +55,8 @@ final class Downloads {
 
     /** Takes what a window's pages hand out. */
     void install(final WebView window) {
-        final Receiver receiver = new Receiver();
+        Receiver receiver = new Receiver();
+        receivers.put(window, receiver);
         window.addJavascriptInterface(receiver, BRIDGE);
         window.setDownloadListener(
                 new DownloadListener() {
@@ -66,26 +67,18 @@ final class Downloads {
                             String disposition,
                             String type,
                             long length) {
-                        begin(window, receiver, url, agent, disposition, type);
+                        begin(window, url, agent, disposition, type);
                     }
                 });
-        receivers.put(window, receiver);
     }
 
     /** Keeps what a page shows, such as a picture. */
     void keep(WebView window, String url) {
-        begin(
-                window,
-                receivers.get(window),
-                url,
-                window.getSettings().getUserAgentString(),
-                null,
-                null);
+        begin(window, url, window.getSettings().getUserAgentString(), null, null);
     }
 
     private void begin(
             final WebView window,
-            final Receiver receiver,
             final String url,
             final String agent,
             String disposition,
@@ -101,14 +94,7 @@ final class Downloads {
                 new ValueCallback<String>() {
                     @Override
                     public void onReceiveValue(String answer) {
-                        start(
-                                window,
-                                receiver,
-                                url,
-                                agent,
-                                type,
-                                guessed,
-                                isNamed ? "" : nameIn(answer));
+                        start(window, url, agent, type, guessed, isNamed ? "" : nameIn(answer));
                     }
                 });
     }
@@ -129,20 +115,14 @@ final class Downloads {
     }
 
     private void start(
-            WebView window,
-            Receiver receiver,
-            String url,
-            String agent,
-            String type,
-            String guessed,
-            String named) {
+            WebView window, String url, String agent, String type, String guessed, String named) {
         final Uri address = Uri.parse(url);
         String scheme = OutsideLinks.schemeOf(address);
         String name = named.isEmpty() ? guessed : named;
         if (scheme.equals("data")) {
             saveData(url, named);
         } else if (scheme.equals("blob")) {
-            receiver.fetch(window, url, named);
+            receivers.get(window).fetch(window, url, named);
         } else if (BaseClient.isWeb(address)) {
             final WebResourceResponse packed = packed(address);
             if (packed != null && packed.getStatusCode() == 200) {

@@ -9,7 +9,6 @@ import android.provider.MediaStore;
 import android.webkit.MimeTypeMap;
 import android.webkit.ValueCallback;
 import android.webkit.WebChromeClient;
-import android.widget.Toast;
 
 import java.io.File;
 import java.util.ArrayList;
@@ -141,7 +140,7 @@ final class FileChooser {
             activity.startActivityForResult(intent, RequestCodes.FILES);
         } catch (ActivityNotFoundException | SecurityException e) {
             giveUp();
-            Toast.makeText(activity, settings.word("noApp"), Toast.LENGTH_LONG).show();
+            OutsideLinks.sayNoApp(activity, settings);
         }
     }
 

@@ -79,7 +79,7 @@ final class FreshPages {
                 delete(one);
             }
         }
-        if (!file.delete()) {
+        if (file.exists() && !file.delete()) {
             // One that stays is a worker that stays: the pages are then as old as they were before.
             Log.w("hull", "A file could not be removed: " + file);
         }

@@ -68,9 +68,7 @@ final class Inbox {
         } catch (IOException e) {
             Log.w("hull", "A file of a page's is not whole", e);
         }
-        if (file != null && !file.delete()) {
-            Log.w("hull", "A copy stays in the cache: " + file);
-        }
+        Saves.delete(file);
         out = null;
         file = null;
     }

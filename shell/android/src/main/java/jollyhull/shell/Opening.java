@@ -5,14 +5,16 @@ import android.app.AlertDialog;
 import android.content.ActivityNotFoundException;
 import android.content.Intent;
 import android.net.Uri;
-import android.widget.Toast;
 
 /** What was saved can be opened: a ticket that nobody finds again is no ticket. */
 final class Opening {
     private Opening() {}
 
-    static void offer(final Activity activity, final ShellSettings settings, final Uri document) {
-        final Dialogs dialogs = new Dialogs(activity);
+    static void offer(
+            final Activity activity,
+            final ShellSettings settings,
+            Dialogs dialogs,
+            final Uri document) {
         AlertDialog.Builder builder =
                 dialogs.builder()
                         .setMessage(settings.word("saved"))
@@ -42,7 +44,7 @@ final class Opening {
         try {
             activity.startActivity(intent);
         } catch (ActivityNotFoundException | SecurityException e) {
-            Toast.makeText(activity, settings.word("noApp"), Toast.LENGTH_LONG).show();
+            OutsideLinks.sayNoApp(activity, settings);
         }
     }
 }

@@ -30,7 +30,7 @@ final class OutsideLinks {
 
     /** Opens one of the app's own pages, which another app's address led back to. */
     interface Inside {
-        void open(String url);
+        void openInside(String url);
     }
 
     private final Activity activity;
@@ -113,7 +113,7 @@ final class OutsideLinks {
             return;
         }
         if (!start(new Intent(Intent.ACTION_VIEW, url))) {
-            sayNoApp();
+            sayNoApp(activity, settings);
         }
     }
 
@@ -125,7 +125,7 @@ final class OutsideLinks {
                         .addCategory(Intent.CATEGORY_BROWSABLE);
         intent.setSelector(browser);
         if (!start(intent)) {
-            sayNoApp();
+            sayNoApp(activity, settings);
         }
     }
 
@@ -158,7 +158,7 @@ final class OutsideLinks {
         }
         Uri other = fallback == null ? null : Uri.parse(fallback);
         if (other != null && isOwnPage(other)) {
-            inside.open(fallback);
+            inside.openInside(fallback);
         } else if (other != null && schemeOf(other).equals("https")) {
             open(other);
         } else if (wanted == null
@@ -167,7 +167,7 @@ final class OutsideLinks {
                         new Intent(
                                 Intent.ACTION_VIEW,
                                 Uri.parse("market://details?id=" + Uri.encode(wanted))))) {
-            sayNoApp();
+            sayNoApp(activity, settings);
         }
     }
 
@@ -195,7 +195,8 @@ final class OutsideLinks {
         }
     }
 
-    private void sayNoApp() {
+    /** Nothing on the device does what was asked for. */
+    static void sayNoApp(Activity activity, ShellSettings settings) {
         Toast.makeText(activity, settings.word("noApp"), Toast.LENGTH_LONG).show();
     }
 }

@@ -190,15 +190,15 @@ final class PackedSite implements Answer.Files {
         return plain(200, "OK", html);
     }
 
-    private static WebResourceResponse plain(int status, String reason, String html) {
+    static WebResourceResponse plain(int status, String reason, String html) {
+        return fresh("text/html", status, reason, new ByteArrayInputStream(html.getBytes(UTF_8)));
+    }
+
+    /** An answer that is not kept. */
+    static WebResourceResponse fresh(String type, int status, String reason, InputStream body) {
         Map<String, String> headers = new LinkedHashMap<String, String>();
         headers.put("Cache-Control", "no-store");
-        return response(
-                "text/html",
-                status,
-                reason,
-                headers,
-                new ByteArrayInputStream(html.getBytes(UTF_8)));
+        return response(type, status, reason, headers, body);
     }
 
     private static WebResourceResponse response(

@@ -147,23 +147,14 @@ public class PageActivity extends Activity
     /** What belongs to the pages' view. */
     private void build(Bundle state) {
         site = new PackedSite(getAssets(), settings);
-        links =
-                new OutsideLinks(
-                        this,
-                        settings,
-                        new OutsideLinks.Inside() {
-                            @Override
-                            public void open(String url) {
-                                load(url);
-                            }
-                        });
+        links = new OutsideLinks(this, settings, this);
         windows = new Windows(this, settings, site, links, this);
         full = new FullScreen(this, settings);
         client = new PageClient(site, links, settings, this);
         pageDialogs = new PageDialogs(this, settings, dialogs);
         flow = new AskFlow(this, settings, dialogs);
         chooser = new FileChooser(this, settings, flow);
-        saves = new Saves(this, settings);
+        saves = new Saves(this, settings, dialogs);
         saves.restore(state);
         downloads = new Downloads(this, site, saves);
         services = new PageServices(this, settings, flow, pages);
@@ -461,11 +452,11 @@ public class PageActivity extends Activity
                 buildBar();
                 historyChanged();
                 pages.setBackgroundColor(colors.background);
+                // Any change of its settings makes the engine look at the theme again as well.
+                pages.getSettings().setTextZoom(pages.getSettings().getTextZoom() + 1);
             }
         }
         if (pages != null) {
-            // Any change makes the engine look at the theme again as well.
-            pages.getSettings().setTextZoom(Math.round(100 * changed.fontScale) + 1);
             pages.getSettings().setTextZoom(Math.round(100 * changed.fontScale));
         }
     }
@@ -488,7 +479,9 @@ public class PageActivity extends Activity
     @Override
     public void covered(int[] edges) {
         place();
-        tellEdges();
+        if (client != null && client.place() != null) {
+            client.runInOwnPage(pages, client.place(), edgesScript());
+        }
     }
 
     private String edgesScript() {
@@ -506,13 +499,6 @@ public class PageActivity extends Activity
                     .append("px');");
         }
         return script.toString();
-    }
-
-    private void tellEdges() {
-        String url = client == null ? null : client.place();
-        if (settings.covers && url != null && links.isOwnPage(Uri.parse(url))) {
-            client.prepare(pages, url);
-        }
     }
 
     private boolean isOfflinePage() {

@@ -39,8 +39,6 @@ final class PageClient extends BaseClient {
     /** The address of the page on screen; null before the first. */
     private String place;
 
-    private boolean outside;
-
     PageClient(PackedSite site, OutsideLinks links, ShellSettings settings, Host host) {
         super(site, links, settings, host);
         this.host = host;
@@ -63,21 +61,14 @@ final class PageClient extends BaseClient {
     @Override
     public boolean shouldOverrideUrlLoading(WebView view, WebResourceRequest request) {
         Uri url = request.getUrl();
-        boolean web = isWeb(url);
         if (!request.isForMainFrame()) {
-            // A frame may show any web page, but an app is opened only by the user's own touch.
-            if (web || links.staysInside(url)) {
-                return false;
-            }
-            if (request.hasGesture()) {
-                links.open(url);
-            }
-            return true;
+            return leaves(request);
         }
+        boolean web = isWeb(url);
         // An outside page is on screen where a form led to it, or where the start asks for a
         // sign-in. It goes on here: in
         // another app it would have lost what it has begun.
-        boolean goesOn = web && (outside || (place == null && request.isRedirect()));
+        boolean goesOn = web && (isOutside() || (place == null && request.isRedirect()));
         if (links.staysInside(url) || goesOn) {
             asks(url.toString());
             return false;
@@ -88,14 +79,18 @@ final class PageClient extends BaseClient {
         return true;
     }
 
+    /** Whether the page on screen is not one of the app's own. */
+    private boolean isOutside() {
+        Uri page = place == null ? Uri.EMPTY : Uri.parse(place);
+        return isWeb(page) && !links.isOwnPage(page);
+    }
+
     /**
      * Only once a page is there: until then the one before is seen, and must not pass for the next.
      */
     private void at(String url) {
-        Uri page = Uri.parse(url);
         place = url;
-        outside = isWeb(page) && !links.isOwnPage(page);
-        host.pageAt(url, outside);
+        host.pageAt(url, isOutside());
     }
 
     @Override

@@ -74,28 +74,20 @@ final class Popup extends LinearLayout {
 
         @Override
         public boolean shouldOverrideUrlLoading(WebView view, WebResourceRequest request) {
+            if (!request.isForMainFrame() || isSeen()) {
+                return leaves(request);
+            }
             Uri url = request.getUrl();
-            boolean stays = isWeb(url) || links.staysInside(url);
-            if (!request.isForMainFrame()) {
-                if (!stays && request.hasGesture()) {
-                    links.open(url);
-                }
-                return !stays;
-            }
-            if (isSeen() && stays) {
-                return false;
-            }
-            if (!isSeen() && isWeb(url)) {
+            if (isWeb(url)) {
                 windows.openLink(Popup.this, url);
                 return true;
             }
-            if (!stays && (request.hasGesture() || !isSeen())) {
-                links.open(url);
+            if (links.staysInside(url)) {
+                return false;
             }
-            if (!stays && !isSeen()) {
-                windows.drop(Popup.this);
-            }
-            return !stays;
+            links.open(url);
+            windows.drop(Popup.this);
+            return true;
         }
 
         @Override

@@ -35,13 +35,15 @@ final class Saves {
 
     private final Activity activity;
     private final ShellSettings settings;
+    private final Dialogs dialogs;
 
     /** What waits for the user to say where; null where nothing does. */
     private File waiting;
 
-    Saves(Activity activity, ShellSettings settings) {
+    Saves(Activity activity, ShellSettings settings, Dialogs dialogs) {
         this.activity = activity;
         this.settings = settings;
+        this.dialogs = dialogs;
     }
 
     /** A new file to wait in. */
@@ -103,9 +105,7 @@ final class Saves {
                         if (to != null) {
                             write(content, file, to);
                         }
-                        if (file != null && !file.delete()) {
-                            Log.w("hull", "A copy stays in the cache: " + file);
-                        }
+                        delete(file);
                     }
                 });
     }
@@ -141,7 +141,7 @@ final class Saves {
                 new Runnable() {
                     @Override
                     public void run() {
-                        Opening.offer(activity, settings, document);
+                        Opening.offer(activity, settings, dialogs, document);
                     }
                 });
     }
@@ -177,10 +177,15 @@ final class Saves {
         }
     }
 
-    private void discard() {
-        if (waiting != null && !waiting.delete()) {
-            Log.w("hull", "A copy stays in the cache: " + waiting);
+    /** Lets go of a file in the cache; null for none. */
+    static void delete(File file) {
+        if (file != null && !file.delete()) {
+            Log.w("hull", "A copy stays in the cache: " + file);
         }
+    }
+
+    private void discard() {
+        delete(waiting);
         waiting = null;
     }
 

@@ -15,7 +15,6 @@ import java.io.ByteArrayInputStream;
 import java.io.IOException;
 import java.io.InputStream;
 import java.nio.charset.StandardCharsets;
-import java.util.Collections;
 import java.util.List;
 import java.util.UUID;
 
@@ -82,17 +81,18 @@ final class SharedFiles {
         }
         String which = asked.substring(path.length());
         if (which.isEmpty()) {
-            return response(
-                    "application/json",
-                    new ByteArrayInputStream(list().getBytes(StandardCharsets.UTF_8)));
+            byte[] list = list().getBytes(StandardCharsets.UTF_8);
+            return PackedSite.fresh("application/json", 200, "OK", new ByteArrayInputStream(list));
         }
         try {
             InputStream in = content.openInputStream(files.get(Integer.parseInt(which)));
-            return in == null ? missing() : response("application/octet-stream", in);
+            return in == null
+                    ? PackedSite.plain(404, "Not Found", "")
+                    : PackedSite.fresh("application/octet-stream", 200, "OK", in);
         } catch (IOException | RuntimeException e) {
             // A provider may throw what it likes; the page sees the rest.
             Log.w("hull", "A shared file could not be read", e);
-            return missing();
+            return PackedSite.plain(404, "Not Found", "");
         }
     }
 
@@ -132,21 +132,6 @@ final class SharedFiles {
             }
         }
         return uri.getLastPathSegment() == null ? "file" : uri.getLastPathSegment();
-    }
-
-    private static WebResourceResponse response(String type, InputStream body) {
-        return new WebResourceResponse(
-                type, null, 200, "OK", Collections.singletonMap("Cache-Control", "no-store"), body);
-    }
-
-    private static WebResourceResponse missing() {
-        return new WebResourceResponse(
-                "text/plain",
-                null,
-                404,
-                "Not Found",
-                Collections.<String, String>emptyMap(),
-                new ByteArrayInputStream(new byte[0]));
     }
 
     /** A value of an attribute in HTML, with its quotation marks. */

@@ -8,14 +8,12 @@ import android.webkit.WebView;
 /** Windows that pages open over themselves: one that is seen, and one that shows nothing yet. */
 final class Windows {
     /** What the activity does for windows. */
-    interface Host extends BaseClient.Host {
+    interface Host extends BaseClient.Host, OutsideLinks.Inside {
         /** Gives a window the settings that the app's own has. */
         void configure(WebView window);
 
         /** A window is seen, or none any more. */
         void windowChanged();
-
-        void openInside(String url);
 
         /** Puts a window over everything, clear of what covers the edges. */
         void cover(Popup window);

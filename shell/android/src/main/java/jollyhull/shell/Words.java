@@ -12,6 +12,7 @@ import java.io.Reader;
 import java.io.StringReader;
 import java.nio.charset.StandardCharsets;
 import java.util.ArrayList;
+import java.util.Collections;
 import java.util.HashMap;
 import java.util.List;
 import java.util.Locale;
@@ -32,7 +33,7 @@ final class Words {
      * The line of what is read where nothing else is there; {@code en} has only what an app says in
      * other words.
      */
-    private static final String ENGLISH = "";
+    private static final String OTHERWISE = "";
 
     /**
      * Keys that the platform has words for, in every language that it speaks, by its names for
@@ -63,11 +64,13 @@ final class Words {
     private final AssetManager assets;
     private final String given;
 
-    /**
-     * Words by key in the order in which they count, for the languages that {@link #readFor} names.
-     */
-    private List<Map<String, String>> tables;
+    /** Words of the first of the user's languages that the table has; null before the first. */
+    private Map<String, String> spoken;
 
+    /** Those that are read where neither the language nor the platform has any. */
+    private Map<String, String> otherwise;
+
+    /** The user's languages that the words above are for. */
     private LocaleList readFor;
 
     Words(AssetManager assets) {
@@ -87,13 +90,12 @@ final class Words {
     synchronized String text(String key) {
         LocaleList locales = LocaleList.getDefault();
         if (!locales.equals(readFor)) {
-            tables = read(locales);
-            readFor = locales;
+            read(locales);
         }
-        String own = tables.get(0).get(key);
+        String own = spoken.get(key);
         String text = own == null ? platform(key) : own;
-        String english = tables.get(1).get(key);
-        return text != null ? text : english != null ? english : key;
+        String last = otherwise.get(key);
+        return text != null ? text : last != null ? last : key;
     }
 
     private static String platform(String key) {
@@ -106,8 +108,22 @@ final class Words {
         return null;
     }
 
-    /** The words of the first of the user's languages that the table has, and those in English. */
-    private List<Map<String, String>> read(LocaleList locales) {
+    private void read(LocaleList locales) {
+        Map<String, Map<String, String>> all = readTable();
+        Map<String, String> none = Collections.emptyMap();
+        otherwise = all.containsKey(OTHERWISE) ? all.get(OTHERWISE) : none;
+        spoken = none;
+        for (int i = 0; i < locales.size() && spoken == none; i++) {
+            for (String name : namesOf(locales.get(i))) {
+                if (spoken == none && all.containsKey(name)) {
+                    spoken = all.get(name);
+                }
+            }
+        }
+        readFor = locales;
+    }
+
+    private Map<String, Map<String, String>> readTable() {
         Map<String, Map<String, String>> all = new HashMap<String, Map<String, String>>();
         try {
             BufferedReader lines = new BufferedReader(open());
@@ -130,21 +146,7 @@ final class Words {
         } catch (IOException e) {
             Log.w("hull", "The package has no readable " + ASSET, e);
         }
-        Map<String, String> none = new HashMap<String, String>();
-        Map<String, String> english = all.containsKey(ENGLISH) ? all.get(ENGLISH) : none;
-        List<Map<String, String>> found = new ArrayList<Map<String, String>>();
-        for (int i = 0; i < locales.size() && found.isEmpty(); i++) {
-            for (String name : namesOf(locales.get(i))) {
-                if (found.isEmpty() && all.containsKey(name)) {
-                    found.add(all.get(name));
-                }
-            }
-        }
-        if (found.isEmpty()) {
-            found.add(none);
-        }
-        found.add(english);
-        return found;
+        return all;
     }
 
     /** Under which names the table may have a language: the exact one first (BCP 47). */

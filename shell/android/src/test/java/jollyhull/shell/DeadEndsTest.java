@@ -50,19 +50,9 @@ import java.util.List;
 public class DeadEndsTest {
     private static final String START = TestSite.ORIGIN + "/?from=app";
     private static final String SIGN_IN = "https://sign-in.saltmarsh.example/start";
-    private static JSONObject json;
     private static boolean hasEngine;
 
-    public static final class Opened extends PageActivity {
-        @Override
-        ShellSettings readSettings() {
-            try {
-                return TestSite.parse(json.toString());
-            } catch (Exception e) {
-                throw new AssertionError(e);
-            }
-        }
-
+    public static final class Opened extends GivenActivity {
         @Override
         PageView makePages() {
             if (!hasEngine) {
@@ -79,14 +69,14 @@ public class DeadEndsTest {
     @Before
     public void settings() throws Exception {
         hasEngine = true;
-        json = TestSite.json("/", true).put("base", TestSite.ORIGIN + "/");
+        GivenActivity.json = TestSite.json("/", true).put("base", TestSite.ORIGIN + "/");
         shadowOf(app.getPackageManager())
                 .addActivityIfNotPresent(new ComponentName(app, Opened.class));
     }
 
     @After
     public void close() {
-        json = null;
+        GivenActivity.json = null;
     }
 
     private void open(Intent intent) {
@@ -200,7 +190,7 @@ public class DeadEndsTest {
     @Test
     public void backLeavesTheAppsOfflinePage() throws Exception {
         String offline = TestSite.ORIGIN + "/404.html";
-        json.put("errors", new JSONObject().put("offline", offline));
+        GivenActivity.json.put("errors", new JSONObject().put("offline", offline));
         open();
         String wanted = TestSite.ORIGIN + "/fares";
         for (String url : new String[] {START, wanted}) {
@@ -313,7 +303,7 @@ public class DeadEndsTest {
 
     @Test
     public void whatWasSharedIsNotSentTwice() throws Exception {
-        json.put(
+        GivenActivity.json.put(
                 "share",
                 new JSONObject()
                         .put("action", TestSite.ORIGIN + "/shared")

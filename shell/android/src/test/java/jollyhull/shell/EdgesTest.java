@@ -298,11 +298,21 @@ public class EdgesTest {
     }
 
     private static WebChromeClient.FileChooserParams params(
-            final boolean several, final boolean capture, final String... accept) {
+            boolean several, boolean capture, String... accept) {
+        return params(
+                several
+                        ? WebChromeClient.FileChooserParams.MODE_OPEN_MULTIPLE
+                        : WebChromeClient.FileChooserParams.MODE_OPEN,
+                capture,
+                accept);
+    }
+
+    private static WebChromeClient.FileChooserParams params(
+            final int mode, final boolean capture, final String... accept) {
         return new WebChromeClient.FileChooserParams() {
             @Override
             public int getMode() {
-                return several ? MODE_OPEN_MULTIPLE : MODE_OPEN;
+                return mode;
             }
 
             @Override
@@ -414,38 +424,7 @@ public class EdgesTest {
         assertEquals(
                 MediaStore.Audio.Media.RECORD_SOUND_ACTION,
                 shadow().getNextStartedActivityForResult().intent.getAction());
-        choose(
-                new WebChromeClient.FileChooserParams() {
-                    @Override
-                    public int getMode() {
-                        return 2;
-                    }
-
-                    @Override
-                    public String[] getAcceptTypes() {
-                        return new String[0];
-                    }
-
-                    @Override
-                    public boolean isCaptureEnabled() {
-                        return false;
-                    }
-
-                    @Override
-                    public CharSequence getTitle() {
-                        return null;
-                    }
-
-                    @Override
-                    public String getFilenameHint() {
-                        return null;
-                    }
-
-                    @Override
-                    public Intent createIntent() {
-                        throw new AssertionError("not used");
-                    }
-                });
+        choose(params(2, false));
         assertEquals(
                 Intent.ACTION_OPEN_DOCUMENT_TREE,
                 shadow().getNextStartedActivityForResult().intent.getAction());

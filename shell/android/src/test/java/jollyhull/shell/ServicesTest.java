@@ -50,7 +50,6 @@ import java.io.InputStream;
         shadows = {FakeWorkers.class, ServicesTest.Jar.class})
 public class ServicesTest {
     private static final String PAGE = TestSite.ORIGIN + "/tickets/";
-    private static JSONObject json;
 
     /** The framework's tests have cookies, but do not keep what is set about other sites. */
     @Implements(CookieManager.class)
@@ -68,16 +67,7 @@ public class ServicesTest {
         }
     }
 
-    public static final class Opened extends PageActivity {
-        @Override
-        ShellSettings readSettings() {
-            try {
-                return TestSite.parse(json.toString());
-            } catch (Exception e) {
-                throw new AssertionError(e);
-            }
-        }
-    }
+    public static final class Opened extends GivenActivity {}
 
     private final Application app = RuntimeEnvironment.getApplication();
     private Opened activity;
@@ -96,7 +86,7 @@ public class ServicesTest {
     @Before
     public void settings() throws Exception {
         Background.executor = Runnable::run;
-        json =
+        GivenActivity.json =
                 TestSite.json("/", false)
                         .put(
                                 "states",
@@ -218,7 +208,7 @@ public class ServicesTest {
         shadowOf(Looper.getMainLooper()).idle();
         assertEquals(
                 "hullKept.answer(7, \"F-1234\")", shadowOf(pages).getLastEvaluatedJavascript());
-        json.getJSONObject("permissions").remove("clipboard-read");
+        GivenActivity.json.getJSONObject("permissions").remove("clipboard-read");
         open();
         assertEquals(
                 "hullKept.answer(7, '', 'NotAllowedError')",
@@ -288,7 +278,7 @@ public class ServicesTest {
     @Test
     public void otherSitesHaveCookiesWhereTheAppSaysSo() throws Exception {
         assertFalse(Jar.accepts);
-        json.put("foreignCookies", true);
+        GivenActivity.json.put("foreignCookies", true);
         open();
         assertTrue(Jar.accepts);
     }

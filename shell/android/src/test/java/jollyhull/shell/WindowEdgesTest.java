@@ -46,18 +46,8 @@ import java.util.List;
 @RunWith(RobolectricTestRunner.class)
 @Config(minSdk = 30, shadows = FakeWorkers.class)
 public class WindowEdgesTest {
-    private static JSONObject json;
 
-    public static final class Opened extends PageActivity {
-        @Override
-        ShellSettings readSettings() {
-            try {
-                return TestSite.parse(json.toString());
-            } catch (Exception e) {
-                throw new AssertionError(e);
-            }
-        }
-    }
+    public static final class Opened extends GivenActivity {}
 
     private Opened activity;
     private FrameLayout root;
@@ -65,7 +55,7 @@ public class WindowEdgesTest {
 
     @Before
     public void settings() throws Exception {
-        json =
+        GivenActivity.json =
                 TestSite.json("/", false)
                         .put(
                                 "window",
@@ -146,7 +136,7 @@ public class WindowEdgesTest {
 
     @Test
     public void theStripBehindTheStatusBarFollowsATurnedDevice() throws Exception {
-        json.put("window", new JSONObject());
+        GivenActivity.json.put("window", new JSONObject());
         open("140.0");
         for (int[] sides : new int[][] {{0, 0}, {80, 0}, {0, 80}}) {
             root.dispatchApplyWindowInsets(
@@ -245,7 +235,7 @@ public class WindowEdgesTest {
         Words words = ReflectionHelpers.getField(read, "words");
         assertNull(
                 "words are read when there is something to say",
-                ReflectionHelpers.getField(words, "tables"));
+                ReflectionHelpers.getField(words, "spoken"));
         assertFalse(
                 "no preferences are read",
                 new java.io.File(app.getDataDir(), "shared_prefs/hull.xml").exists());
