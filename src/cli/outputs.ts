@@ -10,6 +10,9 @@ import type { AttachedDevice } from '../core/platforms/android/bridge/bridge.js'
 import type { Change, Comparison, SizeChange } from '../core/platforms/android/inspect/compare.js';
 import type { PackageFacts } from '../core/platforms/android/inspect/facts.js';
 import type { ResignReport } from '../core/platforms/android/package/resign.js';
+import type { IpaFacts } from '../core/platforms/apple/inspect/facts.js';
+import type { IpaReport } from '../core/platforms/apple/package/pack.js';
+import type { ProfileKind } from '../core/platforms/apple/signing/profile.js';
 import type { ExcludedFile } from '../core/site/folder.js';
 import type { FailureAnswer, PageView } from '../core/survey/browser-facts.js';
 import type { PackedBundle, VerifiedRecord } from '../core/tasks/pack-project.js';
@@ -39,8 +42,9 @@ export interface Outputs {
   'pack apk': PackedOutput | PackedBundleOutput | RecordOutput;
   'pack aab': PackedOutput | RecordOutput;
   'pack android-project': SourceProjectOutput;
+  'pack ipa': IpaOutput;
   refit: RefitOutput;
-  inspect: InspectOutput;
+  inspect: InspectOutput | InspectedIpaOutput;
   compare: CompareOutput;
   version: VersionOutput;
   install: InstallOutput;
@@ -50,6 +54,7 @@ export interface Outputs {
   serve: ServeOutput;
   'drydock device': DeviceOutput;
   'drydock verifier': VerifierOutput;
+  'drydock team': TeamOutput;
   demo: DemoOutput;
 }
 
@@ -306,6 +311,10 @@ export interface InspectOutput extends PackageFacts {
   readonly page: string | null;
 }
 
+export interface InspectedIpaOutput extends Omit<IpaFacts, 'findings'> {
+  readonly findings: readonly JsonFinding[];
+}
+
 interface ComparedPackage {
   readonly file: string;
   readonly id: string;
@@ -458,3 +467,37 @@ export interface ErrorDocument {
 
 /** Each command's whole document, with its envelope. */
 export type Documents = { readonly [C in keyof Outputs]: (Envelope<C> & Outputs[C]) | ErrorDocument };
+
+export interface IpaOutput {
+  /** Missing where identity, profile and app do not fit together: the findings say why. */
+  readonly packed: {
+    readonly file: string;
+    readonly platform: 'device' | 'simulator';
+    readonly size: number;
+    readonly sha256: string;
+    readonly parts: IpaReport['parts'];
+    readonly files: IpaReport['files'];
+    /** By which systems name the program: one a slice. */
+    readonly cdhashes: readonly string[];
+    readonly excluded: readonly ExcludedFile[];
+    readonly profile: {
+      readonly name: string;
+      readonly kind: ProfileKind;
+      readonly team: string | null;
+      readonly expires: string | null;
+      /** How many it names; missing where its kind names none. */
+      readonly devices: number | null;
+    } | null;
+    readonly milliseconds: number;
+  } | null;
+  readonly findings: readonly JsonFinding[];
+}
+
+export interface TeamOutput {
+  readonly team: string;
+  readonly key: string;
+  readonly keystore: string;
+  readonly profile: string;
+  readonly root: string;
+  readonly expires: string;
+}

@@ -10,6 +10,8 @@ export const ERROR_CODES = {
   'app.bad-language': 2,
   'app.bad-version': 2,
   'apk.readback': 70,
+  'apple.no-identity': 2,
+  'apple.no-profile': 2,
   'art.icon-missing': 2,
   'art.icon-too-large': 2,
   'art.icon-too-small': 2,
@@ -86,9 +88,12 @@ export const ERROR_CODES = {
   'keys.wrong-key-password': 2,
   'keys.wrong-old-password': 2,
   'keys.wrong-password': 2,
+  'ipa.malformed': 2,
+  'ipa.readback': 70,
   'links.bad-host': 2,
   'links.bad-path': 2,
   'links.matches-nothing': 2,
+  'macho.malformed': 2,
   'manifest.not-json': 2,
   'manifest.too-large': 2,
   'manifest.wrong-type': 2,
@@ -104,6 +109,8 @@ export const ERROR_CODES = {
   'permission.no-reason': 2,
   'permission.unknown': 2,
   'permission.contradiction': 2,
+  'plist.malformed': 2,
+  'profile.malformed': 2,
   'project.exists': 2,
   'project.folder-not-empty': 2,
   'project.not-exported': 2,
@@ -183,7 +190,8 @@ export type TaskName =
   | 'inspectPackage'
   | 'setVersion'
   | 'refitProject'
-  | 'startDevice';
+  | 'startDevice'
+  | 'makeTeam';
 
 /** A task as part of a fix: the command line shows it as a command, a library user calls the function. */
 export interface Task {

@@ -40,6 +40,7 @@ export type { Change, Comparison } from './platforms/android/inspect/compare.js'
 export type { PackageFacts } from './platforms/android/inspect/facts.js';
 export { inspectPackage } from './platforms/android/inspect/inspect.js';
 export type { PackageKind } from './platforms/android/inspect/package-kind.js';
+export type { IpaFacts } from './platforms/apple/inspect/facts.js';
 export type { Preview } from './preview/types.js';
 export type { HullConfig } from './project/config.js';
 export { type Project, readProject } from './project/project.js';
@@ -67,8 +68,10 @@ export {
 export type { DomainsOptions } from './tasks/gather-domains.js';
 export type { HostAccess } from './tasks/host-access.js';
 export { type ImportedKey, type ImportKeyOptions, importKey, type KeyChoice } from './tasks/import-key.js';
+export { inspectFile } from './tasks/inspect-file.js';
 export { type InstalledPackage, type InstallOptions, installPackage } from './tasks/install-package.js';
 export { type ArtOptions, listArt, type MadeArt, makeArt, type PlannedImage } from './tasks/make-art.js';
+export { type IpaResult, type PackIpaOptions, packForApple } from './tasks/pack-ipa.js';
 export {
   type PackedBundle,
   type PackedProject,

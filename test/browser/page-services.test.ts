@@ -1,7 +1,7 @@
 import type { Browser, Page } from 'playwright-core';
 import { chromium } from 'playwright-core';
 import { afterAll, beforeAll, describe, expect } from 'vitest';
-import { pageScript } from '../../src/core/platforms/android/app/page-script.js';
+import { pageScript } from '../../src/core/packaging/page-script.js';
 import { host } from '../support/host.js';
 import { reader, readerTest } from '../support/readers.js';
 

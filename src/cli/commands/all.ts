@@ -8,6 +8,7 @@ import { domainsExplain } from './domains-explain.js';
 import { domainsVerify } from './domains-verify.js';
 import { domainsWrite } from './domains-write.js';
 import { drydockDevice } from './drydock-device.js';
+import { drydockTeam } from './drydock-team.js';
 import { drydockVerifier } from './drydock-verifier.js';
 import { inspect } from './inspect.js';
 import { install } from './install.js';
@@ -19,6 +20,7 @@ import { keysShow } from './keys-show.js';
 import { packAab } from './pack-aab.js';
 import { packAndroidProject } from './pack-android-project.js';
 import { packApk } from './pack-apk.js';
+import { packIpa } from './pack-ipa.js';
 import { preview } from './preview.js';
 import { refit } from './refit.js';
 import { serve } from './serve.js';
@@ -51,6 +53,7 @@ export const COMMANDS: readonly CommandDefinition[] = [
   packApk,
   packAab,
   packAndroidProject,
+  packIpa,
   refit,
   inspect,
   compare,
@@ -62,6 +65,7 @@ export const COMMANDS: readonly CommandDefinition[] = [
   serve,
   drydockDevice,
   drydockVerifier,
+  drydockTeam,
   demo,
   completion,
 ];

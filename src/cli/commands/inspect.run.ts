@@ -1,11 +1,13 @@
+import { HullError } from '../../core/errors.js';
 import type { ComponentFacts, PackageFacts } from '../../core/platforms/android/inspect/facts.js';
-import { inspectPackage } from '../../core/platforms/android/inspect/inspect.js';
+import type { IpaFacts } from '../../core/platforms/apple/inspect/facts.js';
+import { inspectFile } from '../../core/tasks/inspect-file.js';
 import { replaceFile } from '../../core/util/files.js';
 import { formatBytes, formatShare } from '../../core/util/sizes.js';
 import type { OptionsOf } from '../define-command.js';
 import { columns, safe, wrap } from '../terminal/format.js';
 import type { Io } from '../terminal/io.js';
-import { emit, jsonPath } from '../terminal/json.js';
+import { emit, jsonFindings, jsonPath } from '../terminal/json.js';
 import type { declare } from './inspect.js';
 
 const GRANTED = {
@@ -234,8 +236,27 @@ function doubles(io: Io, facts: PackageFacts): void {
   }
 }
 
+async function inspectIpa(io: Io, options: OptionsOf<typeof declare>, facts: IpaFacts): Promise<number> {
+  if (options.html !== undefined) {
+    throw new HullError('cli.usage', 'The map of sizes is made of Android packages alone so far.', {
+      location: { option: '--html' },
+      fix: 'Leave it out; sizes are in the output.',
+    });
+  }
+  const ok = !options.verify || facts.signature.verifies;
+  if (io.json) {
+    const document = { ...facts, file: jsonPath(io, facts.file), findings: jsonFindings(io, facts.findings) };
+    emit(io, 'inspect', document, ok);
+  } else {
+    const { showIpa } = await import('./inspect-ipa.js');
+    showIpa(io, facts);
+  }
+  return ok ? 0 : 1;
+}
+
 export async function run(io: Io, options: OptionsOf<typeof declare>, file: string): Promise<number> {
-  const facts = await inspectPackage(file);
+  const facts = await inspectFile(file, options.project);
+  if (facts.kind === 'ipa') return inspectIpa(io, options, facts);
   if (options.html !== undefined) {
     const { sizePage } = await import('../../core/platforms/android/inspect/size-page.js');
     await replaceFile(options.html, new TextEncoder().encode(sizePage(facts)));

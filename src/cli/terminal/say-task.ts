@@ -30,6 +30,7 @@ const COMMANDS: Readonly<Record<TaskName, string>> = {
   setVersion: 'hull version',
   refitProject: 'hull refit',
   startDevice: 'hull drydock device',
+  makeTeam: 'hull drydock team',
 };
 
 /** A task as the command that does it. */

@@ -6,7 +6,7 @@ import { writeZip } from '../formats/zip/writer.js';
 import { parseColor, type Rgba, toHex } from '../project/color.js';
 import { keepInCache } from '../util/files.js';
 import { type ArtInputs, cachedRow, inputsKey, prepareIconSet } from './icon-set.js';
-import { packedRows } from './plan.js';
+import { type ArtRow, appleBundleRows, BUNDLE_FOLDER, packedRows } from './plan.js';
 
 /** The launcher icon and splash icon of an Android package. */
 export interface LauncherIcon {
@@ -56,13 +56,16 @@ function archive({ pictures, background }: LauncherIcon): Promise<Uint8Array> {
 }
 
 /**
- * The launcher icon of the plan, all densities of it in one cached archive, since every `pack` needs it.
+ * The pictures of a package, all of them in one cached archive, since every `pack` needs them.
  *
  * @param cacheDir folder for drawn pictures; none where undefined
  * @throws HullError `art.icon-unreadable`, `art.icon-too-small`, `art.icon-too-large`
  */
-export async function launcherIcon(inputs: ArtInputs, cacheDir: string | undefined): Promise<LauncherIcon> {
-  const rows = packedRows();
+async function packedIcon(
+  rows: readonly ArtRow[],
+  inputs: ArtInputs,
+  cacheDir: string | undefined,
+): Promise<LauncherIcon> {
   const file = cacheDir === undefined ? undefined : join(cacheDir, `${inputsKey(inputs, rows)}.zip`);
   const cached = file === undefined ? undefined : await fromCache(file, rows.length);
   if (cached !== undefined) return cached;
@@ -73,4 +76,18 @@ export async function launcherIcon(inputs: ArtInputs, cacheDir: string | undefin
   const icon = { pictures: new Map(drawn), background };
   if (file !== undefined) keepInCache(file, await archive(icon));
   return icon;
+}
+
+/** The launcher icon and splash icon of an Android package, as {@link packedIcon} makes them. */
+export function launcherIcon(inputs: ArtInputs, cacheDir: string | undefined): Promise<LauncherIcon> {
+  return packedIcon(packedRows(), inputs, cacheDir);
+}
+
+/** Icons and start pictures of an Apple bundle by their file names, as {@link packedIcon} makes them. */
+export async function bundlePictures(
+  inputs: ArtInputs,
+  cacheDir: string | undefined,
+): Promise<ReadonlyMap<string, Uint8Array>> {
+  const { pictures } = await packedIcon(appleBundleRows(), inputs, cacheDir);
+  return new Map([...pictures].map(([path, bytes]) => [path.slice(BUNDLE_FOLDER.length), bytes]));
 }

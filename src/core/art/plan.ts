@@ -309,9 +309,20 @@ function appleRows(): ArtRow[] {
       source: 'monochrome',
       asks: one,
     }),
+    ...appleBundleRows(),
+  ];
+}
+
+/** Folder of the pictures that a bundle without an asset catalog has at its root. */
+export const BUNDLE_FOLDER = 'bundle/';
+
+/** The icons and start pictures that go into every Apple bundle. */
+export function appleBundleRows(): ArtRow[] {
+  const apple = (part: Part) => row('apple', { background: 'opaque', ...part });
+  return [
     ...APPLE_BUNDLE.map(([name, side]) =>
       apple({
-        path: `bundle/${name}.png`,
+        path: `${BUNDLE_FOLDER}${name}.png`,
         purpose: 'icon',
         width: side,
         fit: box(0.72),
@@ -320,7 +331,7 @@ function appleRows(): ArtRow[] {
     ),
     ...[1, 2, 3].map((scale) =>
       apple({
-        path: `bundle/Launch${scale === 1 ? '' : `@${scale}x`}.png`,
+        path: `${BUNDLE_FOLDER}Launch${scale === 1 ? '' : `@${scale}x`}.png`,
         purpose: 'launch',
         width: 160 * scale,
         fit: box(1, 'rounded'),

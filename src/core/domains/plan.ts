@@ -42,21 +42,6 @@ export interface HostPlan {
   readonly documents: readonly PlannedDocument[];
 }
 
-/** The entitlement of an Apple app for its hosts (Apple, "Associated Domains Entitlement"). */
-export function associatedDomains(
-  app: App,
-  ids: AppIds,
-  mode: 'release' | 'developer' = 'release',
-): string[] {
-  if (ids.apple === undefined) return [];
-  const ending = mode === 'developer' ? '?mode=developer' : '';
-  return app.links.flatMap(({ host, credentials }) => [
-    `applinks:${host}${ending}`,
-    ...(credentials ? [`webcredentials:${host}${ending}`] : []),
-    ...(ids.clip === undefined ? [] : [`appclips:${host}${ending}`]),
-  ]);
-}
-
 /** Members of a component that rules become, in the words that both platforms have for them. */
 function componentOf(rule: PathRule, comment: 'comment' | 'comments'): Record<string, unknown> {
   // A value that is only a star is one letter at least; so it is not taken for one that is missing.
@@ -74,8 +59,7 @@ function componentOf(rule: PathRule, comment: 'comment' | 'comments'): Record<st
 
 /** Whether an Apple app runs on devices that read only the older form: before version 13. */
 export function wantsOlderForm(project: Project): boolean {
-  const least = project.settings.apple.min_version;
-  return least !== undefined && Number(least.split('.')[0]) < 13;
+  return Number(project.settings.apple.min_version.split('.')[0]) < 13;
 }
 
 /** Rules as `paths`, which know neither queries nor fragments. */

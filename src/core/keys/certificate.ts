@@ -2,7 +2,10 @@ import 'reflect-metadata';
 import { webcrypto } from 'node:crypto';
 import {
   BasicConstraintsExtension,
-  type Extension,
+  ExtendedKeyUsageExtension,
+  Extension,
+  KeyUsageFlags,
+  KeyUsagesExtension,
   Name,
   SubjectAlternativeNameExtension,
   X509CertificateGenerator,
@@ -26,10 +29,14 @@ export interface CertificateRequest {
   readonly isAuthority?: boolean;
   /** Section 4.2.1.6: host names and addresses. */
   readonly names?: readonly string[];
+  /** Sections 4.2.1.3 and 4.2.1.12: it signs code. */
+  readonly signsCode?: boolean;
+  /** Identifiers of critical extensions that say nothing but that they are there. */
+  readonly markers?: readonly string[];
 }
 
 export interface NamePart {
-  readonly type: 'C' | 'O' | 'CN';
+  readonly type: 'C' | 'O' | 'OU' | 'CN';
   readonly text: string;
 }
 
@@ -41,9 +48,21 @@ const nameOf = (parts: readonly NamePart[]) =>
     })),
   );
 
-function extensions({ isAuthority, names }: CertificateRequest): Extension[] {
+/** id-kp-codeSigning (section 4.2.1.12). */
+const CODE_SIGNING = '1.3.6.1.5.5.7.3.3';
+/** NULL in DER. */
+const NOTHING = new Uint8Array([5, 0]);
+
+function extensions({ isAuthority, names, signsCode, markers = [] }: CertificateRequest): Extension[] {
   const list: Extension[] = [];
   if (isAuthority) list.push(new BasicConstraintsExtension(true, undefined, true));
+  if (signsCode) {
+    list.push(
+      new KeyUsagesExtension(KeyUsageFlags.digitalSignature, true),
+      new ExtendedKeyUsageExtension([CODE_SIGNING], true),
+    );
+  }
+  for (const id of markers) list.push(new Extension(id, true, NOTHING));
   if (names) {
     const typed = names.map((value) => ({
       type: /^[\d.]+$|:/.test(value) ? ('ip' as const) : ('dns' as const),
@@ -56,7 +75,9 @@ function extensions({ isAuthority, names }: CertificateRequest): Extension[] {
 
 /** Makes and signs a certificate; gives it as DER. */
 export async function makeCertificate(request: CertificateRequest): Promise<Uint8Array> {
-  const { subject, issuer, isAuthority: _authority, names: _names, ...rest } = request;
+  const { serialNumber, subject, issuer, notBefore, notAfter, publicKey, signingKey, signingAlgorithm } =
+    request;
+  const rest = { serialNumber, notBefore, notAfter, publicKey, signingKey, signingAlgorithm };
   const certificate = await X509CertificateGenerator.create(
     { ...rest, subject: nameOf(subject), issuer: nameOf(issuer), extensions: extensions(request) },
     webcrypto as NonNullable<Parameters<typeof X509CertificateGenerator.create>[1]>,

@@ -4,8 +4,8 @@ import { copyFile, mkdir, rename, rm, rmdir } from 'node:fs/promises';
 import { dirname, join, relative, resolve } from 'node:path';
 import { diff3Merge } from 'node-diff3';
 import { fromSystemError, HullError, systemErrorCode, task, withTasks } from '../errors.js';
-import type { ProjectFile } from '../platforms/android/project/export.js';
 import { pathFrom, replaceFile, temporaryBeside } from '../util/files.js';
+import type { ProjectFile } from './project-file.js';
 
 /** What an exported project knows of its making: `.hull/export.json`. */
 export interface ExportRecord {

@@ -32,6 +32,8 @@ export type Engine = NonNullable<Section<'android'>['engine']>;
 /** What shows the pages where no installed browser presents them by itself. */
 export type OtherwiseShown = NonNullable<Section<'android'>['otherwise']>;
 export type DeviceKind = NonNullable<Section<'android'>['devices']>[number];
+/** What an app is offered on of Apple's devices. */
+export type AppleDeviceKind = NonNullable<Section<'apple'>['devices']>[number];
 export type AppCategory = NonNullable<Section<'android'>['category']>;
 
 /** Display modes a package can have (Web Application Manifest, "display modes"); `browser` is no app. */

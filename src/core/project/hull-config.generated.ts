@@ -404,6 +404,39 @@ export interface HullJson {
      * Oldest version of the system that the app is installed on, as in 15.0.
      */
     min_version?: string;
+    /**
+     * Name of the signing identity in keys.
+     */
+    key?: string;
+    /**
+     * Provisioning profile: what the team may install, and where.
+     */
+    profile?: string;
+    /**
+     * Root certificate of a test authority in Apple's place, as hull drydock team makes one: PEM or DER. Devices trust Apple's own alone.
+     */
+    root?: string;
+    /**
+     * What the app is offered on.
+     *
+     * @minItems 1
+     */
+    devices?: ('phone' | 'tablet')[];
+    /**
+     * A scheme of the app's own; by default android.scheme.
+     */
+    scheme?: string;
+    /**
+     * Domains of hosted pages that may use service workers in the app; pages of other domains are then kept out of it.
+     *
+     * @minItems 1
+     * @maxItems 10
+     */
+    app_bound_domains?: string[];
+    /**
+     * exempt: the app encrypts only what goes through the system's own TLS. own: it has encryption of its own, for which the store asks documents.
+     */
+    encryption?: 'exempt' | 'own';
   };
   /**
    * Signing identities by name. Passwords never belong here.

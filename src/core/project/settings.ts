@@ -1,6 +1,7 @@
 import type { Location } from '../errors.js';
 import type { LocatedJson } from '../util/json-locations.js';
 import type {
+  AppleDeviceKind,
   ArtConfig,
   DeviceKind,
   DisplayMode,
@@ -52,7 +53,14 @@ export interface Settings {
     readonly otherwise: OtherwiseShown;
     readonly min_sdk: number;
   };
-  readonly apple: NonNullable<HullConfig['apple']>;
+  readonly apple: Omit<NonNullable<HullConfig['apple']>, 'min_version' | 'devices' | 'encryption'> & {
+    /** That of the app, where it has none of its own. */
+    readonly id: string;
+    readonly min_version: string;
+    readonly devices: readonly AppleDeviceKind[];
+    readonly app_bound_domains: readonly string[];
+    readonly encryption: 'exempt' | 'own';
+  };
   readonly keys: Readonly<Record<string, KeyConfig>>;
 }
 
@@ -67,6 +75,8 @@ export type Origin =
 const FOLLOWS: Readonly<Record<string, string>> = {
   '/app/short_name': '/app/name',
   '/android/id': '/app/id',
+  '/apple/id': '/app/id',
+  '/apple/scheme': '/android/scheme',
   '/look/theme_color': '/look/background_color',
   '/look/dark/theme_color': '/look/theme_color',
   '/look/dark/background_color': '/look/background_color',
@@ -80,12 +90,16 @@ const BACKGROUND = '#ffffff';
  */
 export const MIN_SDK: Readonly<Record<Engine, number>> = { webview: 24, browser: 26 };
 
+/** The oldest system that the Apple shell is built for: the first to read entitlements in the form that is written. */
+export const APPLE_MIN_VERSION = '15.0';
+
 /** Applies every default to what `hull.json` says. */
 export function resolveSettings(config: HullConfig): Settings {
-  const { app, web, look = {}, android = {}, share_target } = config;
+  const { app, web, look = {}, android = {}, apple = {}, share_target } = config;
   const background = look.background_color ?? BACKGROUND;
   const theme = look.theme_color ?? background;
   const engine = android.engine ?? 'webview';
+  const scheme = apple.scheme ?? android.scheme;
   return {
     app: {
       ...app,
@@ -135,7 +149,15 @@ export function resolveSettings(config: HullConfig): Settings {
       otherwise: android.otherwise ?? 'none',
       min_sdk: android.min_sdk ?? MIN_SDK[engine],
     },
-    apple: config.apple ?? {},
+    apple: {
+      ...apple,
+      id: apple.id ?? app.id,
+      min_version: apple.min_version ?? APPLE_MIN_VERSION,
+      devices: apple.devices ?? ['phone', 'tablet'],
+      ...(scheme === undefined ? {} : { scheme }),
+      app_bound_domains: apple.app_bound_domains ?? [],
+      encryption: apple.encryption ?? 'exempt',
+    },
     keys: config.keys ?? {},
   };
 }

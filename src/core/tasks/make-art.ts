@@ -1,10 +1,10 @@
 import { join, resolve } from 'node:path';
+import { projectLogo } from '../art/icon-source.js';
 import type { PictureSource } from '../art/logo.js';
 import { type ArtReport, drawPlan } from '../art/make.js';
 import { type ArtRow, type ArtTarget, artPlan } from '../art/plan.js';
 import { artFolders, artInputs, startSchemes } from '../art/project-art.js';
 import { fromSystemError } from '../errors.js';
-import { projectLogo } from '../platforms/android/app/icon-source.js';
 import { changeProject } from '../project/edit.js';
 import { type Project, readProject } from '../project/project.js';
 import { pathFrom, readRegularFile } from '../util/files.js';

@@ -1,9 +1,9 @@
 import { join } from 'node:path';
 import { type App, resolveApp } from '../app/app.js';
 import { ART_CACHE } from '../art/icon-set.js';
+import { findIconSource } from '../art/icon-source.js';
 import { artInputs } from '../art/project-art.js';
 import type { Finding } from '../finding.js';
-import { findIconSource } from '../platforms/android/app/icon-source.js';
 import { type AndroidOptions, readAndroidOptions } from '../platforms/android/app/options.js';
 import type { PackageKind } from '../platforms/android/inspect/package-kind.js';
 import {

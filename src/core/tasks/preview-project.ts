@@ -1,10 +1,10 @@
 import { join } from 'node:path';
 import { resolveApp } from '../app/app.js';
 import { ART_CACHE } from '../art/icon-set.js';
+import { findIconSource } from '../art/icon-source.js';
 import { artFolders, artInputs } from '../art/project-art.js';
 import { type BrowserOptions, pagePicture } from '../browser/launch.js';
 import { HullError, type SayTask } from '../errors.js';
-import { findIconSource } from '../platforms/android/app/icon-source.js';
 import { type KeptShot, keepShots } from '../preview/keep-shots.js';
 import { previewHtml } from '../preview/page.js';
 import { previewApp } from '../preview/preview.js';

@@ -1,10 +1,10 @@
 import { existsSync } from 'node:fs';
 import { join } from 'node:path';
 import { resolveApp } from '../app/app.js';
+import { findIconSource } from '../art/icon-source.js';
 import { folderOfHost } from '../domains/put.js';
 import { type Fix, HullError, task, withTasks } from '../errors.js';
 import { documentHost } from '../links/host.js';
-import { findIconSource } from '../platforms/android/app/icon-source.js';
 import { readAndroidOptions } from '../platforms/android/app/options.js';
 import { type Project, readProject } from '../project/project.js';
 import { shownPath } from '../util/files.js';

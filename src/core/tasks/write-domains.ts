@@ -1,6 +1,7 @@
 import { liveDocument, liveFetcher } from '../domains/live-documents.js';
-import { associatedDomains, scopeExtensions } from '../domains/plan.js';
+import { scopeExtensions } from '../domains/plan.js';
 import { type PreparedDocument, prepareDocuments, prepareManifest, putDocuments } from '../domains/put.js';
+import { associatedDomains } from '../links/associated-domains.js';
 import {
   type DomainsOptions,
   type GatheredDomains,
@@ -85,13 +86,16 @@ export async function writeDomains(options: WriteDomainsOptions): Promise<Writte
   const documents = prepare(gathered, options.out, live.values);
   if (mode === 'write') await putDocuments(documents);
   const { app, ids } = gathered;
+  const clip = ids.clip === undefined ? 'none' : 'has';
+  const domainsOf = (of: 'release' | 'developer') =>
+    ids.apple === undefined ? [] : associatedDomains(app.links, { clip, mode: of });
   return {
     mode,
     documents: documents.map(({ text: _text, ...rest }) => rest),
     live: { merged: [...live.values.keys()], missing: live.missing },
     associatedDomains: {
-      release: associatedDomains(app, ids),
-      developer: associatedDomains(app, ids, 'developer'),
+      release: domainsOf('release'),
+      developer: domainsOf('developer'),
     },
     gathered,
   };

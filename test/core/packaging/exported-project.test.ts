@@ -9,7 +9,7 @@ import {
   type RefitState,
   refitExported,
 } from '../../../src/core/packaging/exported-project.js';
-import type { ProjectFile } from '../../../src/core/platforms/android/project/export.js';
+import type { ProjectFile } from '../../../src/core/packaging/project-file.js';
 import { refused } from '../../support/errors.js';
 import { temporaryFolder, writeFiles } from '../../support/temporary.js';
 

@@ -1,4 +1,4 @@
-import { createHash, webcrypto } from 'node:crypto';
+import { createHash, type Hash, webcrypto } from 'node:crypto';
 import { closeSync, createReadStream, openSync, readSync } from 'node:fs';
 import { open, rm } from 'node:fs/promises';
 import { createGzip, deflateRawSync, gzip } from 'node:zlib';
@@ -90,15 +90,34 @@ function deflate(bytes: Uint8Array): Promise<{ readonly body: Uint8Array; readon
   });
 }
 
+/** One digest, or two at once. */
+class Digester {
+  readonly #hashes: readonly Hash[];
+
+  constructor(digest: EntryDigest) {
+    this.#hashes = digest.split('+').map((name) => createHash(name));
+  }
+
+  update(bytes: Uint8Array): this {
+    for (const hash of this.#hashes) hash.update(bytes);
+    return this;
+  }
+
+  digest(): Uint8Array {
+    return Buffer.concat(this.#hashes.map((hash) => hash.digest()));
+  }
+}
+
 /** The digest of bytes in memory, off the main thread where that is worth it. */
 async function digestOf(
   bytes: Uint8Array,
   digest: EntryDigest | undefined,
 ): Promise<{ digest?: Uint8Array }> {
   if (digest === undefined) return {};
-  if (bytes.length <= AT_ONCE) return { digest: createHash(digest).update(bytes).digest() };
-  const name = digest === 'sha1' ? 'SHA-1' : 'SHA-256';
-  return { digest: new Uint8Array(await webcrypto.subtle.digest(name, bytes)) };
+  if (bytes.length <= AT_ONCE) return { digest: new Digester(digest).update(bytes).digest() };
+  const names = digest.split('+').map((name) => (name === 'sha1' ? 'SHA-1' : 'SHA-256'));
+  const digests = await Promise.all(names.map((name) => webcrypto.subtle.digest(name, bytes)));
+  return { digest: Buffer.concat(digests.map((one) => new Uint8Array(one))) };
 }
 
 async function prepareBytes(
@@ -132,7 +151,7 @@ async function prepareBytes(
 
 /** One pass over a large file for its CRC-32; the bytes are read again when they are written. */
 async function prepareLargeStored(content: FileContent, digest: EntryDigest | undefined): Promise<Prepared> {
-  const hash = digest && createHash(digest);
+  const hash = digest && new Digester(digest);
   let sum = 0;
   let size = 0;
   for await (const chunk of createReadStream(content.file, { highWaterMark: 1024 * 1024 })) {
@@ -166,7 +185,7 @@ async function preparePacked(content: PackedContent, digest: EntryDigest | undef
   };
   if (digest === undefined) return prepared;
   if (bytes) return { ...prepared, ...(await digestOf(await readEntry(archive, entry), digest)) };
-  const hash = createHash(digest);
+  const hash = new Digester(digest);
   for await (const chunk of readEntryInPieces(archive, entry)) hash.update(chunk);
   return { ...prepared, digest: hash.digest() };
 }
@@ -177,13 +196,13 @@ async function prepareLargeDeflated(
   temporary: string,
   digest: EntryDigest | undefined,
 ): Promise<Prepared> {
-  const hash = digest && createHash(digest);
+  const hash = digest && new Digester(digest);
   const target = await open(temporary, 'wx', 0o600);
   let written = 0;
   const tail = Buffer.alloc(GZIP_TRAILER);
   try {
     const plain = createReadStream(content.file, { highWaterMark: 1024 * 1024 });
-    if (hash) plain.on('data', (chunk) => hash.update(chunk));
+    if (hash) plain.on('data', (chunk) => hash.update(chunk as Buffer));
     const packed = plain.pipe(createGzip({ level: LEVEL, chunkSize: 256 * 1024 }));
     for await (const chunk of packed) {
       await target.write(chunk as Uint8Array);

@@ -12,6 +12,7 @@ import {
   FLAG_UTF8,
   FLAGS_ENCRYPTED,
   LOCAL_HEADER_SIZE,
+  MADE_ON_UNIX,
   SIGNATURES,
   type ZipEntry,
   type ZipLayout,
@@ -62,6 +63,7 @@ interface CentralRow {
   readonly size: number;
   readonly headerOffset: number;
   readonly recordOffset: number;
+  readonly mode: number | undefined;
 }
 
 const STRICT = new TextDecoder('utf-8', { fatal: true, ignoreBOM: true });
@@ -80,6 +82,7 @@ function decodeName(directory: Buffer, start: number, end: number, flags: number
 
 /** Where fields are in a directory record and in a local header, in bytes (APPNOTE.TXT 4.3.12 and 4.3.7). */
 const CENTRAL = {
+  madeOn: 5,
   flags: 8,
   method: 10,
   crc32: 16,
@@ -88,6 +91,7 @@ const CENTRAL = {
   nameLength: 28,
   extraLength: 30,
   commentLength: 32,
+  mode: 40,
   headerOffset: 42,
 } as const;
 const LOCAL = {
@@ -135,6 +139,8 @@ function readCentral(directory: Buffer, count: number, base: number): CentralRow
       size: view.getUint32(at + CENTRAL.size, true),
       headerOffset: view.getUint32(at + CENTRAL.headerOffset, true),
       recordOffset: base + at,
+      mode:
+        directory[at + CENTRAL.madeOn] === MADE_ON_UNIX ? view.getUint16(at + CENTRAL.mode, true) : undefined,
     });
     at = end;
   }
@@ -208,6 +214,8 @@ function locate(row: CentralRow, { bytes, view }: HeaderBuffer, directory: Buffe
     size: row.size,
     headerOffset: row.headerOffset,
     dataOffset,
+    // Tools of other systems leave it zero.
+    ...(row.mode ? { mode: row.mode } : {}),
   };
   return differs(row, view) ? { ...entry, hasOtherHeader: true } : entry;
 }
@@ -233,7 +241,10 @@ export async function readZip(source: ByteSource): Promise<ZipLayout> {
   if (end.offset >= 20) {
     const before = await source.read(end.offset - 20, 4);
     if (new DataView(before.buffer, before.byteOffset).getUint32(0, true) === SIGNATURES.zip64Locator) {
-      throw malformed('The archive uses ZIP64, which Android packages may not.', end.offset - 20);
+      throw malformed(
+        'The archive uses ZIP64, which Android refuses and which is not read here.',
+        end.offset - 20,
+      );
     }
   }
   if (offset + size !== end.offset) {

@@ -34,10 +34,14 @@ export interface Entry {
   readonly method: Method;
   /** Alignment in bytes of a stored entry's first data byte, from the archive's start; 1 for none. */
   readonly alignment: number;
+  /** What POSIX systems make of it: file type and permissions (`st_mode`); nothing is said where it is left out. */
+  readonly mode?: number | undefined;
 }
 
-/** Digests of unpacked bytes, as node:crypto names them. */
-export type EntryDigest = 'sha1' | 'sha256';
+/** A digest, as node:crypto names it. */
+export type SingleDigest = 'sha1' | 'sha256';
+/** Digests of unpacked bytes; of a pair, one is followed by the other. */
+export type EntryDigest = SingleDigest | 'sha1+sha256';
 
 /** An entry of an archive. Offsets and sizes in bytes. */
 export interface ZipEntry {
@@ -50,6 +54,8 @@ export interface ZipEntry {
   readonly headerOffset: number;
   /** Offset of the first data byte. */
   readonly dataOffset: number;
+  /** `st_mode`, where the archive was made on a POSIX system (APPNOTE.TXT 4.4.2 and 4.4.15). */
+  readonly mode?: number;
   /** Local header and directory disagree on the checksum, the sizes or the data descriptor; most readers ask only one. */
   readonly hasOtherHeader?: true;
 }
@@ -74,6 +80,13 @@ export const SIGNATURES = {
   end: 0x06054b50,
   zip64Locator: 0x07064b50,
 } as const;
+
+/** `st_mode` of regular files, which anyone may read, and of those that are run besides. */
+export const MODE = { file: 0o100644, program: 0o100755 } as const;
+/** File types among `st_mode`, and that of symbolic links. */
+export const MODE_TYPE = { mask: 0o170000, link: 0o120000 } as const;
+/** `version made by`: the upper byte names the system, 3 is UNIX (APPNOTE.TXT 4.4.2). */
+export const MADE_ON_UNIX = 3;
 
 export const END_RECORD_SIZE = 22;
 export const CENTRAL_RECORD_SIZE = 46;

@@ -10,6 +10,7 @@ import {
   type EntryDigest,
   FLAG_UTF8,
   LOCAL_HEADER_SIZE,
+  MADE_ON_UNIX,
   SIGNATURES,
   ZIP_LIMITS,
   type ZipEntry,
@@ -89,7 +90,7 @@ export function centralDirectory(entries: readonly ZipEntry[]): Uint8Array {
     const path = encodePath(entry.path);
     out
       .u32(SIGNATURES.central)
-      .u16(VERSION)
+      .u16(entry.mode === undefined ? VERSION : (MADE_ON_UNIX << 8) | VERSION)
       .u16(VERSION)
       .u16(needsUtf8Flag(path) ? FLAG_UTF8 : 0)
       .u16(entry.method === 'store' ? 0 : 8)
@@ -103,7 +104,7 @@ export function centralDirectory(entries: readonly ZipEntry[]): Uint8Array {
       .u16(0)
       .u16(0)
       .u16(0)
-      .u32(0)
+      .u32((entry.mode ?? 0) * 0x10000)
       .u32(entry.headerOffset)
       .bytes(path);
   }
@@ -275,6 +276,7 @@ export async function writeEntries(
         size: prepared.size,
         headerOffset: offset,
         dataOffset,
+        ...(entry.mode === undefined ? {} : { mode: entry.mode }),
       };
       written.push(row);
       if (prepared.digest) digests.set(entry.path, prepared.digest);

@@ -3,6 +3,7 @@ import { HullError } from '../../../errors.js';
 import { pathMatches } from '../../../links/links.js';
 import type { AppCategory, DeviceKind, Engine, OtherwiseShown } from '../../../project/config.js';
 import type { Project } from '../../../project/project.js';
+import { schemeFault } from '../../../project/url-scheme.js';
 import { ownRows } from './permission-table.js';
 
 /** What an Android package has beyond the app. */
@@ -18,29 +19,11 @@ export interface AndroidOptions {
   readonly category: AppCategory | undefined;
 }
 
-/** Schemes that belong to the web, the system or other apps. */
-const RESERVED = new Set(
-  'http https file content intent javascript data blob about filesystem view-source ws wss ftp mailto tel sms smsto mms mmsto geo market android-app android.resource package callto urn jar chrome'.split(
-    ' ',
-  ),
-);
-
 /** Reads `android` out of a project. Throws `config.bad-value`. */
 export function readAndroidOptions(project: Project): AndroidOptions {
   const { engine, scheme, devices, min_sdk, otherwise, category } = project.settings.android;
-  // URI scheme (RFC 3986, section 3.1); the platform compares schemes by case, so it has to be a lower one.
-  if (scheme !== undefined && !/^[a-z][a-z0-9+.-]{1,60}$/.test(scheme)) {
-    throw new HullError('config.bad-value', `"${scheme}" is not a scheme.`, {
-      location: project.location('/android/scheme'),
-      fix: 'Use lower-case letters, digits and hyphens, beginning with a letter: saltmarsh-ferry',
-    });
-  }
-  if (scheme !== undefined && RESERVED.has(scheme)) {
-    throw new HullError('config.bad-value', `The scheme "${scheme}" belongs to others.`, {
-      location: project.location('/android/scheme'),
-      fix: 'Choose one that only this app uses, best with its name in it: saltmarsh-ferry',
-    });
-  }
+  const fault = scheme === undefined ? undefined : schemeFault(scheme, project.location('/android/scheme'));
+  if (fault !== undefined) throw fault;
   if (engine === 'browser' && !project.settings.web.url?.startsWith('https://')) {
     throw new HullError(
       'config.bad-value',

@@ -1,12 +1,9 @@
 import type { App } from '../../../app/app.js';
-import { decodePattern } from '../../../links/link-url.js';
-import type { PathRule } from '../../../links/links.js';
-import { toHex } from '../../../project/color.js';
+import { NOTICE_SCRIPT, pageScript } from '../../../packaging/page-script.js';
+import { linkSettings, sharedSettings } from '../../../packaging/shell-settings.js';
 import type { Engine, Orientation, OtherwiseShown } from '../../../project/config.js';
 import { MEDIA_TYPES } from '../../../site/media-types.js';
-import { wordTable } from '../../../words/table.js';
 import { type AndroidOptions, notifiesItself, shellName } from './options.js';
-import { NOTICE_SCRIPT, pageScript } from './page-script.js';
 import { ANDROID_CAPABILITIES, onAndroid } from './permission-table.js';
 
 /** The shell's activity with a web view of its own. */
@@ -86,49 +83,13 @@ function pageStates(): Record<string, 'granted' | 'denied'> {
   );
 }
 
-/** A rule as the shell compares it: decoded, as the system gives it links. */
-function shellRule({ allow, pattern, query, fragment }: PathRule): object {
-  return {
-    allow,
-    pattern: decodePattern(pattern),
-    ...(query
-      ? {
-          query: Object.fromEntries(
-            query.map(([name, value]) => [decodePattern(name), decodePattern(value)]),
-          ),
-        }
-      : {}),
-    ...(fragment === undefined ? {} : { fragment: decodePattern(fragment) }),
-  };
-}
-
-/** The words file that the shell reads when it first has something to say: UTF-8. Its reader is Words.java. */
-export function buildWords(app: App): Uint8Array {
-  // An app that says which language it speaks has the shell speak that, and those of its translations.
-  const spoken =
-    app.language === undefined
-      ? undefined
-      : [app.language, ...app.translations.map(({ language }) => language)];
-  return new TextEncoder().encode(wordTable(app.words, spoken));
-}
-
 /** The settings file that the shell reads at start: JSON, UTF-8. Its reader is ShellSettings.java. */
 export function buildShellSettings(app: App, options: AndroidOptions): Uint8Array {
   const hasView = shellName(options) !== 'tabs';
   const settings = {
-    name: app.name,
-    start: app.start.href,
-    base: app.base.href,
-    packed: app.answers && { origin: app.base.origin, ...app.answers },
-    inside: app.inside,
-    display: app.display,
-    themeColor: toHex(app.themeColor),
-    backgroundColor: toHex(app.backgroundColor),
-    dark: { themeColor: toHex(app.dark.themeColor), backgroundColor: toHex(app.dark.backgroundColor) },
-    window: app.window,
-    errors: { offline: app.errors.offline?.href, notFound: app.errors.notFound, server: app.errors.server },
+    ...sharedSettings(app),
     permissions: shellPermissions(app, options.engine),
-    links: app.links.map(({ host, rules }) => ({ host, rules: rules.map(shellRule) })),
+    links: linkSettings(app),
     scheme: options.scheme,
     browser:
       options.engine === 'browser'

@@ -3,18 +3,14 @@ import { iconSince, type LauncherIcon } from '../../../art/launcher-icon.js';
 import { writeBundleSettings } from '../../../formats/aab/config.js';
 import { writeProtoTable } from '../../../formats/aab/table.js';
 import { writeProtoXml } from '../../../formats/aab/xml.js';
+import { type PackageEntry, webEntries } from '../../../packaging/entries.js';
+import { buildWords } from '../../../packaging/shell-settings.js';
 import { extensionOf, isCompressed } from '../../../site/media-types.js';
 import { describeManifest } from '../app/manifest.js';
 import { describeResources } from '../app/resources.js';
-import {
-  buildShellSettings,
-  buildWords,
-  SETTINGS_PATH,
-  SITE_PATH,
-  WORDS_PATH,
-} from '../app/shell-settings.js';
+import { buildShellSettings, SETTINGS_PATH, SITE_PATH, WORDS_PATH } from '../app/shell-settings.js';
 import { BASE_MODULE, BUNDLE_CONFIG, MANIFEST_PATH, TABLE_PATH } from '../inspect/package-kind.js';
-import { type ApkOptions, entry, type PackageEntry, webEntries } from './entries.js';
+import { type ApkOptions, entry } from './entries.js';
 
 export interface BundleOptions extends ApkOptions {
   /** Which name was which in the shell's code: the store's console reads crash reports with it. */
@@ -58,7 +54,7 @@ export function bundleEntries(app: App, icon: LauncherIcon, options: BundleOptio
     ...[...shown.pictures].map(([path, bytes]) => entry('art', at(path), bytes, 'store')),
     entry('shell', at(SETTINGS_PATH), buildShellSettings(app, options.android), 'deflate'),
     entry('shell', at(WORDS_PATH), buildWords(app), 'deflate'),
-    ...webEntries(app, at(SITE_PATH)),
+    ...webEntries(app, at(SITE_PATH), entry),
     entry('shell', DEX_MAP_PATH, options.dexMap, 'deflate'),
   ].map((one) => ({ ...one, alignment: 1 }));
 }

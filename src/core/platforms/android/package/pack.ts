@@ -10,9 +10,10 @@ import { readBinaryXml } from '../../../formats/axml/reader.js';
 import { FileSource } from '../../../formats/bytes/source.js';
 import { gzippedContent } from '../../../formats/zip/gzipped.js';
 import { readEntry, readZip } from '../../../formats/zip/reader.js';
-import { CENTRAL_RECORD_SIZE, type ZipEntry, type ZipLayout } from '../../../formats/zip/types.js';
+import type { ZipLayout } from '../../../formats/zip/types.js';
 import { writeEntries } from '../../../formats/zip/writer.js';
 import { fingerprint } from '../../../keys/fingerprint.js';
+import { PARTS, type PackageEntry, type Part, sizesByPart } from '../../../packaging/entries.js';
 import { debug } from '../../../util/debug.js';
 import { isInside, makeFolder } from '../../../util/files.js';
 import { packagedPath } from '../../../util/packaged.js';
@@ -25,7 +26,7 @@ import type { SigningPlan } from '../signing/sign.js';
 import { verifyBundle, verifySignatures } from '../signing/verify.js';
 import { isAboutSignature } from '../signing/verify-v1.js';
 import { writeSignedPackage } from '../signing/write-signed.js';
-import { apkEntries, PARTS, type PackageEntry, type Part } from './entries.js';
+import { apkEntries } from './entries.js';
 import type { RecordedFile } from './record.js';
 
 /** What is packed, before anything is said of keys and places. */
@@ -71,22 +72,6 @@ export interface PackReport {
 /** The code of the Android shells, which ships with this package. */
 const shellDex = (name: ShellName) => `shell/android/dist/${name}.dex.gz`;
 const shellMap = (name: ShellName) => `shell/android/dist/${name}.map`;
-
-/** Local header, central record and name of an entry, in bytes. */
-function overhead(entry: ZipEntry): number {
-  const name = Buffer.byteLength(entry.path);
-  return entry.dataOffset - entry.headerOffset + CENTRAL_RECORD_SIZE + name;
-}
-
-function divide(entries: readonly PackageEntry[], written: readonly ZipEntry[]): Record<Part, number> {
-  const parts = Object.fromEntries(PARTS.map((part) => [part, 0])) as Record<Part, number>;
-  written.forEach((row, index) => {
-    // What is behind the entries is a JAR signature's.
-    const part = entries[index]?.part;
-    if (part) parts[part] += row.compressedSize + overhead(row);
-  });
-  return parts;
-}
 
 function readbackFault(message: string, file: string, cause?: unknown): HullError {
   return new HullError(
@@ -261,7 +246,7 @@ export async function packAndroid(request: PackRequest): Promise<PackReport> {
     onEntry: (_entry, done, total) => request.onProgress?.(Math.max(0, done - (total - webFiles)), webFiles),
     check: (temporary) => checkPackage(temporary, app, kind, entries.length),
   });
-  const parts = divide(entries, written.entries);
+  const parts = sizesByPart(entries, written.entries);
   const divided = PARTS.reduce((sum, part) => sum + parts[part], 0);
   const [own] = (await identity).certificates;
   return {

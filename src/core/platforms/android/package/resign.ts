@@ -4,7 +4,7 @@ import { readBinaryXml } from '../../../formats/axml/reader.js';
 import { FileSource } from '../../../formats/bytes/source.js';
 import { checkPath } from '../../../formats/zip/path.js';
 import { readEntry, readZip } from '../../../formats/zip/reader.js';
-import type { Entry, EntryDigest, ZipEntry, ZipLayout } from '../../../formats/zip/types.js';
+import type { Entry, SingleDigest, ZipEntry, ZipLayout } from '../../../formats/zip/types.js';
 import { fingerprint } from '../../../keys/fingerprint.js';
 import { SDK, STORED_ALIGNMENT } from '../app/attributes.js';
 import { wantedAlignment } from '../inspect/alignment.js';
@@ -95,7 +95,7 @@ export async function packageSignatures(
 }
 
 /** The digest of a v1 signature that devices from `min` on can read. Throws `signing.unsupported`. */
-async function jarDigest({ plan }: ResignRequest, min: number): Promise<EntryDigest> {
+async function jarDigest({ plan }: ResignRequest, min: number): Promise<SingleDigest> {
   if (min >= EC_SHA256_SINCE) return 'sha256';
   const { succession, privateKey } = await plan;
   const type = (succession?.original.privateKey ?? privateKey).asymmetricKeyType;

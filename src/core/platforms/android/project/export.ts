@@ -3,26 +3,15 @@ import { join } from 'node:path';
 import type { App } from '../../../app/app.js';
 import { iconSince, type LauncherIcon } from '../../../art/launcher-icon.js';
 import { formatFix, type SayTask, task } from '../../../errors.js';
+import type { ProjectFile } from '../../../packaging/project-file.js';
+import { buildWords } from '../../../packaging/shell-settings.js';
 import { SDK } from '../app/attributes.js';
 import { describeManifest } from '../app/manifest.js';
 import type { AndroidOptions } from '../app/options.js';
 import { describeResources, sourceOnlyTrees } from '../app/resources.js';
-import {
-  buildShellSettings,
-  buildWords,
-  SETTINGS_PATH,
-  SITE_PATH,
-  WORDS_PATH,
-} from '../app/shell-settings.js';
+import { buildShellSettings, SETTINGS_PATH, SITE_PATH, WORDS_PATH } from '../app/shell-settings.js';
 import { valuesFiles } from './values-text.js';
 import { resourceNames, xmlText } from './xml-text.js';
-
-/** A file of an exported project. */
-export interface ProjectFile {
-  /** From the project's folder, with `/` between names. */
-  readonly path: string;
-  readonly content: Uint8Array | { readonly file: string };
-}
 
 /** Version of the platform's build plugin that the project names, and of the language that its sources have. */
 const PLUGIN = '8.13.0';

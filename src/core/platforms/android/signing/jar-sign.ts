@@ -1,18 +1,7 @@
 import { createHash } from 'node:crypto';
-import * as asn1 from 'asn1js';
-import {
-  AlgorithmIdentifier,
-  Certificate,
-  ContentInfo,
-  EncapsulatedContentInfo,
-  IssuerAndSerialNumber,
-  SignedData,
-  SignerInfo,
-} from 'pkijs';
-import { HullError, task, withTasks } from '../../../errors.js';
-import type { Entry, EntryDigest } from '../../../formats/zip/types.js';
-import type { SigningIdentity } from './identity.js';
-import { signBytes } from './sign-bytes.js';
+import type { Entry, SingleDigest } from '../../../formats/zip/types.js';
+import { signCms } from '../../../keys/cms-sign.js';
+import type { SigningIdentity } from '../../../keys/signing-identity.js';
 
 /** Making a JAR signature (JAR File Specification, "Signed JAR File"; CMS, RFC 5652): bundles, and APKs for old devices. */
 
@@ -21,17 +10,10 @@ const CREATED_BY = 'Jolly Hull';
 /** Bytes of a line without its end: 72 with it (JAR File Specification, "Line length"). */
 const LINE = 70;
 
-/** Attribute name of a digest, and its OID in CMS (RFC 5754). */
-const DIGESTS: Readonly<Record<EntryDigest, { readonly attribute: string; readonly oid: string }>> = {
-  sha1: { attribute: 'SHA1-Digest', oid: '1.3.14.3.2.26' },
-  sha256: { attribute: 'SHA-256-Digest', oid: '2.16.840.1.101.3.4.2.1' },
+const DIGEST_ATTRIBUTE: Readonly<Record<SingleDigest, string>> = {
+  sha1: 'SHA1-Digest',
+  sha256: 'SHA-256-Digest',
 };
-const OID = {
-  data: '1.2.840.113549.1.7.1',
-  signedData: '1.2.840.113549.1.7.2',
-  rsaEncryption: '1.2.840.113549.1.1.1',
-  ecdsa: { sha1: '1.2.840.10045.4.1', sha256: '1.2.840.10045.4.3.2' },
-} as const;
 
 /** `Name: value` in lines of at most 72 bytes; those that go on begin with a space. */
 function attribute(name: string, value: string): Buffer {
@@ -49,10 +31,10 @@ const section = (...attributes: Buffer[]): Buffer => Buffer.concat([...attribute
 /** The manifest and the signature file over it. */
 export function jarManifest(
   digests: ReadonlyMap<string, Uint8Array>,
-  digest: EntryDigest,
+  digest: SingleDigest,
   schemes: string | undefined,
 ): { readonly manifest: Uint8Array; readonly signatureFile: Uint8Array } {
-  const { attribute: name } = DIGESTS[digest];
+  const name = DIGEST_ATTRIBUTE[digest];
   const main = section(attribute('Manifest-Version', '1.0'), attribute('Created-By', CREATED_BY));
   const sections = [...digests].map(([path, bytes]) => ({
     path,
@@ -72,52 +54,8 @@ export function jarManifest(
   return { manifest, signatureFile };
 }
 
-/** A detached CMS signature without signed attributes, which is deterministic for RSA keys. DER. */
-export async function cmsSignature(
-  identity: SigningIdentity,
-  data: Uint8Array,
-  digest: EntryDigest,
-): Promise<Uint8Array> {
-  const type = identity.privateKey.asymmetricKeyType;
-  if (type !== 'rsa' && type !== 'ec') {
-    throw new HullError('signing.unsupported', `Packages cannot be signed with a key of type ${type}.`, {
-      fix: withTasks`Use an RSA or EC key: ${task('createKey')} makes one.`,
-    });
-  }
-  const certificates = identity.certificates.map((der) => Certificate.fromBER(new Uint8Array(der)));
-  const [own] = certificates;
-  if (own === undefined) throw new HullError('signing.unsupported', 'There is no certificate to sign with.');
-  const digestAlgorithm = new AlgorithmIdentifier({
-    algorithmId: DIGESTS[digest].oid,
-    algorithmParams: new asn1.Null(),
-  });
-  const signatureAlgorithm =
-    type === 'rsa'
-      ? new AlgorithmIdentifier({ algorithmId: OID.rsaEncryption, algorithmParams: new asn1.Null() })
-      : new AlgorithmIdentifier({ algorithmId: OID.ecdsa[digest] });
-  const signed = new SignedData({
-    version: 1,
-    digestAlgorithms: [digestAlgorithm],
-    encapContentInfo: new EncapsulatedContentInfo({ eContentType: OID.data }),
-    certificates,
-    signerInfos: [
-      new SignerInfo({
-        version: 1,
-        sid: new IssuerAndSerialNumber({ issuer: own.issuer, serialNumber: own.serialNumber }),
-        digestAlgorithm,
-        signatureAlgorithm,
-        signature: new asn1.OctetString({
-          valueHex: new Uint8Array(await signBytes(digest, data, { key: identity.privateKey })),
-        }),
-      }),
-    ],
-  });
-  const content = new ContentInfo({ contentType: OID.signedData, content: signed.toSchema(true) });
-  return new Uint8Array(content.toSchema().toBER(false));
-}
-
 export interface JarSignatureOptions {
-  readonly digest: EntryDigest;
+  readonly digest: SingleDigest;
   /** Name of the two files behind META-INF/: up to eight capital letters, digits, `_` and `-`. */
   readonly name: string;
   /** Schemes that also sign the package, as in `2, 3`: devices then notice where one was stripped. */
@@ -136,7 +74,7 @@ export async function jarSignature(
 ): Promise<Entry[]> {
   const files = new Map([...digests].filter(([path]) => !path.endsWith('/')));
   const { manifest, signatureFile } = jarManifest(files, options.digest, options.schemes);
-  const block = await cmsSignature(identity, signatureFile, options.digest);
+  const block = await signCms(identity, signatureFile, { digest: options.digest });
   const ending = identity.privateKey.asymmetricKeyType === 'rsa' ? 'RSA' : 'EC';
   const file = (path: string, content: Uint8Array): Entry => ({
     path,

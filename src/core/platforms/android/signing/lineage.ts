@@ -3,8 +3,8 @@ import { HullError, task, withTasks } from '../../../errors.js';
 import { ByteReader } from '../../../formats/bytes/reader.js';
 import { ByteWriter } from '../../../formats/bytes/writer.js';
 import { readStrictCertificate } from '../../../keys/read-certificate.js';
+import type { SigningIdentity } from '../../../keys/signing-identity.js';
 import { algorithmById, algorithmForKey, paddingOptions } from './algorithms.js';
-import type { SigningIdentity } from './identity.js';
 
 /**
  * A proof of rotation: who signed an app before, each vouching for the next (APK Signature Scheme v3, "proof-of-rotation

@@ -1,8 +1,9 @@
 import { X509Certificate } from 'node:crypto';
 import { HullError } from '../../../errors.js';
 import { ByteWriter } from '../../../formats/bytes/writer.js';
+import { signBytes } from '../../../keys/sign-bytes.js';
+import type { SigningIdentity } from '../../../keys/signing-identity.js';
 import { algorithmForKey, paddingOptions, type SignatureAlgorithm } from './algorithms.js';
-import type { SigningIdentity } from './identity.js';
 import { encodeLineage, type Lineage } from './lineage.js';
 import {
   ATTRIBUTE_LINEAGE,
@@ -14,7 +15,6 @@ import {
   type SignedData,
   type SignerBlock,
 } from './scheme.js';
-import { signBytes } from './sign-bytes.js';
 import { BLOCK_ID, writeSigningBlock } from './signing-block.js';
 
 /** An older signer whose devices keep updating, and its word for the newer one. */

@@ -1,8 +1,7 @@
 import { constants } from 'node:fs';
-import { chmod, copyFile, type FileHandle, open, rename, rm } from 'node:fs/promises';
-import { fromSystemError } from '../../../errors.js';
+import { chmod, copyFile, type FileHandle } from 'node:fs/promises';
 import { FileSource } from '../../../formats/bytes/source.js';
-import type { Entry, EntryDigest, ZipEntry } from '../../../formats/zip/types.js';
+import type { Entry, EntryDigest, SingleDigest, ZipEntry } from '../../../formats/zip/types.js';
 import {
   centralDirectory,
   checkArchiveSize,
@@ -12,7 +11,7 @@ import {
   type WrittenEntries,
   writeEntries,
 } from '../../../formats/zip/writer.js';
-import { temporaryBeside } from '../../../util/files.js';
+import { FileSink, underTemporaryName, withFile, writeWhole } from '../../../packaging/write-file.js';
 import { CONTENT_DIGEST } from './algorithms.js';
 import {
   ContentDigester,
@@ -23,44 +22,6 @@ import {
   type Sections,
 } from './content-digest.js';
 import { type SigningPlan, signDigest } from './sign.js';
-
-/** Bytes gathered before they are handed to the disk. */
-const BUFFER = 512 * 1024;
-
-/** Gathers small writes into large ones. */
-class FileSink implements Sink {
-  readonly #handle: FileHandle;
-  readonly #buffer = new Uint8Array(BUFFER);
-  #filled = 0;
-
-  constructor(handle: FileHandle) {
-    this.#handle = handle;
-  }
-
-  write(bytes: Uint8Array): void | Promise<void> {
-    if (this.#filled + bytes.length <= BUFFER) {
-      this.#buffer.set(bytes, this.#filled);
-      this.#filled += bytes.length;
-      return;
-    }
-    return this.#spill(bytes);
-  }
-
-  async #spill(bytes: Uint8Array): Promise<void> {
-    await this.flush();
-    if (bytes.length >= BUFFER) await writeWhole(this.#handle, bytes);
-    else {
-      this.#buffer.set(bytes);
-      this.#filled = bytes.length;
-    }
-  }
-
-  async flush(): Promise<void> {
-    const filled = this.#filled;
-    this.#filled = 0;
-    await writeWhole(this.#handle, this.#buffer.subarray(0, filled));
-  }
-}
 
 export interface WrittenPackage {
   readonly entries: readonly ZipEntry[];
@@ -79,7 +40,7 @@ export interface SignedWriteOptions extends Pick<WriteOptions, 'onEntry' | 'sign
    */
   readonly kind?: 'apk' | 'bundle';
   /** The JAR signature's digest, and the name of its files (see jarSignerName). */
-  readonly jar?: { readonly digest: EntryDigest; readonly name: string };
+  readonly jar?: { readonly digest: SingleDigest; readonly name: string };
   /** Digest the unpacked bytes of every entry (see WrittenPackage); the JAR signature's own digest where there is one. */
   readonly digest?: EntryDigest;
   /**
@@ -118,37 +79,6 @@ export async function writeSignedPackage(
     await options.check(temporary);
     return written;
   });
-}
-
-/** Writes a file under a temporary name and renames it; whatever goes wrong, nothing is left. */
-async function underTemporaryName<T>(
-  file: string,
-  signal: AbortSignal | undefined,
-  write: (temporary: string) => Promise<T>,
-): Promise<T> {
-  const temporary = temporaryBeside(file);
-  try {
-    const written = await write(temporary);
-    signal?.throwIfAborted();
-    await rename(temporary, file);
-    return written;
-  } catch (error) {
-    await rm(temporary, { force: true });
-    throw fromSystemError(error, file);
-  }
-}
-
-async function withFile<T>(
-  path: string,
-  flags: 'wx' | 'r+',
-  use: (handle: FileHandle) => Promise<T>,
-): Promise<T> {
-  const handle = await open(path, flags, 0o644);
-  try {
-    return await use(handle);
-  } finally {
-    await handle.close();
-  }
 }
 
 /** A copy under a name that is free, made by the system, which may share the bytes on disk; its mode is a new file's. */
@@ -207,20 +137,12 @@ export async function signInPlace(
   });
 }
 
-/** @param at where the bytes go, in bytes from the file's start; default: behind what was written last */
-async function writeWhole(handle: FileHandle, bytes: Uint8Array, at?: number): Promise<void> {
-  for (let done = 0; done < bytes.length; ) {
-    const location = at === undefined ? null : at + done;
-    done += (await handle.write(bytes, done, bytes.length - done, location)).bytesWritten;
-  }
-}
-
 /** Writes the JAR signature behind what it signs; the original signer makes it, since old devices know no other. */
 async function addJarSignature(
   local: WrittenEntries,
   sink: Sink,
   plan: SigningPlan,
-  { digest, name, kind }: { digest: EntryDigest; name: string; kind: 'apk' | 'bundle' },
+  { digest, name, kind }: { digest: SingleDigest; name: string; kind: 'apk' | 'bundle' },
 ): Promise<WrittenEntries> {
   const { jarSignature } = await import('./jar-sign.js');
   const files = await jarSignature(plan.succession?.original ?? plan, local.digests, {

@@ -1,11 +1,12 @@
-import type { DisplayMode } from '../../../project/config.js';
+import type { DisplayMode } from '../project/config.js';
 
 /**
  * Scripts that the shell runs in the app's own pages. Expressions; each may run twice in a page. Nothing in them is newer
  * than the engine of the oldest devices can read (ECMAScript 2016): one word more, and nothing of them would run.
  */
 
-const oneLine = (script: string) => script.replaceAll(/\n */g, ' ');
+/** A script without the line ends and indents of its source. */
+export const oneLine = (script: string): string => script.replaceAll(/\n */g, ' ');
 
 /**
  * What the shell runs in each of the app's own pages (BaseClient.java), for what pages hand out to keep: a page often
@@ -167,11 +168,17 @@ addEventListener('DOMContentLoaded', settleAll);
 addEventListener('load', settleAll);
 settleAll();`;
 
-/** What the shell runs in each of the app's own pages. */
-export const pageScript = (mode: DisplayMode): string =>
+/**
+ * What the shell runs in each of the app's own pages.
+ *
+ * @param downloads who saves what pages hand out to keep: the `shell`, which then needs to know names and bytes, or the `engine`
+ */
+export const pageScript = (mode: DisplayMode, downloads: 'shell' | 'engine' = 'shell'): string =>
   oneLine(`(() => {
-if (window.hullKept) return;${KEEPING}${SERVICES}${displayMode(mode)}
-Object.defineProperty(window, 'hullKept', { value: { name: (url) => names.get(keyOf(url)) || '', blob: (url) => blobs.get(url), open, answer } });
+if (window.hullKept) return;${downloads === 'shell' ? KEEPING : ''}${SERVICES}${displayMode(mode)}
+Object.defineProperty(window, 'hullKept', { value: { ${
+    downloads === 'shell' ? "name: (url) => names.get(keyOf(url)) || '', blob: (url) => blobs.get(url), " : ''
+  }open, answer } });
 })()`);
 
 /**

@@ -1,10 +1,10 @@
-import type { PictureSource } from '../../../art/logo.js';
-import { fromSystemError, HullError } from '../../../errors.js';
-import type { Project } from '../../../project/project.js';
-import { listWebFolder, type WebFolder } from '../../../site/folder.js';
-import { manifestIcon, readStartPage } from '../../../site/start-page.js';
-import { sourceOfFolder } from '../../../site/web-source.js';
-import { readRegularFile } from '../../../util/files.js';
+import { fromSystemError, HullError } from '../errors.js';
+import type { Project } from '../project/project.js';
+import { listWebFolder, type WebFolder } from '../site/folder.js';
+import { manifestIcon, readStartPage } from '../site/start-page.js';
+import { sourceOfFolder } from '../site/web-source.js';
+import { readRegularFile } from '../util/files.js';
+import type { PictureSource } from './logo.js';
 
 const ICON_REMEDY =
   'Name a picture in hull.json: "look": { "icon": "art/icon.svg" }; an SVG, or a square PNG of at least 512 px.';

@@ -1,0 +1,183 @@
+import { execFileSync } from 'node:child_process';
+import { cpSync, mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { beforeAll, describe, expect, it } from 'vitest';
+import { readMachO } from '../../src/core/formats/macho/reader.js';
+import { withSignatureSpace } from '../../src/core/formats/macho/signature-space.js';
+import { verifySlice } from '../../src/core/platforms/apple/signing/verify-program.js';
+import { DEMO_SITE, hull } from '../support/hull.js';
+import { classMethods } from '../support/objc.js';
+import { ask, readerTest } from '../support/readers.js';
+import { temporaryFolder } from '../support/temporary.js';
+
+/** Packages for Apple's systems before readers that others wrote. */
+
+let dir: string;
+let app: string;
+const json = async (...words: string[]) => {
+  const ran = await hull([...words, '--json'], { cwd: dir });
+  expect(ran.code, ran.err + ran.out).toBe(0);
+  return JSON.parse(ran.out);
+};
+
+beforeAll(async () => {
+  dir = temporaryFolder();
+  cpSync(DEMO_SITE, join(dir, 'site'), { recursive: true });
+  await json('begin', 'site', '--id', 'example.saltmarsh.ferry', '--icon', 'site/icons/icon.svg', '--yes');
+  await json('drydock', 'team', '--yes');
+  await json('pack', 'ipa');
+  await json('pack', 'ipa', '--simulator');
+  const [ipa] = readdirSync(join(dir, 'out')).filter((name) => name.endsWith('.ipa'));
+  ask('unzip', '-q', join(dir, 'out', String(ipa)), '-d', join(dir, 'opened'));
+  const [folder] = readdirSync(join(dir, 'opened/Payload'));
+  app = join(dir, 'opened/Payload', String(folder));
+}, 120_000);
+
+describe('a package for devices', () => {
+  readerTest('python3', 'holds before readers of programs and lists that are not ours', () => {
+    const said = ask(
+      'python3',
+      'test/fixtures/check-bundle.py',
+      app,
+      join(dir, 'cd.bin'),
+      join(dir, 'cms.der'),
+    );
+    expect(said).toMatch(/pages and 4\d files hold/);
+  });
+
+  readerTest('openssl', 'has a signature that holds, and no more once a byte is changed', () => {
+    const verify = () =>
+      ask(
+        'openssl',
+        ...['cms', '-verify', '-binary', '-inform', 'DER', '-in', join(dir, 'cms.der')],
+        ...['-content', join(dir, 'cd.bin'), '-CAfile', join(dir, 'keys/apple-test-root.pem')],
+        ...['-ignore_critical', '-purpose', 'any', '-out', '/dev/null'],
+      );
+    ask('python3', 'test/fixtures/check-bundle.py', app, join(dir, 'cd.bin'), join(dir, 'cms.der'));
+    expect(verify()).toContain('successful');
+    const changed = readFileSync(join(dir, 'cd.bin'));
+    changed.writeUInt8(changed.readUInt8(100) ^ 1, 100);
+    writeFileSync(join(dir, 'cd.bin'), changed);
+    expect(verify).toThrow();
+  });
+
+  readerTest('openssl', 'has a profile that holds', () => {
+    const profile = join(app, 'embedded.mobileprovision');
+    const root = join(dir, 'keys/apple-test-root.pem');
+    const said = ask(
+      'openssl',
+      ...['cms', '-verify', '-binary', '-inform', 'DER', '-in', profile, '-CAfile', root],
+      ...['-ignore_critical', '-purpose', 'any', '-out', join(dir, 'profile.plist')],
+    );
+    expect(said).toContain('successful');
+  });
+
+  readerTest('plistutil', 'has lists that others read', () => {
+    for (const path of ['Info.plist', 'PrivacyInfo.xcprivacy', '_CodeSignature/CodeResources']) {
+      expect(ask('plistutil', '-f', 'xml', '-i', join(app, path)), path).toContain('<plist version="1.0">');
+    }
+    expect(ask('plistutil', '-f', 'xml', '-i', join(app, 'Info.plist'))).toContain(
+      '<string>example.saltmarsh.ferry</string>',
+    );
+  });
+
+  readerTest('unzip', 'is unpacked with a program that may be run, and nothing else', () => {
+    const found = ask('find', app, '-type', 'f', '-perm', '-u+x').trim().split('\n');
+    expect(found).toEqual([join(app, 'Shell')]);
+  });
+
+  readerTest('llvm-objdump-19', 'has a program for devices', () => {
+    const headers = ask('llvm-objdump-19', '--macho', '--private-headers', join(app, 'Shell'));
+    expect(headers).toMatch(/LC_BUILD_VERSION[\s\S]*platform (?:2|ios)[\s\S]*minos 15\.0/i);
+    expect(headers).toMatch(/LC_CODE_SIGNATURE/);
+  });
+});
+
+describe('the shell', () => {
+  it('has the methods that the system alone calls, which nobody would miss before a device does', () => {
+    for (const name of ['device-arm64', 'simulator-arm64', 'simulator-x86_64']) {
+      const classes = classMethods(new Uint8Array(readFileSync(`shell/apple/dist/${name}`)));
+      for (const [type, method] of [
+        ['HullPage', 'webView:decidePolicyForNavigationAction:decisionHandler:'],
+        ['HullPage', 'webView:createWebViewWithConfiguration:forNavigationAction:windowFeatures:'],
+        ['HullPage', 'webView:runJavaScriptConfirmPanelWithMessage:initiatedByFrame:completionHandler:'],
+        ['HullPage', 'webView:requestMediaCapturePermissionForOrigin:initiatedByFrame:type:decisionHandler:'],
+        ['HullPage', 'webView:didReceiveAuthenticationChallenge:completionHandler:'],
+        ['HullPageController', 'webView:didFailProvisionalNavigation:withError:'],
+        ['HullPageController', 'webViewWebContentProcessDidTerminate:'],
+        ['HullPageController', 'preferredStatusBarStyle'],
+        ['HullPageController', 'policyOutside:action:'],
+        ['HullPageController', 'pulled:'],
+        ['HullPopup', 'webViewDidClose:'],
+        ['HullPopup', 'close'],
+        ['HullTroubleView', 'touched'],
+        ['HullSchemeHandler', 'webView:startURLSchemeTask:'],
+        ['HullSchemeHandler', 'URLSession:dataTask:didReceiveData:'],
+        ['HullPageServices', 'userContentController:didReceiveScriptMessage:replyHandler:'],
+        ['HullSceneDelegate', 'scene:willConnectToSession:options:'],
+        ['HullSceneDelegate', 'scene:continueUserActivity:'],
+        ['HullSceneDelegate', 'windowScene:performActionForShortcutItem:completionHandler:'],
+        ['HullSceneDelegate', 'stateRestorationActivityForScene:'],
+        ['HullNotices', 'userNotificationCenter:didReceiveNotificationResponse:withCompletionHandler:'],
+        ['HullDownload', 'download:decideDestinationUsingResponse:suggestedFilename:completionHandler:'],
+        ['HullSignIn', 'presentationAnchorForWebAuthenticationSession:'],
+      ] as const) {
+        expect(classes.get(type), `${type} in ${name}`).toContain(method);
+      }
+      // What only the shell calls is called without a search by name.
+      expect(classes.get('HullSettings')).not.toContain('placeOf:');
+    }
+  });
+});
+
+describe('signatures of a linker', () => {
+  readerTest('ld64.lld-19', 'verify here, and lie where ours would', () => {
+    const work = join(dir, 'lld');
+    mkdirSync(join(work, 'no-sdk'), { recursive: true });
+    writeFileSync(join(work, 'a.c'), 'int numbers[9000] = {1}; int main(void) { return numbers[0]; }');
+    writeFileSync(
+      join(work, 'libSystem.tbd'),
+      "--- !tapi-tbd\ntbd-version: 4\ntargets: [ arm64-ios ]\ninstall-name: '/usr/lib/libSystem.B.dylib'\nexports:\n  - targets: [ arm64-ios ]\n    symbols: [ dyld_stub_binder ]\n...\n",
+    );
+    const run = (name: string, ...args: string[]) => execFileSync(name, args, { cwd: work });
+    run('clang-19', '-target', 'arm64-apple-ios15.0', '-isysroot', 'no-sdk', '-c', 'a.c', '-o', 'a.o');
+    const link = (...more: string[]) =>
+      run(
+        'ld64.lld-19',
+        ...[
+          '-arch',
+          'arm64',
+          '-platform_version',
+          'ios',
+          '15.0',
+          '15.0',
+          '-syslibroot',
+          'no-sdk',
+          '-e',
+          '_main',
+        ],
+        ...['-no_uuid', '-headerpad', '0x100', 'a.o', 'libSystem.tbd', ...more],
+      );
+    link('-no_adhoc_codesign', '-o', 'plain');
+    link('-adhoc_codesign', '-o', 'signed');
+    const [plain, signed] = ['plain', 'signed'].map((name) => new Uint8Array(readFileSync(join(work, name))));
+    if (plain === undefined || signed === undefined) throw new Error('nothing was linked');
+    const report = verifySlice(signed, { infoPlist: undefined, codeResources: undefined }, '');
+    expect(report).toMatchObject({ signed: 'by nobody', identifier: 'signed', faults: [] });
+    // The same place, size and load command: what differs is the rounded size in memory alone.
+    const theirs = readMachO(signed);
+    const ours = withSignatureSpace(plain, theirs.signature?.size ?? 0);
+    expect(ours.length).toBe(signed.length);
+    const linkEdit = theirs.segments.find(({ name }) => name === '__LINKEDIT');
+    const different: number[] = [];
+    const end = theirs.signature?.offset ?? 0;
+    for (let at = 0; at < end; at += 1) if (ours[at] !== signed[at]) different.push(at);
+    const memorySize = (linkEdit?.command ?? 0) + 32;
+    expect(different.filter((at) => at < memorySize || at >= memorySize + 8)).toEqual([]);
+    const changed = new Uint8Array(signed);
+    changed[end - 1] = (changed[end - 1] ?? 0) ^ 1;
+    expect(verifySlice(changed, { infoPlist: undefined, codeResources: undefined }, '').faults).toHaveLength(
+      1,
+    );
+  });
+});
