@@ -6,6 +6,7 @@ import { createServer } from 'node:net';
 import { availableParallelism, tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
+import { deflateRawSync } from 'node:zlib';
 import { internals } from '../scripts/internals.mjs';
 import { makeAskProject } from './ask-inputs.mjs';
 import { makeLargeFolder } from './large-folder.mjs';
@@ -295,6 +296,20 @@ try {
   });
   figure('demo: hull pack aab to hull pack apk', bundled.ratios.apk, '×');
 
+  // Below a test authority: what packing takes is the same.
+  execFileSync(process.execPath, [hull, 'drydock', 'team', '--yes'], { cwd: demo, env });
+  const apple = await compare(small ? 3 : 15, {
+    ipa: () => once(process.execPath, [hull, 'pack', 'ipa'], demo),
+    apk: () => once(process.execPath, [hull, 'pack', 'apk'], demo),
+  });
+  figure('demo: hull pack ipa to hull pack apk', apple.ratios.apk, '×', 1.3);
+  const ipa = JSON.parse(
+    execFileSync(process.execPath, [hull, 'pack', 'ipa', '--json'], { cwd: demo, env, encoding: 'utf8' }),
+  );
+  const program = deflateRawSync(readFileSync(join(root, 'shell/apple/dist/device-arm64')), { level: 6 });
+  figure('Apple shell: the program, deflated', program.length / 1000, 'KB', 60);
+  figure('demo: Apple shell’s share, with profile and signatures', shellShare(ipa.packed), 'KB');
+
   // A package of about 100 MB; its contents deflate to less than half.
   const whole = small ? large : join(work, 'whole');
   if (!small) {
@@ -365,6 +380,9 @@ try {
     const packing = await once(process.execPath, [hull, 'pack', 'apk'], huge, 'memory');
     figure('500 MB: hull pack apk, peak memory', packing.peak / 1e6, 'MB', 250);
     const [largest] = readdirSync(join(huge, 'out'));
+    execFileSync(process.execPath, [hull, 'drydock', 'team', '--yes'], { cwd: huge, env });
+    const forApple = await once(process.execPath, [hull, 'pack', 'ipa'], huge, 'memory');
+    figure('500 MB: hull pack ipa, peak memory', forApple.peak / 1e6, 'MB', 250);
     const resigned = await sign(join(huge, 'out', largest), huge, 'memory');
     figure('500 MB: hull sign, peak memory', resigned.peak / 1e6, 'MB', 250);
     rmSync(huge, { recursive: true, force: true });

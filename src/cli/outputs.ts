@@ -43,6 +43,7 @@ export interface Outputs {
   'pack aab': PackedOutput | RecordOutput;
   'pack android-project': SourceProjectOutput;
   'pack ipa': IpaOutput;
+  'pack apple-project': SourceProjectOutput;
   refit: RefitOutput;
   inspect: InspectOutput | InspectedIpaOutput;
   compare: CompareOutput;

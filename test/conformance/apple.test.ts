@@ -5,7 +5,7 @@ import { beforeAll, describe, expect, it } from 'vitest';
 import { readMachO } from '../../src/core/formats/macho/reader.js';
 import { withSignatureSpace } from '../../src/core/formats/macho/signature-space.js';
 import { verifySlice } from '../../src/core/platforms/apple/signing/verify-program.js';
-import { DEMO_SITE, hull } from '../support/hull.js';
+import { DEMO_SITE, hull, run } from '../support/hull.js';
 import { classMethods } from '../support/objc.js';
 import { ask, readerTest } from '../support/readers.js';
 import { temporaryFolder } from '../support/temporary.js';
@@ -139,10 +139,10 @@ describe('signatures of a linker', () => {
       join(work, 'libSystem.tbd'),
       "--- !tapi-tbd\ntbd-version: 4\ntargets: [ arm64-ios ]\ninstall-name: '/usr/lib/libSystem.B.dylib'\nexports:\n  - targets: [ arm64-ios ]\n    symbols: [ dyld_stub_binder ]\n...\n",
     );
-    const run = (name: string, ...args: string[]) => execFileSync(name, args, { cwd: work });
-    run('clang-19', '-target', 'arm64-apple-ios15.0', '-isysroot', 'no-sdk', '-c', 'a.c', '-o', 'a.o');
+    const tool = (name: string, ...args: string[]) => execFileSync(name, args, { cwd: work });
+    tool('clang-19', '-target', 'arm64-apple-ios15.0', '-isysroot', 'no-sdk', '-c', 'a.c', '-o', 'a.o');
     const link = (...more: string[]) =>
-      run(
+      tool(
         'ld64.lld-19',
         ...[
           '-arch',
@@ -178,6 +178,86 @@ describe('signatures of a linker', () => {
     changed[end - 1] = (changed[end - 1] ?? 0) ^ 1;
     expect(verifySlice(changed, { infoPlist: undefined, codeResources: undefined }, '').faults).toHaveLength(
       1,
+    );
+  });
+});
+
+describe('the source project', () => {
+  let folder: string;
+
+  beforeAll(async () => {
+    const config = JSON.parse(readFileSync(join(dir, 'hull.json'), 'utf8').replace(/^\s*\/\/.*$/gm, ''));
+    config.app.translations = { nb: { short_name: 'Ferje' }, 'zh-Hant': { short_name: '渡輪' } };
+    writeFileSync(join(dir, 'hull.json'), JSON.stringify(config));
+    await json('pack', 'apple-project');
+    folder = join(dir, 'out/apple-project');
+  });
+
+  readerTest('python3', 'names only what is there, and all of it', () => {
+    const said = ask('python3', 'test/fixtures/check-project.py', folder, 'Ferry');
+    expect(said).toContain('example.saltmarsh.ferry 1.0.0 1');
+    expect(said).toContain('hull');
+    expect(said).toContain('strings');
+  });
+
+  readerTest('xmllint', 'has documents that are XML', () => {
+    ask('xmllint', '--noout', join(folder, 'App/LaunchScreen.storyboard'));
+    ask('xmllint', '--noout', join(folder, 'Ferry.xcodeproj/xcshareddata/xcschemes/Ferry.xcscheme'));
+    for (const name of ['Info.plist', 'Ferry.entitlements', 'PrivacyInfo.xcprivacy']) {
+      ask('xmllint', '--noout', '--nonet', join(folder, 'App', name));
+    }
+  });
+
+  readerTest('sh', 'has a script that shells read, which says what is missing', async () => {
+    ask('sh', '-n', join(folder, 'archive.sh'));
+    const ran = await run('sh', [join(folder, 'archive.sh')]);
+    expect(ran).toMatchObject({ code: 1, out: '' });
+    expect(ran.err).toContain('xcodebuild is not there');
+  });
+
+  readerTest('clang-19', 'has sources that compile as they are exported', () => {
+    for (const part of ['core', 'ui']) {
+      for (const name of readdirSync(join(folder, 'Shell', part)).filter((one) => one.endsWith('.m'))) {
+        mkdirSync(join(dir, 'no-sdk'), { recursive: true });
+        ask(
+          'clang-19',
+          ...[
+            '-target',
+            'arm64-apple-ios15.0',
+            '-isysroot',
+            join(dir, 'no-sdk'),
+            '-nostdinc',
+            '-fsyntax-only',
+          ],
+          ...['-I', 'shell/apple/include', '-I', join(folder, 'Shell/core'), '-I', join(folder, 'Shell/ui')],
+          ...['-x', 'objective-c', '-std=gnu11', '-fobjc-arc', '-fblocks', '-Wall', '-Werror'],
+          join(folder, 'Shell', part, name),
+        );
+      }
+    }
+  });
+
+  it('keeps edits where it is brought up to date', async () => {
+    const info = join(folder, 'App/Info.plist');
+    const mine = readFileSync(info, 'utf8').replace(
+      '</dict>\n</plist>',
+      '\t<key>Mine</key>\n\t<true/>\n</dict>\n</plist>',
+    );
+    writeFileSync(info, mine);
+    const config = readFileSync(join(dir, 'hull.json'), 'utf8').replace(
+      '"version":"1.0.0"',
+      '"version":"1.1.0"',
+    );
+    writeFileSync(join(dir, 'hull.json'), config);
+    const refitted = await json('refit', 'out/apple-project');
+    const states = Object.fromEntries(
+      (refitted.files as { path: string; state: string }[]).map(({ path, state }) => [path, state]),
+    );
+    expect(states['App/Info.plist']).toBe('kept');
+    expect(states['Ferry.xcodeproj/project.pbxproj']).toBe('updated');
+    expect(readFileSync(info, 'utf8')).toContain('<key>Mine</key>');
+    expect(readFileSync(join(folder, 'Ferry.xcodeproj/project.pbxproj'), 'utf8')).toContain(
+      'MARKETING_VERSION = 1.1.0;',
     );
   });
 });

@@ -20,6 +20,7 @@ import { keysShow } from './keys-show.js';
 import { packAab } from './pack-aab.js';
 import { packAndroidProject } from './pack-android-project.js';
 import { packApk } from './pack-apk.js';
+import { packAppleProject } from './pack-apple-project.js';
 import { packIpa } from './pack-ipa.js';
 import { preview } from './preview.js';
 import { refit } from './refit.js';
@@ -54,6 +55,7 @@ export const COMMANDS: readonly CommandDefinition[] = [
   packAab,
   packAndroidProject,
   packIpa,
+  packAppleProject,
   refit,
   inspect,
   compare,

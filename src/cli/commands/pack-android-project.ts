@@ -12,5 +12,5 @@ export const packAndroidProject = defineCommand({
   summary: 'the same app as a source project that the platform’s usual build opens',
   examples: ['hull pack android-project', 'hull pack android-project --out native/android'],
   declare,
-  load: async () => (await import('./pack-android-project.run.js')).run,
+  load: async () => (await import('./pack-project.run.js')).run,
 });

@@ -6,7 +6,7 @@ import { writeZip } from '../formats/zip/writer.js';
 import { parseColor, type Rgba, toHex } from '../project/color.js';
 import { keepInCache } from '../util/files.js';
 import { type ArtInputs, cachedRow, inputsKey, prepareIconSet } from './icon-set.js';
-import { type ArtRow, appleBundleRows, BUNDLE_FOLDER, packedRows } from './plan.js';
+import { type ArtRow, appleBundleRows, appleCatalogRows, BUNDLE_FOLDER, packedRows } from './plan.js';
 
 /** The launcher icon and splash icon of an Android package. */
 export interface LauncherIcon {
@@ -84,10 +84,22 @@ export function launcherIcon(inputs: ArtInputs, cacheDir: string | undefined): P
 }
 
 /** Icons and start pictures of an Apple bundle by their file names, as {@link packedIcon} makes them. */
-export async function bundlePictures(
+export function bundlePictures(
   inputs: ArtInputs,
   cacheDir: string | undefined,
 ): Promise<ReadonlyMap<string, Uint8Array>> {
-  const { pictures } = await packedIcon(appleBundleRows(), inputs, cacheDir);
-  return new Map([...pictures].map(([path, bytes]) => [path.slice(BUNDLE_FOLDER.length), bytes]));
+  return applePictures(appleBundleRows(), inputs, cacheDir);
+}
+
+/** Icons and start pictures of a source project's catalog by their file names, as {@link packedIcon} makes them. */
+export function catalogPictures(
+  inputs: ArtInputs,
+  cacheDir: string | undefined,
+): Promise<ReadonlyMap<string, Uint8Array>> {
+  return applePictures(appleCatalogRows(), inputs, cacheDir);
+}
+
+async function applePictures(rows: readonly ArtRow[], inputs: ArtInputs, cacheDir: string | undefined) {
+  const { pictures } = await packedIcon(rows, inputs, cacheDir);
+  return new Map([...pictures].map(([path, bytes]) => [path.replace(BUNDLE_FOLDER, ''), bytes]));
 }

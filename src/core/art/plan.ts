@@ -316,6 +316,12 @@ function appleRows(): ArtRow[] {
 /** Folder of the pictures that a bundle without an asset catalog has at its root. */
 export const BUNDLE_FOLDER = 'bundle/';
 
+/** The icons and start pictures that a source project's catalog has. */
+export function appleCatalogRows(): ArtRow[] {
+  const wanted = /^icon-1024|^bundle\/Launch/;
+  return appleRows().filter(({ path }) => wanted.test(path));
+}
+
 /** The icons and start pictures that go into every Apple bundle. */
 export function appleBundleRows(): ArtRow[] {
   const apple = (part: Part) => row('apple', { background: 'opaque', ...part });

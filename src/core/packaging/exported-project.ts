@@ -7,6 +7,8 @@ import { fromSystemError, HullError, systemErrorCode, task, withTasks } from '..
 import { pathFrom, replaceFile, temporaryBeside } from '../util/files.js';
 import type { ProjectFile } from './project-file.js';
 
+export type ProjectPlatform = 'android' | 'apple';
+
 /** What an exported project knows of its making: `.hull/export.json`. */
 export interface ExportRecord {
   readonly format: 1;
@@ -14,6 +16,8 @@ export interface ExportRecord {
   readonly version: string;
   /** Folder of hull.json, relative to the exported project. */
   readonly project: string;
+  /** What it is for; Android where nothing is said. */
+  readonly platform?: ProjectPlatform;
   /** Path → SHA-256, as they were written. */
   readonly files: Readonly<Record<string, string>>;
 }
@@ -43,8 +47,9 @@ const BASE = '.hull/base';
 /** Ending of a new version that could not be merged. */
 export const NEW_ENDING = '.hull-new';
 /** Files that are merged by lines; all others are taken or left whole. */
-const TEXT = /(?:\.(?:java|xml|kts|md|json|properties)|(?:^|\/)\.gitignore)$/;
-const isText = (path: string) => TEXT.test(path) && !path.includes('/assets/site/');
+const TEXT =
+  /(?:\.(?:java|xml|kts|md|json|properties|[hm]|plist|pbxproj|xcscheme|storyboard|strings|entitlements|xcprivacy|sh)|(?:^|\/)\.gitignore)$/;
+const isText = (path: string) => TEXT.test(path) && !/\/(?:assets|hull)\/site\//.test(path);
 
 const sha = (bytes: Uint8Array) => createHash('sha256').update(bytes).digest('hex');
 
@@ -118,6 +123,7 @@ export interface ExportRequest {
   readonly dir: string;
   /** Folder of hull.json. */
   readonly projectDir: string;
+  readonly platform?: ProjectPlatform;
   readonly files: readonly ProjectFile[];
   readonly version: string;
   readonly signal?: AbortSignal;
@@ -127,6 +133,7 @@ export interface ExportRequest {
 export async function exportProject({
   dir,
   projectDir,
+  platform,
   files,
   version,
   signal,
@@ -165,6 +172,7 @@ export async function exportProject({
       format: 1,
       version,
       project: relative(resolve(dir), resolve(projectDir)) || '.',
+      ...(platform === undefined ? {} : { platform }),
       files: hashes,
     });
     if (existsSync(dir)) await rmdir(dir);

@@ -23,11 +23,16 @@ export interface AppleSigningOptions {
   readonly now?: Date | undefined;
 }
 
+/** A profile that was read, and identity and profile that are still being opened and judged. */
+export interface AppleSigningOpening {
+  readonly profileBytes: Uint8Array;
+  readonly signing: Promise<AppleSigning>;
+}
+
 export interface AppleSigning {
   readonly identity: SigningIdentity;
   readonly team: string;
   readonly profile: Profile;
-  readonly profileBytes: Uint8Array;
   readonly entitlements: PlistDict;
   /** SHA-256 of the root that has to be trusted. */
   readonly root: string;
@@ -89,12 +94,12 @@ function identityKey(project: Project, wanted: string | undefined) {
  *
  * @throws HullError `apple.no-identity`, `apple.no-profile`, `profile.malformed`, `keys.*`
  */
-export async function openAppleSigning(
+export function openAppleSigning(
   project: Project,
   app: App,
   options: AppleOptions,
   { key: wanted, profile: given, password, now = new Date() }: AppleSigningOptions,
-): Promise<AppleSigning> {
+): AppleSigningOpening {
   const { root, isTest } = trustedRoot(project);
   const key = identityKey(project, wanted);
   const file = profileFile(project, given);
@@ -110,29 +115,35 @@ export async function openAppleSigning(
   } catch (error) {
     throw error instanceof HullError ? error.at({ file }) : error;
   }
-  const entry = await openKey(key, password);
-  const identity = { privateKey: entry.privateKey, certificates: entry.certificates };
-  const team = profile.team ?? options.team ?? '';
-  const entitlements = entitlementsOf(app, options, {
-    team,
-    prefix: profile.prefixes[0] ?? team,
-    kind: profile.kind === 'development' ? 'development' : 'other',
-  });
-  const findings = judgeProfile({
-    profile,
-    bundleId: options.bundleId,
-    team: options.team,
-    certificates: identity.certificates,
-    entitlements,
-    root,
-    now,
-    locations: {
-      profile: { file },
-      identity: project.location(`/keys/${pointerStep(key.name)}`),
-      bundleId: project.location(project.origin('/apple/id').from === 'hull.json' ? '/apple/id' : '/app/id'),
-      team: project.location('/apple/team'),
-      links: project.location('/links'),
-    },
-  });
-  return { identity, team, profile, profileBytes, entitlements, root, isTest, findings };
+  return { profileBytes, signing: judged() };
+
+  async function judged(): Promise<AppleSigning> {
+    const entry = await openKey(key, password);
+    const identity = { privateKey: entry.privateKey, certificates: entry.certificates };
+    const team = profile.team ?? options.team ?? '';
+    const entitlements = entitlementsOf(app, options, {
+      team,
+      prefix: profile.prefixes[0] ?? team,
+      kind: profile.kind === 'development' ? 'development' : 'other',
+    });
+    const findings = judgeProfile({
+      profile,
+      bundleId: options.bundleId,
+      team: options.team,
+      certificates: identity.certificates,
+      entitlements,
+      root,
+      now,
+      locations: {
+        profile: { file },
+        identity: project.location(`/keys/${pointerStep(key.name)}`),
+        bundleId: project.location(
+          project.origin('/apple/id').from === 'hull.json' ? '/apple/id' : '/app/id',
+        ),
+        team: project.location('/apple/team'),
+        links: project.location('/links'),
+      },
+    });
+    return { identity, team, profile, entitlements, root, isTest, findings };
+  }
 }

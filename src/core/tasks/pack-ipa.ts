@@ -10,7 +10,7 @@ import type { ApplePlatform } from '../platforms/apple/app/info-plist.js';
 import { unexceptedHosts } from '../platforms/apple/app/info-plist.js';
 import { type AppleOptions, readAppleOptions } from '../platforms/apple/app/options.js';
 import { onApple } from '../platforms/apple/app/permission-table.js';
-import { type IpaReport, packIpa } from '../platforms/apple/package/pack.js';
+import { type IpaReport, type IpaSigning, packIpa } from '../platforms/apple/package/pack.js';
 import type { Profile } from '../platforms/apple/signing/profile.js';
 import { type Project, readProject } from '../project/project.js';
 import type { ExcludedFile } from '../site/folder.js';
@@ -109,6 +109,25 @@ function appleFindings(project: Project, app: App, signing: AppleSigning | undef
   return found;
 }
 
+const NOBODY: IpaSigning = { signer: undefined, entitlements: undefined };
+
+/** Identity, profile and app do not fit: nothing is packed. */
+class Misfit extends Error {
+  readonly findings: readonly Finding[];
+
+  constructor(findings: readonly Finding[]) {
+    super('identity, profile and app do not fit');
+    this.findings = findings;
+  }
+}
+
+/** What signs, where devices would take it. Throws {@link Misfit}. */
+function signingOf({ identity, team, profile, entitlements, findings }: AppleSigning): IpaSigning {
+  if (reaches(findings, 'error')) throw new Misfit(findings);
+  // The time is the profile's: the same inputs give the same bytes.
+  return { signer: { identity, team, time: profile.created ?? new Date() }, entitlements };
+}
+
 /**
  * Makes a signed app package for Apple's devices, or one for simulators, and reads it back before it counts. Identity and
  * profile are judged first; where they do not fit, nothing is made.
@@ -120,41 +139,44 @@ export async function packForApple(request: PackIpaOptions): Promise<IpaResult> 
   const project = readProject(request.project ?? '.');
   const app = await resolveApp(project);
   const options = readAppleOptions(project);
-  const signing = platform === 'device' ? await openAppleSigning(project, app, options, request) : undefined;
-  const judged = signing?.findings ?? [];
-  if (reaches(judged, 'error')) return { is: 'refused', findings: judged };
+  // The keystore is opened while the folder is read and compressed: that takes long on purpose.
+  const opening = platform === 'device' ? openAppleSigning(project, app, options, request) : undefined;
+  const signing = opening === undefined ? Promise.resolve(NOBODY) : opening.signing.then(signingOf);
+  signing.catch(() => undefined);
   const pictures = await bundlePictures(
     artInputs(project, await findIconSource(project, app.folder)),
     join(project.dir, ART_CACHE),
   );
   const hasTablet = options.devices.includes('tablet');
-  const report = await packIpa({
+  const made = packIpa({
     app,
     options,
     platform,
     slices: SLICES[platform].map((path) => readFileSync(packagedPath(path))),
     pictures: hasTablet ? pictures : new Map([...pictures].filter(([path]) => !path.includes('~ipad'))),
-    signer: signing && {
-      identity: signing.identity,
-      team: signing.team,
-      // Of the profile: the same inputs give the same bytes.
-      time: signing.profile.created ?? new Date(),
-    },
-    profile: signing?.profileBytes,
-    entitlements: signing?.entitlements,
-    root: signing?.root ?? trustedRoot(project).root,
+    signing,
+    profile: opening?.profileBytes,
+    root: trustedRoot(project).root,
     outDir: outFolder(project, request.out),
     signal: request.signal,
     onProgress: request.onProgress,
   });
+  let report: IpaReport;
+  try {
+    report = await made;
+  } catch (error) {
+    if (error instanceof Misfit) return { is: 'refused', findings: error.findings };
+    throw error;
+  }
+  const opened = await opening?.signing;
   return {
     is: 'packed',
     ...report,
     platform,
     sha256: await fileSha256(report.file),
-    profile: signing?.profile,
+    profile: opened?.profile,
     excluded: app.folder?.leftOut ?? [],
-    findings: [...judged, ...appleFindings(project, app, signing)],
+    findings: [...(opened?.findings ?? []), ...appleFindings(project, app, opened)],
     app,
     options,
   };

@@ -1,15 +1,24 @@
 import { existsSync } from 'node:fs';
 import { join, relative, resolve, sep } from 'node:path';
-import { resolveApp } from '../app/app.js';
+import { type App, resolveApp } from '../app/app.js';
 import { ART_CACHE } from '../art/icon-set.js';
 import { findIconSource } from '../art/icon-source.js';
-import { launcherIcon } from '../art/launcher-icon.js';
+import { catalogPictures, launcherIcon } from '../art/launcher-icon.js';
 import { artInputs } from '../art/project-art.js';
 import type { SayTask } from '../errors.js';
-import { exportProject, projectOf, type RefitResult, refitExported } from '../packaging/exported-project.js';
+import {
+  exportProject,
+  type ProjectPlatform,
+  projectOf,
+  type RefitResult,
+  readRecord,
+  refitExported,
+} from '../packaging/exported-project.js';
 import type { ProjectFile } from '../packaging/project-file.js';
 import { appInEngine, readAndroidOptions } from '../platforms/android/app/options.js';
 import { type ProjectKey, projectFiles } from '../platforms/android/project/export.js';
+import { readAppleOptions } from '../platforms/apple/app/options.js';
+import { appleProjectFiles } from '../platforms/apple/project/export.js';
 import { CONFIG_FILE } from '../project/config.js';
 import { type Project, readProject } from '../project/project.js';
 import { isSchemaCurrent, writeSchemaCopy } from '../project/schema-copy.js';
@@ -18,12 +27,15 @@ import { packagedPath } from '../util/packaged.js';
 import { VERSION } from '../util/version.js';
 import { outFolder } from './out-folder.js';
 
+const APPLE_SOURCES = 'shell/apple/src';
 const SHELL_SOURCES = { main: 'shell/android/src/main/java', test: 'shell/android/src/test/java' };
 
 export interface SourceProjectOptions {
   /** Folder of `hull.json`. */
   readonly project?: string | undefined;
-  /** Folder for the source project; by default `out/android-project` of the project. */
+  /** `android` by default. */
+  readonly platform?: ProjectPlatform | undefined;
+  /** Folder for the source project; by default `out/android-project` or `out/apple-project` of the project. */
   readonly out?: string | undefined;
   readonly signal?: AbortSignal | undefined;
   /** How tasks are named in its README. */
@@ -47,14 +59,26 @@ function releaseKey(project: Project, folder: string): ProjectKey | undefined {
   };
 }
 
-async function filesOf(project: Project, folder: string, say: SayTask | undefined): Promise<ProjectFile[]> {
+async function filesOf(
+  project: Project,
+  folder: string,
+  platform: ProjectPlatform,
+  say: SayTask | undefined,
+): Promise<ProjectFile[]> {
   const app = await resolveApp(project);
+  if (platform === 'apple') return appleFiles(project, app);
   const options = readAndroidOptions(project);
   const inputs = artInputs(project, await findIconSource(project, app.folder));
   const icon = await launcherIcon(inputs, join(project.dir, ART_CACHE));
   const sources = { main: packagedPath(SHELL_SOURCES.main), test: packagedPath(SHELL_SOURCES.test) };
   const key = releaseKey(project, folder);
   return projectFiles(appInEngine(app, options.engine), icon, options, sources, key, say);
+}
+
+async function appleFiles(project: Project, app: App): Promise<ProjectFile[]> {
+  const inputs = artInputs(project, await findIconSource(project, app.folder));
+  const pictures = await catalogPictures(inputs, join(project.dir, ART_CACHE));
+  return appleProjectFiles(app, readAppleOptions(project), pictures, packagedPath(APPLE_SOURCES));
 }
 
 /**
@@ -64,11 +88,13 @@ async function filesOf(project: Project, folder: string, say: SayTask | undefine
  */
 export async function packSourceProject(options: SourceProjectOptions): Promise<SourceProject> {
   const project = readProject(options.project ?? '.');
-  const folder = options.out ?? shownPath(join(outFolder(project), 'android-project'));
-  const files = await filesOf(project, folder, options.say);
+  const { platform = 'android' } = options;
+  const folder = options.out ?? shownPath(join(outFolder(project), `${platform}-project`));
+  const files = await filesOf(project, folder, platform, options.say);
   await exportProject({
     dir: folder,
     projectDir: project.dir,
+    ...(platform === 'apple' ? { platform } : {}),
     files,
     version: VERSION,
     ...(options.signal ? { signal: options.signal } : {}),
@@ -102,6 +128,7 @@ export async function refitProject(options: RefitOptions): Promise<Refitted> {
     if (!isCurrent && mode === 'write') await writeSchemaCopy(dir);
     return { of: 'config', schema: isCurrent ? 'unchanged' : 'updated' };
   }
-  const files = await filesOf(readProject(projectOf(folder)), folder, options.say);
+  const { platform = 'android' } = readRecord(folder);
+  const files = await filesOf(readProject(projectOf(folder)), folder, platform, options.say);
   return { of: 'source project', files: await refitExported({ dir: folder, files, version: VERSION, mode }) };
 }

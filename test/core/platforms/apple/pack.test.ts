@@ -75,13 +75,15 @@ async function pack(platform: ApplePlatform = 'device', config: object = {}): Pr
     platform,
     slices: slices.map((name) => readFileSync(`shell/apple/dist/${name}`)),
     pictures: new Map([['AppIcon60x60@2x.png', PNG]]),
-    signer: isDevice
-      ? { identity: team.developer, team: TEAM, time: new Date('2026-01-02T03:04:05Z') }
-      : undefined,
+    signing: Promise.resolve({
+      signer: isDevice
+        ? { identity: team.developer, team: TEAM, time: new Date('2026-01-02T03:04:05Z') }
+        : undefined,
+      entitlements: isDevice
+        ? entitlementsOf(app, options, { team: TEAM, prefix: TEAM, kind: 'development' })
+        : undefined,
+    }),
     profile: isDevice ? profile : undefined,
-    entitlements: isDevice
-      ? entitlementsOf(app, options, { team: TEAM, prefix: TEAM, kind: 'development' })
-      : undefined,
     root: team.root,
     outDir: join(dir, 'out'),
   });

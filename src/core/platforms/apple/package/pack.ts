@@ -26,16 +26,21 @@ export interface IpaRequest {
   /** The shell: one slice for devices, one or more for simulators; unsigned. */
   readonly slices: readonly Uint8Array[];
   readonly pictures: ReadonlyMap<string, Uint8Array>;
-  /** Who signs; nobody for simulators. */
-  readonly signer: ProgramSigner | undefined;
+  /** Who signs what; it may be opened and judged while the contents are compressed. Where it fails, nothing is left. */
+  readonly signing: Promise<IpaSigning>;
   readonly profile: Uint8Array | undefined;
-  readonly entitlements: PlistDict | undefined;
   /** SHA-256 of the root that devices have to trust, in hexadecimal. */
   readonly root: string;
   readonly outDir: string;
   readonly signal?: AbortSignal | undefined;
   /** Called with files of the web folder. */
   readonly onProgress?: ((done: number, total: number) => void) | undefined;
+}
+
+export interface IpaSigning {
+  /** Nobody for simulators. */
+  readonly signer: ProgramSigner | undefined;
+  readonly entitlements: PlistDict | undefined;
 }
 
 export interface IpaReport {
@@ -101,14 +106,14 @@ async function signature(
   const folder = folderOf(request.app, request.platform);
   const own = new Map([...digests].map(([path, digest]) => [path.slice(folder.length), digest]));
   const resources = writeXmlPlist(codeResources(own));
+  const signing = await request.signing;
   const signed = await Promise.all(
     request.slices.map((slice) =>
       signProgram(slice, {
         identifier: request.options.bundleId,
-        signer: request.signer,
         infoPlist,
         codeResources: resources,
-        entitlements: request.entitlements,
+        ...signing,
       }),
     ),
   );
@@ -137,11 +142,15 @@ export async function packIpa(request: IpaRequest): Promise<IpaReport> {
   const file = join(request.outDir, ipaName(app, options, platform));
   debug('packing %d files into %s', sealed.length + 2, file);
   let spare = 0;
-  return underTemporaryName(file, request.signal, async (temporary) => {
+  // Identity and profile that do not fit end the packing at once, however much is still to be compressed.
+  const failed = new AbortController();
+  request.signing.catch((error: unknown) => failed.abort(error));
+  const signal = AbortSignal.any([failed.signal, ...(request.signal ? [request.signal] : [])]);
+  return underTemporaryName(file, signal, async (temporary) => {
     const made = await withFile(temporary, 'wx', async (handle) => {
       const sink = new FileSink(handle);
       const first = await writeEntries(sealed, sink, {
-        signal: request.signal,
+        signal,
         digest: 'sha1+sha256',
         temporary: () => `${temporary}.${spare++}`,
         onEntry: (_entry, done, total) =>
@@ -151,7 +160,7 @@ export async function packIpa(request: IpaRequest): Promise<IpaReport> {
       const last = [entry('shell', RESOURCES_PATH, resources, 'deflate'), programEntry(program)].map(
         inFolder,
       );
-      const second = await writeEntries(last, sink, { offset: first.size, signal: request.signal });
+      const second = await writeEntries(last, sink, { offset: first.size, signal });
       const entries: ZipEntry[] = [...first.entries, ...second.entries];
       const directory = centralDirectory(entries);
       await sink.write(directory);

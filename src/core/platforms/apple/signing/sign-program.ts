@@ -21,8 +21,8 @@ export const DIRECTORY_ATTRIBUTES = {
 } as const;
 /** Bytes of a code directory's hash by which systems name it. */
 export const CDHASH_SIZE = 20;
-/** ECDSA signatures differ by a few bytes each time, and the room for them is fixed first. */
-const SLACK = 64;
+/** What a CMS signature takes besides its certificates, generously: attributes, signature, names (about 1,100 bytes). */
+const CMS_OVERHEAD = 2048;
 const ALIGNMENT = 16;
 
 const sha256 = (bytes: Uint8Array) => createHash('sha256').update(bytes).digest();
@@ -113,14 +113,16 @@ function directoryOf(
   });
 }
 
-async function superBlobOf(directory: Uint8Array, parts: readonly Part[], signer: ProgramSigner | undefined) {
-  const cms = signer
-    ? await signCms(signer.identity, directory, {
-        digest: 'sha256',
-        time: signer.time,
-        attributes: directoryAttributes(directory),
-      })
-    : new Uint8Array();
+function cmsOf(directory: Uint8Array, signer: ProgramSigner | undefined): Promise<Uint8Array> {
+  if (signer === undefined) return Promise.resolve(new Uint8Array());
+  return signCms(signer.identity, directory, {
+    digest: 'sha256',
+    time: signer.time,
+    attributes: directoryAttributes(directory),
+  });
+}
+
+function superBlobOf(directory: Uint8Array, parts: readonly Part[], cms: Uint8Array): Uint8Array {
   return makeSuperBlob(BLOB.superBlob, [
     [SLOT.codeDirectory, directory],
     ...parts.map(({ slot, bytes }) => [slot, bytes] as const),
@@ -128,9 +130,15 @@ async function superBlobOf(directory: Uint8Array, parts: readonly Part[], signer
   ]);
 }
 
+/** Bytes that a CMS signature takes at most. */
+const cmsRoom = (signer: ProgramSigner | undefined): number =>
+  signer === undefined
+    ? 0
+    : CMS_OVERHEAD + signer.identity.certificates.reduce((sum, { length }) => sum + length, 0);
+
 /**
  * Signs one slice of a program (cs_blobs.h; Apple, "TN3126: Inside Code Signing: Hashes"). The first page,
- * which is hashed, says how large the signature is: so a signature over zeros is made first, for its size.
+ * which is hashed, says how large the signature is: so room is kept for one that is larger than it will be.
  *
  * @throws HullError `macho.malformed`, `signing.unsupported`
  */
@@ -138,14 +146,17 @@ export async function signProgram(bytes: Uint8Array, seal: ProgramSeal): Promise
   const program = readMachO(bytes);
   const parts = fixedParts(seal);
   const start = signatureOffset(program);
-  const trial = await superBlobOf(
+  const blank = superBlobOf(
     directoryOf(program, new Uint8Array(start), seal, parts),
     parts,
-    seal.signer,
+    new Uint8Array(cmsRoom(seal.signer)),
   );
-  const room = Math.ceil((trial.length + SLACK) / ALIGNMENT) * ALIGNMENT;
+  const room = Math.ceil(blank.length / ALIGNMENT) * ALIGNMENT;
   const signed = withSignatureSpace(bytes, room);
   const directory = directoryOf(program, signed.subarray(0, start), seal, parts);
-  signed.set(await superBlobOf(directory, parts, seal.signer), start);
+  const signature = superBlobOf(directory, parts, await cmsOf(directory, seal.signer));
+  if (signature.length > room)
+    throw new Error(`the signature has ${signature.length} bytes, and room for ${room}`);
+  signed.set(signature, start);
   return { bytes: signed, cdhash: sha256(directory).subarray(0, CDHASH_SIZE).toString('hex') };
 }
