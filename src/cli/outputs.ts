@@ -12,6 +12,7 @@ import type { PackageFacts } from '../core/platforms/android/inspect/facts.js';
 import type { ResignReport } from '../core/platforms/android/package/resign.js';
 import type { IpaFacts } from '../core/platforms/apple/inspect/facts.js';
 import type { IpaReport } from '../core/platforms/apple/package/pack.js';
+import type { AppleCertificate } from '../core/platforms/apple/signing/judge-certificate.js';
 import type { ProfileKind } from '../core/platforms/apple/signing/profile.js';
 import type { ExcludedFile } from '../core/site/folder.js';
 import type { FailureAnswer, PageView } from '../core/survey/browser-facts.js';
@@ -34,6 +35,7 @@ export interface Outputs {
   tags: TagsOutput | TaggedOutput;
   preview: PreviewOutput;
   'keys new': NewKeyOutput;
+  'keys request': RequestOutput;
   'keys import': ImportedKeyOutput;
   'keys show': ShownKeyOutput;
   'keys check': CheckedKeysOutput;
@@ -244,7 +246,14 @@ export interface NewKeyOutput {
   readonly certificate: CertificateFacts;
 }
 
+export interface RequestOutput {
+  readonly name: string;
+  readonly key: string;
+  readonly request: string;
+}
 export interface ImportedKeyOutput extends NewKeyOutput {
+  readonly apple: AppleCertificate | null;
+  readonly request: string | null;
   readonly from: { readonly file: string; readonly kind: string };
   readonly findings: readonly JsonFinding[];
 }
@@ -254,6 +263,7 @@ export interface ShownKeyOutput {
   readonly file: string;
   readonly alias: string | null;
   readonly certificate: CertificateFacts;
+  readonly apple: AppleCertificate | null;
   readonly fingerprints: ShownKey['fingerprints'];
   readonly findings: readonly JsonFinding[];
   readonly lineage: readonly { readonly certificate: CertificateFacts; readonly keeps: readonly string[] }[];
@@ -261,6 +271,7 @@ export interface ShownKeyOutput {
 
 export interface CheckedKeysOutput {
   readonly keys: readonly string[];
+  readonly ends: readonly { readonly what: string; readonly date: string }[];
   readonly findings: readonly JsonFinding[];
   readonly sheet: string | null;
 }

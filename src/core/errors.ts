@@ -79,7 +79,9 @@ export const ERROR_CODES = {
   'keys.in-web-folder': 2,
   'keys.no-alias': 2,
   'keys.no-certificate': 2,
+  'keys.no-issuer': 2,
   'keys.no-lineage': 2,
+  'keys.no-request': 2,
   'keys.none': 2,
   'keys.password-missing': 2,
   'keys.password-unfit': 2,
@@ -178,6 +180,7 @@ export type TaskName =
   | 'writeTags'
   | 'createKey'
   | 'importKey'
+  | 'requestCertificate'
   | 'showKey'
   | 'checkKeys'
   | 'rotateKey'

@@ -86,6 +86,11 @@ export {
 export type { Keystore, PasswordOf } from './tasks/passwords.js';
 export { type PreviewedProject, type PreviewOptions, previewProject } from './tasks/preview-project.js';
 export type { SiteReading } from './tasks/read-site.js';
+export {
+  type PendingRequest,
+  type RequestCertificateOptions,
+  requestCertificate,
+} from './tasks/request-certificate.js';
 export { type RotatedKey, type RotateKeyOptions, rotateKey } from './tasks/rotate-key.js';
 export {
   type SetVersionOptions,

@@ -17,6 +17,8 @@ export interface AppleAuthority {
   readonly intermediate: Uint8Array;
   /** A developer's key and certificate, with the chain behind it. */
   developer(request: DeveloperRequest): Promise<KeystoreEntry>;
+  /** A certificate for a key that a developer holds. @param publicKey SubjectPublicKeyInfo, DER, of an RSA key */
+  certify(request: DeveloperRequest, publicKey: Uint8Array): Promise<Uint8Array>;
   /** Signs what a profile says. */
   sign(profile: PlistDict, time: Date): Promise<Uint8Array>;
 }
@@ -105,15 +107,20 @@ export async function appleAuthority(from: Date, to: Date): Promise<AppleAuthori
     profileKeys.publicKey,
     '1.2.840.113635.100.4.1',
   );
+  const issue = (request: DeveloperRequest, publicKey: webcrypto.CryptoKey) => {
+    const { team, name: common, kind = 'development', notBefore, notAfter } = request;
+    return leaf(name(common, team), publicKey, MARKER[kind], shared(notBefore, notAfter));
+  };
   return {
     root,
     intermediate,
-    async developer({ team, name: common, kind = 'development', notBefore, notAfter }) {
+    certify: async (request, publicKey) =>
+      issue(request, await webcrypto.subtle.importKey('spki', publicKey, ALGORITHM, true, ['verify'])),
+    async developer(request) {
       const keys = await newKeys();
-      const period = shared(notBefore, notAfter);
-      const own = await leaf(name(common, team), keys.publicKey, MARKER[kind], period);
+      const own = await issue(request, keys.publicKey);
       return {
-        alias: common,
+        alias: request.name,
         privateKey: KeyObject.from(keys.privateKey),
         certificates: [own, intermediate, root],
       };

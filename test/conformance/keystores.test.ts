@@ -2,6 +2,7 @@ import { execFileSync } from 'node:child_process';
 import { chmodSync, existsSync, readFileSync, statSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { beforeAll, describe, expect, it } from 'vitest';
+import { readIssued } from '../../src/core/keys/certification-request.js';
 import { readAnyKeys } from '../../src/core/keys/read-any.js';
 import { weaknesses } from '../../src/core/keys/weakness.js';
 import { refused } from '../support/errors.js';
@@ -297,4 +298,55 @@ describe.skipIf(reader('git') === undefined)('how keys are kept', () => {
     expect(text).not.toContain(PASSWORD);
     expect((await hull(['keys', 'check', '--sheet', sheet], { cwd: home })).err).toContain('disk.exists');
   });
+});
+
+describe('a request for a certificate', () => {
+  readerTest(
+    'openssl',
+    'verifies, its key opens, and what is issued is read as X.509 and as PKCS#7',
+    async () => {
+      writeFileSync(at('issuing.txt'), PASSWORD);
+      const made = await hull(['keys', 'request', 'pending'], {
+        cwd: dir,
+        env: { HULL_KEY_PASSWORD: PASSWORD },
+      });
+      expect(made.code, made.err).toBe(0);
+      const run = (line: string) => ask('openssl', ...line.split(' '));
+      const request = at('keys/pending.csr');
+      run(`req -in ${request} -noout -verify`);
+      expect(run(`req -in ${request} -noout -text`)).toMatch(
+        /Subject: CN ?= ?Saltmarsh Ferry[\s\S]*\(2048 bit\)/,
+      );
+      run(`pkey -in ${at('keys/pending.key.pem')} -passin file:${at('issuing.txt')} -noout -check`);
+      run(
+        `req -x509 -newkey rsa:2048 -nodes -keyout ${at('ca.key')} -out ${at('ca.pem')} -days 9 -subj /CN=Harbour`,
+      );
+      run(
+        `x509 -req -in ${request} -CA ${at('ca.pem')} -CAkey ${at('ca.key')} -set_serial 7 -days 9 -out ${at('pending.pem')}`,
+      );
+      run(`x509 -in ${at('pending.pem')} -outform DER -out ${at('pending.cer')}`);
+      const bundle = `crl2pkcs7 -nocrl -certfile ${at('pending.pem')} -certfile ${at('ca.pem')}`;
+      run(`${bundle} -out ${at('pending.p7b')}`);
+      run(`${bundle} -outform DER -out ${at('pending.p7c')}`);
+      for (const [file, count] of [
+        ['pending.pem', 1],
+        ['pending.cer', 1],
+        ['pending.p7b', 2],
+        ['pending.p7c', 2],
+      ] as const) {
+        expect(readIssued(readFileSync(at(file))), file).toHaveLength(count);
+      }
+      expect(readIssued(readFileSync(at('keys/pending.key.pem')))).toBe(undefined);
+      expect(readIssued(new TextEncoder().encode('no certificate'))).toBe(undefined);
+      const joined = await hull(['keys', 'import', 'pending.p7b'], {
+        cwd: dir,
+        env: { HULL_KEY_PASSWORD: PASSWORD },
+      });
+      expect(joined.code, joined.err).toBe(0);
+      run(
+        `pkcs12 -in ${at('keys/pending.p12')} -passin file:${at('issuing.txt')} -nodes -out ${at('opened.pem')}`,
+      );
+      expect(readFileSync(at('opened.pem'), 'utf8').match(/BEGIN CERTIFICATE/g)).toHaveLength(2);
+    },
+  );
 });

@@ -15,6 +15,7 @@ import { install } from './install.js';
 import { keysCheck } from './keys-check.js';
 import { keysImport } from './keys-import.js';
 import { keysNew } from './keys-new.js';
+import { keysRequest } from './keys-request.js';
 import { keysRotate } from './keys-rotate.js';
 import { keysShow } from './keys-show.js';
 import { packAab } from './pack-aab.js';
@@ -32,7 +33,7 @@ import { version } from './version.js';
 
 /** Groups of commands, by their first word. */
 export const GROUPS: Readonly<Record<string, string>> = {
-  keys: 'signing identities: make, import, show, check, rotate',
+  keys: 'signing identities: make, request, import, show, check, rotate',
   pack: 'make signed packages, or a source project',
   domains: 'links that open in the app: write the association documents, verify them, explain a link',
   drydock: 'stand-ins on loopback, to try what needs a device',
@@ -47,6 +48,7 @@ export const COMMANDS: readonly CommandDefinition[] = [
   preview,
   keysNew,
   keysShow,
+  keysRequest,
   keysImport,
   keysCheck,
   keysRotate,

@@ -5,7 +5,7 @@ import { showFindings } from '../terminal/findings.js';
 import { safe } from '../terminal/format.js';
 import type { Io } from '../terminal/io.js';
 import { emit, jsonFindings, jsonPath } from '../terminal/json.js';
-import { keyPassword, newPasswordOf, OLD_REMEDY, oldPassword } from '../terminal/passwords.js';
+import { keyPassword, newPasswordOf, OLD_REMEDY, oldPassword, passwordOf } from '../terminal/passwords.js';
 import { keyTable } from './key-table.js';
 import type { declare } from './keys-import.js';
 
@@ -30,23 +30,24 @@ export async function run(io: Io, options: OptionsOf<typeof declare>, source: st
     source,
     name: options.as,
     alias: options.alias,
-    certificate: options.certificate,
+    certificates: options.certificate,
     sourcePassword: () => oldPassword(io, options, source),
     password: newPasswordOf(io, options),
+    requestPassword: passwordOf(io, options),
     ...(io.interactive
       ? { choose: (choices) => choose(io, choices), keyPassword: () => keyPassword(io, source) }
       : {}),
   }).catch((error: unknown) => {
-    // The password that is wrong is the old one.
+    // The password that is wrong is the old one, unless it is that of a request.
     const isWrong = error instanceof HullError && error.code === 'keys.wrong-password';
-    if (!isWrong) throw error;
+    if (!isWrong || error.location?.file !== source) throw error;
     throw new HullError('keys.wrong-old-password', error.message, {
       ...(error.location ? { location: error.location } : {}),
       fix: OLD_REMEDY,
       cause: error,
     });
   });
-  const { name, file, path, alias, from, certificate, findings } = imported;
+  const { name, file, path, alias, from, certificate, apple, request, findings } = imported;
   if (io.json) {
     emit(io, 'keys import', {
       name,
@@ -54,15 +55,21 @@ export async function run(io: Io, options: OptionsOf<typeof declare>, source: st
       alias,
       from: { file: jsonPath(io, from.file), kind: from.kind },
       certificate,
+      apple,
+      request,
       findings: jsonFindings(io, findings),
     });
     return;
   }
   const { paint } = io;
   io.out(
-    `${paint.bold(`Key "${name}"`)} imported from ${safe(source)} (${from.kind}) into ${path}; the original was not changed`,
+    request === null
+      ? `${paint.bold(`Key "${name}"`)} imported from ${safe(source)} (${from.kind}) into ${path}; the original was not changed`
+      : `${paint.bold(`Key "${name}"`)} in ${path}: ${safe(source)}, and the key of ${request} with its password`,
   );
-  io.out(keyTable(certificate));
+  io.out(keyTable(certificate, apple));
   showFindings(io, findings);
-  io.note(`${paint.dim('next')} hull keys check`);
+  io.note(
+    `${paint.dim('next')} ${apple === null ? 'hull keys check' : 'a provisioning profile with this certificate, named in apple.profile; then: hull pack ipa'}`,
+  );
 }

@@ -8,10 +8,10 @@ export const declare = (command: Command) =>
     questions(
       password(
         command
-          .argument('<file>', 'PKCS#12, JKS, JCEKS, PEM or DER file')
-          .option('--as <name>', 'name of the key in hull.json', 'release')
+          .argument('<file>', 'PKCS#12, JKS, JCEKS, PEM or DER file, or a certificate that was requested')
+          .option('--as <name>', 'name of the key in hull.json (default: that of its request, else release)')
           .option('--alias <alias>', 'which key, where the file holds several')
-          .option('--certificate <file>', 'certificates, where the file holds a key alone')
+          .option('--certificate <file...>', 'certificates that the file lacks: the key’s own, its issuers’')
           .option(
             '--old-password-file <file>',
             'password of the file (else HULL_OLD_KEY_PASSWORD, else the prompt)',
@@ -23,8 +23,13 @@ export const declare = (command: Command) =>
 
 export const keysImport = defineCommand({
   words: 'keys import',
-  summary: 'import a key from a keystore of any age and kind; the original is not touched',
-  examples: ['hull keys import old/ferry.jks --alias ferry', 'hull keys import ferry.pem --as upload'],
+  summary:
+    'import a key from a keystore of any age and kind, or the certificate of a request; the original is not touched',
+  examples: [
+    'hull keys import old/ferry.jks --alias ferry',
+    'hull keys import ferry.pem --as upload',
+    'hull keys import development.cer --certificate issuer.cer root.cer',
+  ],
   declare,
   load: async () => (await import('./keys-import.run.js')).run,
 });

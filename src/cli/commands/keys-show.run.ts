@@ -5,6 +5,7 @@ import { columns, safe } from '../terminal/format.js';
 import type { Io } from '../terminal/io.js';
 import { emit, jsonFindings, jsonPath } from '../terminal/json.js';
 import { passwordOf } from '../terminal/passwords.js';
+import { appleRow } from './key-table.js';
 import type { declare } from './keys-show.js';
 
 export async function run(
@@ -18,13 +19,24 @@ export async function run(
     file: options.file,
     password: passwordOf(io, options),
   });
-  const { name: known, path, file, alias, certificate: facts, fingerprints, findings, lineage } = shown;
+  const {
+    name: known,
+    path,
+    file,
+    alias,
+    certificate: facts,
+    apple,
+    fingerprints,
+    findings,
+    lineage,
+  } = shown;
   if (io.json) {
     emit(io, 'keys show', {
       name: known,
       file: jsonPath(io, file),
       alias,
       certificate: facts,
+      apple,
       fingerprints,
       findings: jsonFindings(io, findings),
       lineage,
@@ -38,12 +50,13 @@ export async function run(
   io.out(
     columns([
       ['subject', safe(facts.subject)],
+      ...appleRow(apple),
       ['key', facts.key],
       ['valid from', facts.notBefore.slice(0, 10)],
       ['valid until', facts.notAfter.slice(0, 10)],
       ['SHA-1', facts.sha1],
       ['SHA-256', facts.sha256],
-      ['', paint.dim('in consoles and /.well-known/assetlinks.json')],
+      ...(apple === null ? [['', paint.dim('in consoles and /.well-known/assetlinks.json')]] : []),
       ['SHA-256, hex', fingerprints.sha256.hex],
       ['SHA-256, Base64', fingerprints.sha256.base64],
     ]),

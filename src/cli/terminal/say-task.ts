@@ -17,6 +17,7 @@ const COMMANDS: Readonly<Record<TaskName, string>> = {
   writeTags: 'hull tags --write',
   createKey: 'hull keys new',
   importKey: 'hull keys import',
+  requestCertificate: 'hull keys request',
   showKey: 'hull keys show',
   checkKeys: 'hull keys check',
   rotateKey: 'hull keys rotate',

@@ -7,9 +7,11 @@ import {
   KeyUsageFlags,
   KeyUsagesExtension,
   Name,
+  Pkcs10CertificateRequestGenerator,
   SubjectAlternativeNameExtension,
   X509CertificateGenerator,
 } from '@peculiar/x509';
+import { pemOf } from './pem.js';
 
 // The package needs a helper of its own loaded before it; here alone the two are loaded.
 
@@ -85,11 +87,18 @@ export async function makeCertificate(request: CertificateRequest): Promise<Uint
   return new Uint8Array(certificate.rawData);
 }
 
-/** A certificate as PEM (RFC 7468 section 5). */
-export function certificatePem(der: Uint8Array): string {
-  const lines =
-    Buffer.from(der)
-      .toString('base64')
-      .match(/.{1,64}/g) ?? [];
-  return `-----BEGIN CERTIFICATE-----\n${lines.join('\n')}\n-----END CERTIFICATE-----\n`;
+/** Makes and signs a certification request (PKCS#10, RFC 2986); gives it as DER. */
+export async function makeCertificationRequest(request: {
+  readonly subject: readonly NamePart[];
+  readonly keys: webcrypto.CryptoKeyPair;
+  readonly signingAlgorithm: { readonly name: string; readonly hash: string };
+}): Promise<Uint8Array> {
+  const { subject, keys, signingAlgorithm } = request;
+  const made = await Pkcs10CertificateRequestGenerator.create(
+    { name: nameOf(subject), keys, signingAlgorithm },
+    webcrypto as NonNullable<Parameters<typeof Pkcs10CertificateRequestGenerator.create>[1]>,
+  );
+  return new Uint8Array(made.rawData);
 }
+
+export const certificatePem = (der: Uint8Array): string => pemOf('CERTIFICATE', der);

@@ -147,17 +147,23 @@ const OTHERS = 0o077;
  *
  * @param passwords that are known here, so that they are found wherever they stand
  * @param platform as process.platform names it: Windows has no mode bits
+ * @param more files with keys that no setting names yet, as paths in the project
  */
-export function findKeyDangers(project: Project, passwords: readonly string[], platform: string): Finding[] {
+export function findKeyDangers(
+  project: Project,
+  passwords: readonly string[],
+  platform: string,
+  more: readonly string[] = [],
+): Finding[] {
   const found: Finding[] = [];
   const tree = workTree(project.dir);
+  for (const path of more) judgeFile(path, project.resolve(path));
   for (const [name, config] of Object.entries(project.settings.keys)) {
     if (config.certificate !== undefined) {
       found.push(...unreadableCertificate(project, name, config.certificate));
     }
     if (config.file === undefined) continue;
     const file = project.resolve(config.file);
-    const location = { file };
     if (!existsSync(file)) {
       found.push({
         severity: 'error',
@@ -169,6 +175,16 @@ export function findKeyDangers(project: Project, passwords: readonly string[], p
       });
       continue;
     }
+    judgeFile(config.file, file);
+  }
+  const web = project.settings.web.folder;
+  return [
+    ...found,
+    ...writtenPasswords(project.dir, web === undefined ? undefined : project.resolve(web), passwords),
+  ];
+
+  function judgeFile(path: string, file: string): void {
+    const location = { file };
     const mode = statSync(file).mode & 0o777;
     if (platform !== 'win32' && (mode & OTHERS) !== 0) {
       found.push({
@@ -177,10 +193,10 @@ export function findKeyDangers(project: Project, passwords: readonly string[], p
         impact: 'Other users of this machine can copy the key.',
         observed: `Others on this machine can read it (mode ${mode.toString(8)}).`,
         location,
-        fix: `chmod 600 ${config.file}`,
+        fix: `chmod 600 ${path}`,
       });
     }
-    if (tree === undefined || relative(tree.root, file).startsWith('..')) continue;
+    if (tree === undefined || relative(tree.root, file).startsWith('..')) return;
     if (isTracked(tree.root, tree.git, file)) {
       found.push({
         severity: 'error',
@@ -188,7 +204,7 @@ export function findKeyDangers(project: Project, passwords: readonly string[], p
         impact: 'Everyone with a copy of the project has the key, forever.',
         observed: 'Version control has this key.',
         location,
-        fix: withTasks`git rm --cached ${config.file ?? ''}, and a rule in .gitignore. If the project was ever shared, rotate the key: ${task('rotateKey')}`,
+        fix: withTasks`git rm --cached ${path}, and a rule in .gitignore. If the project was ever shared, rotate the key: ${task('rotateKey')}`,
       });
     } else if (!isIgnored(tree.root, tree.git, file)) {
       found.push({
@@ -201,9 +217,4 @@ export function findKeyDangers(project: Project, passwords: readonly string[], p
       });
     }
   }
-  const web = project.settings.web.folder;
-  return [
-    ...found,
-    ...writtenPasswords(project.dir, web === undefined ? undefined : project.resolve(web), passwords),
-  ];
 }

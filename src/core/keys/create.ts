@@ -25,17 +25,22 @@ export const MIN_YEARS = 27;
 /** The longest common name and organization (RFC 5280 appendix A, ub-common-name, ub-organization-name). */
 const MAX_NAME = 64;
 
+function fail(message: string, option: string, fix: string): never {
+  throw new HullError('keys.bad-subject', message, { location: { option }, fix });
+}
+
+/** Throws `keys.bad-subject` where a text cannot be the name in a certificate. */
+export function checkCommonName(name: string): void {
+  if (name.trim() !== '' && name.length <= MAX_NAME) return;
+  fail(
+    `A certificate’s name has 1 to ${MAX_NAME} characters.`,
+    'commonName',
+    'Give the app’s or the team’s name.',
+  );
+}
+
 function checkRequest(request: IdentityRequest): void {
-  const fail = (message: string, option: string, fix: string) => {
-    throw new HullError('keys.bad-subject', message, { location: { option }, fix });
-  };
-  if (request.commonName.trim() === '' || request.commonName.length > MAX_NAME) {
-    fail(
-      `A certificate’s name has 1 to ${MAX_NAME} characters.`,
-      'commonName',
-      'Give the app’s or the team’s name.',
-    );
-  }
+  checkCommonName(request.commonName);
   if (
     request.organization !== undefined &&
     (request.organization === '' || request.organization.length > MAX_NAME)

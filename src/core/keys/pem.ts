@@ -13,6 +13,23 @@ export function isPem(bytes: Uint8Array): boolean {
     .includes('-----BEGIN ');
 }
 
+/** DER as PEM (RFC 7468). @param label as in `CERTIFICATE` */
+export function pemOf(label: string, der: Uint8Array): string {
+  const lines =
+    Buffer.from(der)
+      .toString('base64')
+      .match(/.{1,64}/g) ?? [];
+  return `-----BEGIN ${label}-----\n${lines.join('\n')}\n-----END ${label}-----\n`;
+}
+
+/** DER of the first block of a PEM file with one of these labels. */
+export function pemBlock(bytes: Uint8Array, labels: readonly string[]): Uint8Array | undefined {
+  const text = blocks(bytes).find(({ label }) => labels.includes(label))?.text;
+  return text === undefined
+    ? undefined
+    : new Uint8Array(Buffer.from(text.replace(/-----[^-]+-----/g, ''), 'base64'));
+}
+
 /** The blocks of a PEM file. Goes over it once, however many blocks begin and never end. */
 function blocks(bytes: Uint8Array): { readonly label: string; readonly text: string }[] {
   const whole = Buffer.from(bytes).toString('latin1');

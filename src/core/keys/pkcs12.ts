@@ -77,10 +77,26 @@ export interface KeystoreEntry {
   readonly certificates: readonly Uint8Array[];
 }
 
+/** EncryptedPrivateKeyInfo (RFC 5958 section 3). @param key derived from the password and `salt` */
+function encryptedKey(privateKey: KeyObject, salt: Uint8Array, key: Uint8Array): Node {
+  const iv = randomBytes(16);
+  const pkcs8 = privateKey.export({ type: 'pkcs8', format: 'der' });
+  return sequence(encodePbes2(salt, ITERATIONS, iv), octets(encryptAes256(key, iv, pkcs8)));
+}
+
+const derivedKey = (password: string, salt: Uint8Array) =>
+  deriveKey(password, { salt, iterations: ITERATIONS, length: 32, hash: 'sha256' });
+
+/** A private key alone, encrypted as in a keystore: EncryptedPrivateKeyInfo (RFC 5958 section 3), DER. */
+export async function encryptPrivateKey(privateKey: KeyObject, password: string): Promise<Uint8Array> {
+  const salt = randomBytes(SALT_BYTES);
+  return toDer(encryptedKey(privateKey, salt, await derivedKey(password, salt)));
+}
+
 /** A keystore with one key and its certificates. The alias is the friendly name that keystore tools show. */
 export async function writePkcs12(entry: KeystoreEntry, password: string): Promise<Uint8Array> {
   const salt = randomBytes(SALT_BYTES);
-  const key = await deriveKey(password, { salt, iterations: ITERATIONS, length: 32, hash: 'sha256' });
+  const key = await derivedKey(password, salt);
   const [own] = entry.certificates;
   if (own === undefined) throw new HullError('keys.damaged', 'A key without a certificate cannot be kept.');
   const localKeyId = Buffer.from(new X509Certificate(own).fingerprint.replaceAll(':', ''), 'hex');
@@ -112,11 +128,9 @@ export async function writePkcs12(entry: KeystoreEntry, password: string): Promi
     ),
   );
 
-  const keyIv = randomBytes(16);
-  const pkcs8 = entry.privateKey.export({ type: 'pkcs8', format: 'der' });
   const keyBag = sequence(
     oid(OID.shroudedKeyBag),
-    explicit(0, sequence(encodePbes2(salt, ITERATIONS, keyIv), octets(encryptAes256(key, keyIv, pkcs8)))),
+    explicit(0, encryptedKey(entry.privateKey, salt, key)),
     attributes,
   );
   const keys = sequence(oid(OID.data), explicit(0, octets(toDer(sequence(keyBag)))));

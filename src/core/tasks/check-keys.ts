@@ -1,12 +1,17 @@
-import { HullError, type SayTask } from '../errors.js';
+import { X509Certificate } from 'node:crypto';
+import { fromSystemError, HullError, type SayTask } from '../errors.js';
 import type { Finding } from '../finding.js';
 import { backupSheet, type SheetKey } from '../keys/backup-sheet.js';
 import { findKeyDangers } from '../keys/check.js';
 import { certificateFacts } from '../keys/fingerprint.js';
 import { chooseKey } from '../keys/open.js';
-import { readProject } from '../project/project.js';
-import { writeNewFile } from '../util/files.js';
+import { endFindings } from '../platforms/apple/signing/judge-certificate.js';
+import { readProfile } from '../platforms/apple/signing/profile.js';
+import { type Project, readProject } from '../project/project.js';
+import { readRegularFile, writeNewFile } from '../util/files.js';
+import { trustedRoot } from './apple-signing.js';
 import { openKey, type PasswordOf } from './passwords.js';
+import { pendingRequests } from './request-certificate.js';
 
 export interface CheckKeysOptions {
   /** Folder of `hull.json`. */
@@ -21,9 +26,18 @@ export interface CheckKeysOptions {
   readonly say?: SayTask | undefined;
 }
 
+/** A day on which something ends. */
+export interface EndingDay {
+  readonly what: string;
+  /** ISO 8601, without the time. */
+  readonly date: string;
+}
+
 export interface CheckedKeys {
   /** Names of keys whose keystores are here. */
   readonly keys: readonly string[];
+  /** Days on which profile and certificates for Apple's systems end, the first first. */
+  readonly ends: readonly EndingDay[];
   readonly findings: readonly Finding[];
   readonly sheet?: string;
 }
@@ -52,6 +66,44 @@ async function writeSheet(file: string, names: readonly string[], options: Check
   await writeNewFile(file, new TextEncoder().encode(sheet), 0o644, exists);
 }
 
+/** What the profile of `hull.json` says of its own end, and of that of its certificates: no password is needed for it. */
+function profileEnds(project: Project, now: Date): Pick<CheckedKeys, 'ends' | 'findings'> {
+  const path = project.settings.apple.profile;
+  if (path === undefined) return { ends: [], findings: [] };
+  const file = project.resolve(path);
+  const location = { file };
+  try {
+    const profile = readProfile(readRegularFile(file), trustedRoot(project).root);
+    const all = [
+      ...(profile.expires ? [{ what: 'The profile', name: path, end: profile.expires } as const] : []),
+      ...profile.certificates.map((der) => {
+        const { subject, validTo } = new X509Certificate(der);
+        const name = /(?:^|\n)CN=([^\n]*)/.exec(subject)?.[1] ?? 'certificate';
+        return { what: 'The certificate', name, end: new Date(validTo) } as const;
+      }),
+    ].sort((one, other) => one.end.getTime() - other.end.getTime());
+    return {
+      ends: all.map(({ name, end }) => ({ what: name, date: end.toISOString().slice(0, 10) })),
+      findings: all.flatMap(({ what, end }) => endFindings({ what, end, location }, now)),
+    };
+  } catch (error) {
+    const { code, message, fix } = asHullError(error, file);
+    const impact = 'Packages for devices cannot be signed with it.';
+    return {
+      ends: [],
+      findings: [
+        { code, severity: 'error', location, observed: message, impact, fix: fix ?? 'Download it again.' },
+      ],
+    };
+  }
+}
+
+function asHullError(error: unknown, file: string): HullError {
+  const known = fromSystemError(error, file);
+  if (known instanceof HullError) return known;
+  throw error;
+}
+
 /**
  * Judges how a project's keys are kept: who can read them, whether version control has them or would take them, where
  * passwords are written down.
@@ -63,8 +115,12 @@ export async function checkKeys(options: CheckKeysOptions): Promise<CheckedKeys>
   const names = Object.entries(project.settings.keys).flatMap(([name, { file }]) =>
     file === undefined ? [] : [name],
   );
-  const findings = findKeyDangers(project, options.knownPasswords?.(names) ?? [], process.platform);
+  const pending = pendingRequests(project).map(({ key }) => key);
+  const passwords = options.knownPasswords?.(names) ?? [];
+  const dangers = findKeyDangers(project, passwords, process.platform, pending);
+  const profile = profileEnds(project, new Date());
   const { sheet } = options;
   if (sheet !== undefined) await writeSheet(sheet, names, options);
-  return { keys: names, findings, ...(sheet === undefined ? {} : { sheet }) };
+  const findings = [...dangers, ...profile.findings];
+  return { keys: names, ends: profile.ends, findings, ...(sheet === undefined ? {} : { sheet }) };
 }

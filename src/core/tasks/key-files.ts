@@ -17,21 +17,26 @@ export function keyExists(file: string): HullError {
   });
 }
 
-export const defaultKeyPath = (name: string): string => `keys/${name}.p12`;
+/** Where keys are kept, below the project. */
+export const KEY_FOLDER = 'keys';
+
+export const defaultKeyPath = (name: string): string => `${KEY_FOLDER}/${name}.p12`;
 
 /**
  * Names a new key in `hull.json`, and as the one that signs where none is named yet.
  *
+ * @param platform whose packages it signs
  * @returns whether anything was written
  */
 export async function nameKey(
   project: Project,
   name: string,
   key: { readonly file: string; readonly alias: string },
+  platform: 'android' | 'apple' = 'android',
 ): Promise<boolean> {
-  const changes = await editProject(project, ({ settings: { keys, android } }) => [
-    ...(keys[name] === undefined ? [{ path: ['keys', name], value: key }] : []),
-    ...(android.key === undefined ? [{ path: ['android', 'key'], value: name }] : []),
+  const changes = await editProject(project, ({ settings }) => [
+    ...(settings.keys[name] === undefined ? [{ path: ['keys', name], value: key }] : []),
+    ...(settings[platform].key === undefined ? [{ path: [platform, 'key'], value: name }] : []),
   ]);
   return changes.length > 0;
 }

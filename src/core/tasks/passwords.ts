@@ -27,7 +27,7 @@ export interface PasswordOf {
 const TRIES = 3;
 
 /** Does something with a password; a person whose password is wrong is asked again. Throws `keys.*`. */
-async function withPassword<T>(
+export async function withPassword<T>(
   keystore: Keystore,
   password: PasswordOf,
   work: (text: string) => T | Promise<T>,

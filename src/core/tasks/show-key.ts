@@ -3,11 +3,12 @@ import type { Finding } from '../finding.js';
 import { type CertificateFacts, certificateFacts } from '../keys/fingerprint.js';
 import { namedKey } from '../keys/open.js';
 import { readCertificateFile } from '../keys/public-part.js';
-import { weaknesses } from '../keys/weakness.js';
 import { capabilitiesOf, type LineageCapability } from '../platforms/android/signing/lineage.js';
 import { readLineage } from '../platforms/android/signing/plan.js';
+import { type AppleCertificate, appleCertificate } from '../platforms/apple/signing/judge-certificate.js';
 import type { KeyConfig } from '../project/config.js';
 import { readProject } from '../project/project.js';
+import { judgeCertificates } from './judge-certificates.js';
 import { openKey, type PasswordOf } from './passwords.js';
 
 export interface ShowKeyOptions {
@@ -28,6 +29,8 @@ export interface ShownKey {
   /** `null` where only the certificate is here, and the key signs elsewhere. */
   readonly alias: string | null;
   readonly certificate: CertificateFacts;
+  /** What it signs for Apple's systems; `null` for any other certificate. */
+  readonly apple: AppleCertificate | null;
   /** One fingerprint in the forms that consoles, association documents and command lines want. */
   readonly fingerprints: {
     readonly sha256: { readonly colons: string; readonly hex: string; readonly base64: string };
@@ -62,20 +65,21 @@ export async function showKey(options: ShowKeyOptions): Promise<ShownKey> {
     if (config.file === undefined) {
       const path = config.certificate ?? '';
       const file = resolve(path);
-      return { path, file, alias: null, certificate: readCertificateFile(file, path) };
+      return { path, file, alias: null, certificates: [readCertificateFile(file, path)] };
     }
     const key = { name, path: config.file, file: resolve(config.file), alias: config.alias };
     const { alias, certificates } = await openKey(key, options.password);
-    return { path: config.file, file: key.file, alias, certificate: certificates[0] as Uint8Array };
+    return { path: config.file, file: key.file, alias, certificates };
   };
   const project = options.file === undefined ? readProject(options.project ?? '.') : undefined;
   const key = project && namedKey(project, options.name);
-  const { path, file, alias, certificate } =
+  const { path, file, alias, certificates } =
     project && key
       ? await open(key.name, key.config, project.resolve)
       : await open(undefined, { file: options.file ?? '' }, (one) => one);
   const lineage =
     project && key?.config.lineage !== undefined ? readLineage(project.resolve(key.config.lineage)) : [];
+  const certificate = certificates[0] as Uint8Array;
   const facts = certificateFacts(certificate);
   return {
     name: key?.name ?? null,
@@ -83,8 +87,9 @@ export async function showKey(options: ShowKeyOptions): Promise<ShownKey> {
     file,
     alias,
     certificate: facts,
+    apple: appleCertificate(certificate) ?? null,
     fingerprints: { sha256: fingerprintForms(facts.sha256), sha1: facts.sha1 },
-    findings: weaknesses(certificate, new Date(), { file }),
+    findings: judgeCertificates(certificates, project, { file }),
     lineage: lineage.slice(0, -1).map((level) => ({
       certificate: certificateFacts(level.certificate),
       keeps: capabilitiesOf(level),

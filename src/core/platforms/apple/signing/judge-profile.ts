@@ -8,7 +8,8 @@ import {
   DOMAINS_ENTITLEMENT,
   TEAM_ENTITLEMENT,
 } from '../app/entitlements.js';
-import { certificateKind, chainTo, teamOf } from './authority.js';
+import { certificateKind, teamOf } from './authority.js';
+import { chainFindings, endFindings } from './judge-certificate.js';
 import type { Profile } from './profile.js';
 
 /** What is to be signed, and with what. */
@@ -32,11 +33,6 @@ export interface ProfileUse {
     readonly links: Location;
   };
 }
-
-const day = (date: Date) => date.toISOString().slice(0, 10);
-const DAY = 86_400_000;
-/** Days before its end that something is worth a warning. */
-const SOON = 21;
 
 /** Whether a profile's value lets an app's through: `*` at its end stands for anything, an array for any of its members. */
 export function allows(granted: PlistValue | undefined, wanted: PlistValue): boolean {
@@ -77,44 +73,18 @@ export function judgeProfile(use: ProfileUse): Finding[] {
       fix: again,
     });
   }
-  ends(
-    profile.expires,
-    'The profile',
-    'profile',
-    locations.profile,
-    'Renew it in the developer account, and download it again.',
-  );
+  const { expires } = profile;
+  if (expires)
+    found.push(...endFindings({ what: 'The profile', end: expires, location: locations.profile }, now));
   const [own] = use.certificates;
   const certificate = own && new X509Certificate(own);
   if (own === undefined || certificate === undefined) return found;
-  ends(
-    new Date(certificate.validTo),
-    'The certificate',
-    'certificate',
-    locations.identity,
-    'Ask for a new one, then make a new profile with it.',
-  );
+  const end = new Date(certificate.validTo);
+  found.push(...endFindings({ what: 'The certificate', end, location: locations.identity }, now));
   identity(own, certificate);
   application();
   for (const [key, wanted] of Object.entries(use.entitlements)) entitlement(key, wanted);
   return found;
-
-  function ends(end: Date | undefined, what: string, code: string, location: Location, fix: string): void {
-    if (end === undefined) return;
-    const days = (end.getTime() - now.getTime()) / DAY;
-    if (days > SOON) return;
-    add(`${code}-${days <= 0 ? 'expired' : 'expires'}`, days <= 0 ? 'error' : 'warning', location, {
-      observed:
-        days <= 0
-          ? `${what} expired on ${day(end)}.`
-          : `${what} expires on ${day(end)}, in ${Math.floor(days)} days.`,
-      impact:
-        days <= 0
-          ? 'Devices refuse the app.'
-          : 'From then on, devices no longer open the app that was signed with it.',
-      fix,
-    });
-  }
 
   function identity(der: Uint8Array, leaf: X509Certificate): void {
     const kind = certificateKind(der);
@@ -125,24 +95,7 @@ export function judgeProfile(use: ProfileUse): Finding[] {
         fix: 'Use a certificate "Apple Development" or "Apple Distribution" of the developer account, with its private key.',
       });
     }
-    const chain = chainTo(
-      leaf,
-      use.certificates.slice(1).map((one) => new X509Certificate(one)),
-      use.root,
-    );
-    if (chain.is === 'incomplete') {
-      add('chain', 'error', locations.identity, {
-        observed: `The certificate was issued by "${chain.missing}", which is not in the keystore.`,
-        impact: 'The signature would not lead to a root that devices know.',
-        fix: 'Import that intermediate certificate into the keystore; the vendor’s page of certificate authorities has it.',
-      });
-    } else if (!chain.isTrusted) {
-      add('chain', 'error', locations.identity, {
-        observed: 'The certificate leads to a root that devices do not trust.',
-        impact: 'Devices refuse the app.',
-        fix: 'Use a certificate of the developer account.',
-      });
-    }
+    found.push(...chainFindings(use.certificates, use.root, locations.identity));
     if (!profile.certificates.some((one) => Buffer.from(one).equals(der))) {
       add('certificate', 'error', locations.profile, {
         observed: 'The profile does not contain this certificate.',
