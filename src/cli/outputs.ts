@@ -5,9 +5,9 @@ import type { Opener } from '../core/domains/explain-types.js';
 import type { AppIds, DocumentKind } from '../core/domains/plan.js';
 import type { Signer } from '../core/domains/signers.js';
 import type { CertificateFacts } from '../core/keys/fingerprint.js';
+import type { Change, Comparison, SizeChange } from '../core/packaging/comparison.js';
 import type { RefitState } from '../core/packaging/exported-project.js';
 import type { AttachedDevice } from '../core/platforms/android/bridge/bridge.js';
-import type { Change, Comparison, SizeChange } from '../core/platforms/android/inspect/compare.js';
 import type { PackageFacts } from '../core/platforms/android/inspect/facts.js';
 import type { ResignReport } from '../core/platforms/android/package/resign.js';
 import type { IpaFacts } from '../core/platforms/apple/inspect/facts.js';
@@ -331,7 +331,8 @@ interface ComparedPackage {
   readonly file: string;
   readonly id: string;
   readonly version: string | null;
-  readonly build: number | null;
+  /** A text for packages of Apple's systems. */
+  readonly build: number | string | null;
   readonly size: number;
 }
 

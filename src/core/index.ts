@@ -34,9 +34,9 @@ export {
 } from './errors.js';
 export { bySeverity, countBySeverity, type Finding, reaches, SEVERITIES, type Severity } from './finding.js';
 export type { CertificateFacts } from './keys/fingerprint.js';
+export type { Change, Comparison } from './packaging/comparison.js';
 export type { AndroidOptions } from './platforms/android/app/options.js';
 export type { BridgeAddress } from './platforms/android/bridge/bridge.js';
-export type { Change, Comparison } from './platforms/android/inspect/compare.js';
 export type { PackageFacts } from './platforms/android/inspect/facts.js';
 export { inspectPackage } from './platforms/android/inspect/inspect.js';
 export type { PackageKind } from './platforms/android/inspect/package-kind.js';

@@ -129,3 +129,29 @@ describe('hull inspect', () => {
     expect(existsSync(join(dir, 'changed.ipa'))).toBe(true);
   });
 });
+
+describe('hull compare', () => {
+  const [first, second] = [`out/${ID}-1.0.0-1.ipa`, `out/${ID}-1.0.0-2.ipa`];
+
+  it('judges updates of an .ipa, and refuses packages of two platforms', async () => {
+    expect((await drive('compare', first, first)).code).toBe(1);
+    writeFileSync(join(dir, 'site/index.html'), `${PAGE}<!-- winter timetable -->`);
+    expect((await drive('version', 'build')).code).toBe(0);
+    expect((await drive('pack', 'ipa')).code).toBe(0);
+    const same = await drive('compare', first, second);
+    expect(same.code, same.out).toBe(0);
+    expect(same.out).toMatch(/1\.0\.0 \(1\) can be updated to 1\.0\.0 \(2\)/);
+    expect(same.out).toContain('site/index.html');
+    expect(same.out).not.toContain('CodeResources');
+    const back = await drive('compare', second, first, '--json');
+    expect(back.code).toBe(1);
+    const { updates, findings, old } = JSON.parse(back.out);
+    expect(updates).toBe(false);
+    expect(findings.map(({ code }: { code: string }) => code)).toEqual(['compare.build']);
+    expect(old).toMatchObject({ id: ID, build: '2' });
+    expect((await drive('compare', first, second, '--format', 'markdown')).out).toContain('### ');
+    expect((await drive('keys', 'new')).code).toBe(0);
+    expect((await drive('pack', 'apk')).code).toBe(0);
+    refusedWith(await drive('compare', `out/${ID}-1.0.0-2.apk`, second), 'package.unknown');
+  });
+});

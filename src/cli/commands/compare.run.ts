@@ -1,6 +1,5 @@
 import { type Finding, SEVERITIES, type Severity } from '../../core/finding.js';
-import type { Comparison } from '../../core/platforms/android/inspect/compare.js';
-import type { PackageFacts } from '../../core/platforms/android/inspect/facts.js';
+import type { Comparison } from '../../core/packaging/comparison.js';
 import { type ComparedFiles, compareFiles } from '../../core/tasks/compare-files.js';
 import { formatBytes } from '../../core/util/sizes.js';
 import type { OptionsOf } from '../define-command.js';
@@ -29,7 +28,9 @@ const change = (before: number, after: number): string => {
   return `${sign}${formatBytes(Math.abs(more))}${share === '' || share === '0.0' ? '' : `, ${sign}${share} %`}`;
 };
 
-const versionOf = ({ version, build }: PackageFacts) => `${safe(version ?? '?')} (${build ?? '?'})`;
+type Facts = ComparedFiles['next'];
+
+const versionOf = ({ version, build }: Facts) => `${safe(version ?? '?')} (${safe(String(build ?? '?'))})`;
 
 function fileLines({ files }: Comparison): string[] {
   return (['added', 'changed', 'removed'] as const).flatMap((kind) => {
@@ -83,7 +84,7 @@ function markdown(found: ComparedFiles): string {
   const { old, next } = found;
   const verdict = found.updates ? 'can be updated to' : '**cannot** be updated to';
   const lines = [
-    `### ${md(next.label ?? next.id)}: ${md(versionOf(old))} ${verdict} ${md(versionOf(next))}`,
+    `### ${md((next.kind === 'ipa' ? next.name : next.label) ?? next.id)}: ${md(versionOf(old))} ${verdict} ${md(versionOf(next))}`,
     '',
   ];
   for (const severity of SEVERITIES) {
@@ -112,7 +113,7 @@ function markdown(found: ComparedFiles): string {
 }
 
 function show(io: Io, found: ComparedFiles): void {
-  const brief = ({ id, version, build, size, file }: PackageFacts) => ({
+  const brief = ({ id, version, build, size, file }: Facts) => ({
     file: jsonPath(io, file),
     id,
     version: version ?? null,
@@ -143,7 +144,7 @@ export async function run(
   newFile: string,
 ): Promise<number> {
   const form = reportForm(io, options);
-  const found = await compareFiles(oldFile, newFile);
+  const found = await compareFiles(oldFile, newFile, options.project);
   const code = found.updates ? 0 : 1;
   const reportOf = (inner: Io) => {
     if (form === 'json') show(inner, found);

@@ -22,7 +22,11 @@ export const compare = defineCommand({
   words: 'compare',
   summary:
     'say whether a store and a device would take one package as an update of another, and what changed',
-  examples: ['hull compare released.apk out/ferry.apk', 'hull compare released.apk out/ferry.apk --json'],
+  examples: [
+    'hull compare released.apk out/ferry.apk',
+    'hull compare released.ipa out/ferry.ipa',
+    'hull compare released.apk out/ferry.apk --json',
+  ],
   declare,
   load: async () => (await import('./compare.run.js')).run,
 });

@@ -1,10 +1,14 @@
-import { type Comparison, comparePackages } from '../platforms/android/inspect/compare.js';
+import { HullError } from '../errors.js';
+import type { Comparison } from '../packaging/comparison.js';
+import { comparePackages } from '../platforms/android/inspect/compare.js';
 import type { PackageFacts } from '../platforms/android/inspect/facts.js';
-import { inspectPackage } from '../platforms/android/inspect/inspect.js';
+import { compareIpas } from '../platforms/apple/inspect/compare.js';
+import type { IpaFacts } from '../platforms/apple/inspect/facts.js';
+import { inspectFile } from './inspect-file.js';
 
 export interface ComparedFiles extends Comparison {
-  readonly old: PackageFacts;
-  readonly next: PackageFacts;
+  readonly old: PackageFacts | IpaFacts;
+  readonly next: PackageFacts | IpaFacts;
 }
 
 /**
@@ -12,9 +16,19 @@ export interface ComparedFiles extends Comparison {
  *
  * @param oldFile the package that users have
  * @param newFile the package that is to follow
- * @throws HullError `zip.*`, `package.unknown`, `file.missing`
+ * @param dir folder of `hull.json`, as {@link inspectFile} takes it
+ * @throws HullError `zip.*`, `package.unknown`, `file.missing`, `ipa.malformed`
  */
-export async function compareFiles(oldFile: string, newFile: string): Promise<ComparedFiles> {
-  const [old, next] = await Promise.all([inspectPackage(oldFile), inspectPackage(newFile)]);
-  return { old, next, ...comparePackages(old, next) };
+export async function compareFiles(oldFile: string, newFile: string, dir = '.'): Promise<ComparedFiles> {
+  const [old, next] = await Promise.all([inspectFile(oldFile, dir), inspectFile(newFile, dir)]);
+  if (old.kind === 'ipa' && next.kind === 'ipa') return { old, next, ...compareIpas(old, next) };
+  if (old.kind !== 'ipa' && next.kind !== 'ipa') return { old, next, ...comparePackages(old, next) };
+  throw new HullError(
+    'package.unknown',
+    'One of the packages is for Android, and the other for Apple’s systems.',
+    {
+      location: { file: newFile },
+      fix: 'Compare two packages of one platform.',
+    },
+  );
 }

@@ -1,39 +1,9 @@
-import { type Location, task, withTasks } from '../../../errors.js';
-import { bySeverity, type Finding, type Severity } from '../../../finding.js';
+import { task, withTasks } from '../../../errors.js';
+import { type Comparison, comparisonOf, Differences, gained } from '../../../packaging/comparison.js';
 import { permissionMeaning } from '../app/permissions.js';
-import type { PackageFacts, SizeShare } from './facts.js';
+import type { PackageFacts } from './facts.js';
 
 /** Whether one package would be taken as an update of another, by a store and by a device; and what changed. */
-
-/** Something that changed and that nobody has to act on. */
-export interface Change {
-  /** Stable and dotted: `compare.name`. */
-  readonly code: string;
-  readonly observed: string;
-  /** What follows from it, where that is not plain. */
-  readonly impact?: string;
-}
-
-export interface SizeChange {
-  readonly part: SizeShare['part'] | 'package';
-  /** Bytes. */
-  readonly before: number;
-  readonly after: number;
-}
-
-export interface Comparison {
-  /** False where a store or a device would refuse the update. */
-  readonly updates: boolean;
-  /** What blocks the update (errors), and what users or reviewers will notice (warnings); errors first. */
-  readonly findings: readonly Finding[];
-  readonly changes: readonly Change[];
-  readonly sizes: readonly SizeChange[];
-  readonly files: {
-    readonly added: readonly string[];
-    readonly removed: readonly string[];
-    readonly changed: readonly string[];
-  };
-}
 
 /** Stores take no higher version code (the platform’s store). */
 const MAX_BUILD = 2_100_000_000;
@@ -46,25 +16,6 @@ function signerLine(facts: PackageFacts): {
   const newest = facts.signature.schemes.at(-1)?.signers[0];
   const before = (newest?.lineage ?? []).flatMap(({ certificate }) => certificate?.sha256 ?? []);
   return { signer: newest?.certificate?.sha256, before };
-}
-
-/** What is collected while two packages are compared. */
-class Differences {
-  readonly findings: Finding[] = [];
-  readonly changes: Change[] = [];
-  readonly #location: Location;
-
-  constructor(next: PackageFacts) {
-    this.#location = { file: next.file };
-  }
-
-  find(severity: Severity, name: string, parts: Pick<Finding, 'observed' | 'impact' | 'fix'>): void {
-    this.findings.push({ code: `compare.${name}`, severity, location: this.#location, ...parts });
-  }
-
-  change(name: string, observed: string, impact?: string): void {
-    this.changes.push({ code: `compare.${name}`, observed, ...(impact === undefined ? {} : { impact }) });
-  }
 }
 
 function compareIdentity(old: PackageFacts, next: PackageFacts, into: Differences): void {
@@ -179,10 +130,6 @@ function compareLevels(old: PackageFacts, next: PackageFacts, into: Differences)
 
 const short = (name: string) => name.replace(/^android\.permission\./, '');
 
-/** Items that only the second list has. */
-const gained = <T>(before: ReadonlySet<T>, after: ReadonlySet<T>): T[] =>
-  [...after].filter((item) => !before.has(item));
-
 function comparePermissions(old: PackageFacts, next: PackageFacts, into: Differences): void {
   const names = (facts: PackageFacts) => new Set(facts.permissions.map(({ name }) => name));
   const [had, has] = [names(old), names(next)];
@@ -248,20 +195,9 @@ function compareEntries(old: PackageFacts, next: PackageFacts, into: Differences
   }
 }
 
-function sizes(old: PackageFacts, next: PackageFacts): SizeChange[] {
-  const packed = (facts: PackageFacts, part: SizeShare['part']) =>
-    facts.sizes.find((share) => share.part === part)?.packed ?? 0;
-  const parts = [...new Set([...old.sizes, ...next.sizes].map(({ part }) => part))];
-  const changes = parts.map((part) => ({ part, before: packed(old, part), after: packed(next, part) }));
-  return [
-    ...changes.filter(({ before, after }) => before !== after),
-    { part: 'package' as const, before: old.size, after: next.size },
-  ];
-}
-
 /** Compares two packages of one app. Signatures' own files are not counted among the changed ones. */
 export function comparePackages(old: PackageFacts, next: PackageFacts): Comparison {
-  const into = new Differences(next);
+  const into = new Differences(next.file);
   compareIdentity(old, next, into);
   compareSignatures(old, next, into);
   compareLevels(old, next, into);
@@ -274,21 +210,5 @@ export function comparePackages(old: PackageFacts, next: PackageFacts): Comparis
       fix: 'Make the web folder smaller, or host its large files.',
     });
   }
-  const byPath = (facts: PackageFacts) =>
-    new Map(facts.files.filter(({ path }) => !path.startsWith('META-INF/')).map((file) => [file.path, file]));
-  const [was, is] = [byPath(old), byPath(next)];
-  return {
-    updates: !into.findings.some(({ severity }) => severity === 'error'),
-    findings: bySeverity(into.findings),
-    changes: into.changes,
-    sizes: sizes(old, next),
-    files: {
-      added: [...is.keys()].filter((path) => !was.has(path)).sort(),
-      removed: [...was.keys()].filter((path) => !is.has(path)).sort(),
-      changed: [...is]
-        .filter(([path, file]) => was.has(path) && was.get(path)?.crc32 !== file.crc32)
-        .map(([path]) => path)
-        .sort(),
-    },
-  };
+  return comparisonOf(into, old, next, ({ path }) => !path.startsWith('META-INF/'));
 }

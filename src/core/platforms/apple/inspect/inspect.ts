@@ -288,6 +288,9 @@ async function factsOf(file: string, opened: Opened, root: string): Promise<IpaF
         .slice(0, LARGEST)
         .map(({ path, size, compressedSize }) => ({ path, size, packed: compressedSize })),
     },
+    files: layout.entries
+      .filter(({ path }) => path.startsWith(folder) && !path.endsWith('/'))
+      .map(({ path, size, crc32 }) => ({ path: path.slice(folder.length), size, crc32 })),
     signature: signatureOf(report),
     entitlements: Object.keys(entitlements).map((key) => ({
       key,
