@@ -336,6 +336,14 @@ try {
       env,
       stdio: 'ignore',
     });
+  const plain = readFileSync(join(work, 'hull.json'));
+  await terminal('apple', [
+    'hull keys request',
+    'hull drydock team --quiet | head -1',
+    'hull pack ipa',
+    'hull inspect out/example.saltmarsh.ferry-1.0.0-1.ipa | head -7',
+  ]);
+  writeFileSync(join(work, 'hull.json'), plain);
   await terminal('device', [
     'hull drydock device --port 5599 --quiet > /dev/null 2>&1 &',
     hidden('server=$!; sleep 1'),
