@@ -6,9 +6,23 @@ import { readProtoXml } from '../../../src/core/formats/aab/xml.js';
 import { readResourceTable } from '../../../src/core/formats/arsc/reader.js';
 import { readBinaryXml } from '../../../src/core/formats/axml/reader.js';
 import { bytesSource } from '../../../src/core/formats/bytes/source.js';
+import { makeSuperBlob, readSuperBlob } from '../../../src/core/formats/codesign/blobs.js';
+import { makeCodeDirectory, readCodeDirectory } from '../../../src/core/formats/codesign/directory.js';
+import { entitlementsFromDer, entitlementsToDer } from '../../../src/core/formats/codesign/entitlements.js';
+import { BLOB, SLOT } from '../../../src/core/formats/codesign/types.js';
 import { readGitIndex } from '../../../src/core/formats/git-index/reader.js';
 import { readIco } from '../../../src/core/formats/ico/ico.js';
+import { readMachO, readSlices } from '../../../src/core/formats/macho/reader.js';
+import { writeBinaryPlist } from '../../../src/core/formats/plist/binary-writer.js';
+import { readPlist } from '../../../src/core/formats/plist/reader.js';
+import type { PlistDict } from '../../../src/core/formats/plist/types.js';
+import { writeXmlPlist } from '../../../src/core/formats/plist/xml-writer.js';
 import { readEntry, readZip } from '../../../src/core/formats/zip/reader.js';
+import {
+  readIssued,
+  requestCertification,
+  requestedKey,
+} from '../../../src/core/keys/certification-request.js';
 import { writePkcs12 } from '../../../src/core/keys/pkcs12.js';
 import { readAnyKeys } from '../../../src/core/keys/read-any.js';
 import { readStrictCertificate } from '../../../src/core/keys/read-certificate.js';
@@ -21,7 +35,9 @@ import {
   writeLineageFile,
 } from '../../../src/core/platforms/android/signing/lineage.js';
 import { verifySignatures } from '../../../src/core/platforms/android/signing/verify.js';
+import { readProfile } from '../../../src/core/platforms/apple/signing/profile.js';
 import { parseLocatedJson } from '../../../src/core/util/json-locations.js';
+import { testTeam } from '../apple.js';
 import { makeCast, plainRecipe, QUIRKS } from '../crafted/quirks.js';
 import { craft } from '../crafted/recipe.js';
 import { TEXT_READERS } from '../families.js';
@@ -47,6 +63,27 @@ async function readPackage(bytes: Uint8Array): Promise<void> {
   }
   await verifySignatures(source, layout, LEVELS);
 }
+
+/** The whole program's size: what is damaged is its beginning, where the load commands are. */
+const PROGRAM_BYTES = 122_800;
+const PROGRAM_HEAD = 16 * 1024;
+
+function readProgram(bytes: Uint8Array): void {
+  for (const { offset, size } of readSlices(bytes, PROGRAM_BYTES)) readMachO(bytes.subarray(offset), size);
+}
+
+function readCodeSignature(bytes: Uint8Array): void {
+  for (const blob of readSuperBlob(bytes)) {
+    if (blob.magic === BLOB.codeDirectory) readCodeDirectory(blob.bytes);
+  }
+}
+
+const LIST: PlistDict = {
+  CFBundleIdentifier: 'example.saltmarsh.ferry',
+  'com.apple.developer.associated-domains': ['applinks:ferry.saltmarsh.example'],
+  'get-task-allow': true,
+  UIDeviceFamily: [1, 2],
+};
 
 const PARTS = [
   '<style>',
@@ -101,6 +138,26 @@ export const READERS: readonly FuzzedReader[] = [
     dictionary: ['-----BEGIN ', '-----END ', 'PRIVATE KEY-----', 'CERTIFICATE-----'],
   },
   { name: 'certificate', read: readStrictCertificate, dictionary: [] },
+  { name: 'issued', read: readIssued, dictionary: ['-----BEGIN PKCS7-----', '-----END PKCS7-----'] },
+  { name: 'request', read: requestedKey, dictionary: ['-----BEGIN CERTIFICATE REQUEST-----'] },
+  {
+    name: 'plist',
+    read: readPlist,
+    dictionary: [
+      '<dict>',
+      '</dict>',
+      '<key>',
+      '<array>',
+      '<![CDATA[',
+      '&#0;',
+      '<!DOCTYPE plist [',
+      'bplist00',
+    ],
+  },
+  { name: 'mach-o', read: readProgram, dictionary: [] },
+  { name: 'code-signature', read: readCodeSignature, dictionary: [] },
+  { name: 'entitlements', read: entitlementsFromDer, dictionary: [] },
+  { name: 'profile', read: (bytes) => readProfile(bytes, ''), dictionary: ['<key>', '</dict>'] },
   { name: 'lineage', read: readLineageFile, dictionary: [] },
   { name: 'jar-block', read: (bytes) => checkBlock(bytes, Buffer.from('signed')), dictionary: [] },
   {
@@ -148,6 +205,21 @@ export async function corpus(): Promise<Map<string, Uint8Array[]>> {
   }
   add('keystore', await writePkcs12(cast.e, 'changeit'));
   add('certificate', ...cast.a.certificates, ...cast.badCertificates.values());
+  add('issued', ...cast.a.certificates);
+  add('request', Buffer.from((await requestCertification('Saltmarsh Ferry')).request));
+  add('plist', writeXmlPlist(LIST), writeBinaryPlist(LIST));
+  add('mach-o', readFileSync(join(process.cwd(), 'shell/apple/dist/device-arm64')).subarray(0, PROGRAM_HEAD));
+  const directory = makeCodeDirectory({
+    code: Buffer.alloc(9000, 7),
+    identifier: 'example.saltmarsh.ferry',
+    team: 'SALTMARSH1',
+    flags: 0,
+    executable: { base: 0n, limit: 9000n, flags: 1n },
+    special: new Map([[2, Buffer.alloc(32, 1)]]),
+  });
+  add('code-signature', makeSuperBlob(BLOB.superBlob, [[SLOT.codeDirectory, directory]]));
+  add('entitlements', entitlementsToDer(LIST));
+  add('profile', await (await testTeam()).profileBytes());
   add('lineage', writeLineageFile(succeed([], cast.a, cast.e)));
   for (const { name, families } of TEXT_READERS) {
     add(name.replaceAll(' ', '-'), ...families.map(({ make }) => Buffer.from(make(8))));
