@@ -139,7 +139,11 @@ async function takeKey(
     throw error instanceof HullError ? error.at({ ...error.location, file: source }) : error;
   }
   const found = await chooseEntry(entries, alias, options);
-  const certificates = chainOf(found.privateKey, readChainCertificates([...found.certificates, ...more]));
+  // A keystore's own chain is kept as it is, unless something is added to it.
+  const certificates =
+    more.length === 0
+      ? found.certificates
+      : chainOf(found.privateKey, readChainCertificates([...found.certificates, ...more]));
   const entry = { ...found, certificates, alias: found.alias === '' ? name : found.alias };
   return { entry, kind, request: undefined, password: undefined };
 }
