@@ -4,6 +4,7 @@ import { writeXmlPlist } from '../core/formats/plist/xml-writer.js';
 import { makeCertificate, type NamePart } from '../core/keys/certificate.js';
 import { signCms } from '../core/keys/cms-sign.js';
 import type { KeystoreEntry } from '../core/keys/pkcs12.js';
+import { rsaAlgorithm } from '../core/keys/rsa.js';
 import { type CertificateKind, MARKER } from '../core/platforms/apple/signing/authority.js';
 import type { ProfileKind } from '../core/platforms/apple/signing/profile.js';
 
@@ -46,12 +47,7 @@ export interface ProfileRequest {
   readonly expires: Date;
 }
 
-const ALGORITHM = {
-  name: 'RSASSA-PKCS1-v1_5',
-  hash: 'SHA-256',
-  modulusLength: 2048,
-  publicExponent: new Uint8Array([1, 0, 1]),
-};
+const ALGORITHM = rsaAlgorithm(2048);
 const ORGANIZATION: NamePart[] = [
   { type: 'C', text: 'GB' },
   { type: 'O', text: 'Drydock' },

@@ -101,14 +101,13 @@ function contents(io: Io, facts: IpaFacts): void {
 
 function program(io: Io, facts: IpaFacts): void {
   section(io, 'Program');
-  for (const { cpu, minVersion, sdk, cdhash, encrypted } of facts.slices) {
+  for (const { cpu, minVersion, sdk, cdhash, encrypted, libraries } of facts.slices) {
     const built = sdk === undefined ? '' : `, SDK ${sdk}`;
     io.out(
       `  ${cpu}  from ${minVersion ?? '?'}${built}${encrypted ? io.paint.warn(', encrypted by the store') : ''}`,
     );
     if (cdhash !== undefined) io.out(io.paint.dim(`    code hash ${cdhash}`));
-    if (io.verbose)
-      for (const library of facts.slices[0]?.libraries ?? []) io.out(io.paint.dim(`    ${safe(library)}`));
+    if (io.verbose) for (const library of libraries) io.out(io.paint.dim(`    ${safe(library)}`));
   }
 }
 

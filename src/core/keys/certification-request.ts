@@ -4,15 +4,11 @@ import { child, fromDer, rawBytes } from './asn1.js';
 import { readSignedData } from './cms.js';
 import { isPem, pemBlock, pemOf, readCertificates } from './pem.js';
 import { readCertificate } from './read-certificate.js';
+import { rsaAlgorithm } from './rsa.js';
 
 /** Asking an authority for a certificate, and reading what it issued. */
 
-const ALGORITHM = {
-  name: 'RSASSA-PKCS1-v1_5',
-  hash: 'SHA-256',
-  modulusLength: 2048,
-  publicExponent: new Uint8Array([1, 0, 1]),
-};
+const ALGORITHM = rsaAlgorithm(2048);
 
 export interface CertificationRequest {
   readonly privateKey: KeyObject;

@@ -2,6 +2,7 @@ import { KeyObject, randomBytes, webcrypto } from 'node:crypto';
 import { HullError } from '../errors.js';
 import { makeCertificate, type NamePart } from './certificate.js';
 import type { KeystoreEntry } from './pkcs12.js';
+import { rsaAlgorithm } from './rsa.js';
 
 /** RSA by its modulus length in bits, or an elliptic curve (FIPS 186-5, appendix "P-256", "P-384"). */
 export type KeyAlgorithm =
@@ -76,12 +77,7 @@ export async function createIdentity(request: IdentityRequest): Promise<Keystore
   checkRequest(request);
   const algorithm =
     request.key.type === 'rsa'
-      ? {
-          name: 'RSASSA-PKCS1-v1_5',
-          hash: 'SHA-256',
-          publicExponent: new Uint8Array([1, 0, 1]),
-          modulusLength: request.key.bits,
-        }
+      ? rsaAlgorithm(request.key.bits)
       : { name: 'ECDSA', hash: 'SHA-256', namedCurve: request.key.curve };
   const keys = await webcrypto.subtle.generateKey(algorithm, true, ['sign', 'verify']);
   const subject: NamePart[] = [

@@ -1,6 +1,6 @@
 import { child, fromDer, isInteger, numberOf } from './asn1.js';
 import { javaKeystoreKind, readJavaKeystore } from './java-keystore.js';
-import { readKeyFile } from './pem.js';
+import { isPem, readKeyFile } from './pem.js';
 import { type KeystoreEntry, readPkcs12 } from './pkcs12.js';
 
 /** Kinds of files that hold a signing key. */
@@ -10,12 +10,7 @@ export type KeyFileKind = 'PKCS#12' | 'JKS' | 'JCEKS' | 'PEM' | 'DER';
 export function keyFileKind(bytes: Uint8Array): KeyFileKind {
   const java = javaKeystoreKind(bytes);
   if (java) return java === 'jks' ? 'JKS' : 'JCEKS';
-  if (
-    Buffer.from(bytes.subarray(0, 64 * 1024))
-      .toString('latin1')
-      .includes('-----BEGIN ')
-  )
-    return 'PEM';
+  if (isPem(bytes)) return 'PEM';
   try {
     const version = child(fromDer(bytes, 'the file'), 0, 'the file');
     if (isInteger(version) && numberOf(version, 'its version') === 3) return 'PKCS#12';

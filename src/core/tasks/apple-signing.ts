@@ -8,7 +8,7 @@ import { entitlementsOf } from '../platforms/apple/app/entitlements.js';
 import type { AppleOptions } from '../platforms/apple/app/options.js';
 import { sha256Hex, VENDOR_ROOT } from '../platforms/apple/signing/authority.js';
 import { judgeProfile } from '../platforms/apple/signing/judge-profile.js';
-import { type Profile, readProfile } from '../platforms/apple/signing/profile.js';
+import { type Profile, readProfileFile } from '../platforms/apple/signing/profile.js';
 import type { Project } from '../project/project.js';
 import { readRegularFile } from '../util/files.js';
 import { pointerStep } from '../util/json-locations.js';
@@ -103,18 +103,7 @@ export function openAppleSigning(
   const { root, isTest } = trustedRoot(project);
   const key = identityKey(project, wanted);
   const file = profileFile(project, given);
-  let profileBytes: Uint8Array;
-  try {
-    profileBytes = readRegularFile(file);
-  } catch (error) {
-    throw fromSystemError(error, file);
-  }
-  let profile: Profile;
-  try {
-    profile = readProfile(profileBytes, root);
-  } catch (error) {
-    throw error instanceof HullError ? error.at({ file }) : error;
-  }
+  const { bytes: profileBytes, profile } = readProfileFile(file, root);
   return { profileBytes, signing: judged() };
 
   async function judged(): Promise<AppleSigning> {

@@ -1,14 +1,15 @@
 import { X509Certificate } from 'node:crypto';
-import { fromSystemError, HullError, type SayTask } from '../errors.js';
+import { HullError, type SayTask } from '../errors.js';
 import type { Finding } from '../finding.js';
 import { backupSheet, type SheetKey } from '../keys/backup-sheet.js';
 import { findKeyDangers } from '../keys/check.js';
 import { certificateFacts } from '../keys/fingerprint.js';
 import { chooseKey } from '../keys/open.js';
+import { commonNameOf } from '../platforms/apple/signing/authority.js';
 import { endFindings } from '../platforms/apple/signing/judge-certificate.js';
-import { readProfile } from '../platforms/apple/signing/profile.js';
+import { readProfileFile } from '../platforms/apple/signing/profile.js';
 import { type Project, readProject } from '../project/project.js';
-import { readRegularFile, writeNewFile } from '../util/files.js';
+import { writeNewFile } from '../util/files.js';
 import { trustedRoot } from './apple-signing.js';
 import { openKey, type PasswordOf } from './passwords.js';
 import { pendingRequests } from './request-certificate.js';
@@ -73,13 +74,13 @@ function profileEnds(project: Project, now: Date): Pick<CheckedKeys, 'ends' | 'f
   const file = project.resolve(path);
   const location = { file };
   try {
-    const profile = readProfile(readRegularFile(file), trustedRoot(project).root);
+    const { profile } = readProfileFile(file, trustedRoot(project).root);
     const all = [
       ...(profile.expires ? [{ what: 'The profile', name: path, end: profile.expires } as const] : []),
       ...profile.certificates.map((der) => {
-        const { subject, validTo } = new X509Certificate(der);
-        const name = /(?:^|\n)CN=([^\n]*)/.exec(subject)?.[1] ?? 'certificate';
-        return { what: 'The certificate', name, end: new Date(validTo) } as const;
+        const certificate = new X509Certificate(der);
+        const name = commonNameOf(certificate) ?? 'certificate';
+        return { what: 'The certificate', name, end: new Date(certificate.validTo) } as const;
       }),
     ].sort((one, other) => one.end.getTime() - other.end.getTime());
     return {
@@ -87,7 +88,8 @@ function profileEnds(project: Project, now: Date): Pick<CheckedKeys, 'ends' | 'f
       findings: all.flatMap(({ what, end }) => endFindings({ what, end, location }, now)),
     };
   } catch (error) {
-    const { code, message, fix } = asHullError(error, file);
+    if (!(error instanceof HullError)) throw error;
+    const { code, message, fix } = error;
     const impact = 'Packages for devices cannot be signed with it.';
     return {
       ends: [],
@@ -96,12 +98,6 @@ function profileEnds(project: Project, now: Date): Pick<CheckedKeys, 'ends' | 'f
       ],
     };
   }
-}
-
-function asHullError(error: unknown, file: string): HullError {
-  const known = fromSystemError(error, file);
-  if (known instanceof HullError) return known;
-  throw error;
 }
 
 /**

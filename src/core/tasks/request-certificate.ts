@@ -1,5 +1,4 @@
 import { existsSync, readdirSync, readFileSync } from 'node:fs';
-import { join } from 'node:path';
 import { HullError, task, withTasks } from '../errors.js';
 import { requestCertification, requestedKey } from '../keys/certification-request.js';
 import { checkCommonName } from '../keys/create.js';
@@ -95,7 +94,7 @@ export function answeredRequest(
     readCertificate(der).publicKey.export({ type: 'spki', format: 'der' }),
   );
   const found = pending.find(({ request }) => {
-    const wanted = requestedIn(join(project.dir, request));
+    const wanted = requestedIn(project.resolve(request));
     return wanted !== undefined && certified.some((key) => key.equals(wanted));
   });
   if (found) return found;

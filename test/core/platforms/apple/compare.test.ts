@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest';
-import { compareIpas, compareVersions } from '../../../../src/core/platforms/apple/inspect/compare.js';
+import { compareVersions } from '../../../../src/core/platforms/apple/app/versions.js';
+import { compareIpas } from '../../../../src/core/platforms/apple/inspect/compare.js';
 import type { IpaFacts } from '../../../../src/core/platforms/apple/inspect/facts.js';
 
 const CAMERA = { key: 'NSCameraUsageDescription', reason: 'To scan the ticket of a companion.' };

@@ -1,14 +1,14 @@
-import { fromSystemError, HullError } from '../../../errors.js';
 import { ResourceLookup } from '../../../formats/arsc/lookup.js';
 import { readResourceTable } from '../../../formats/arsc/reader.js';
 import { ANY_DENSITY } from '../../../formats/arsc/types.js';
 import { readBinaryXml } from '../../../formats/axml/reader.js';
 import type { XmlElement } from '../../../formats/axml/types.js';
-import { FileSource } from '../../../formats/bytes/source.js';
-import { readEntry, readZip } from '../../../formats/zip/reader.js';
+import type { FileSource } from '../../../formats/bytes/source.js';
+import { readEntry } from '../../../formats/zip/reader.js';
 import type { ZipEntry, ZipLayout } from '../../../formats/zip/types.js';
 import { type FilterPart, type LinkFilter, partText } from '../../../links/intent-filter.js';
 import { GROUPS_SINCE } from '../../../links/levels.js';
+import { withPackage } from '../../../packaging/read-package.js';
 import { STORED_ALIGNMENT } from '../app/attributes.js';
 import { permissionMeaning } from '../app/permissions.js';
 import { SETTINGS_PATH } from '../app/shell-settings.js';
@@ -67,8 +67,7 @@ class Inspector {
     this.#lookup = lookup;
   }
 
-  static async read(source: FileSource): Promise<Inspector> {
-    const layout = await readZip(source);
+  static async read(source: FileSource, layout: ZipLayout): Promise<Inspector> {
     const kind = packageKind(layout);
     const read = async (path: string, limit: number) => {
       const entry = layout.entries.find((one) => one.path === path);
@@ -423,13 +422,14 @@ function partOf(path: string): SizeShare['part'] {
  *   `string-pool.malformed`, `signing.malformed`, each with the file and, where there is one, the offset
  */
 export async function inspectPackage(file: string): Promise<PackageFacts> {
-  let source: FileSource | undefined;
-  try {
-    source = await FileSource.open(file);
-    return await (await Inspector.read(source)).facts(file);
-  } catch (error) {
-    throw error instanceof HullError ? error.at({ file }) : fromSystemError(error, file);
-  } finally {
-    await source?.close();
-  }
+  return withPackage(file, (source, layout) => packageFacts(file, source, layout));
+}
+
+/** As {@link inspectPackage}, of a package that is open. */
+export async function packageFacts(
+  file: string,
+  source: FileSource,
+  layout: ZipLayout,
+): Promise<PackageFacts> {
+  return (await Inspector.read(source, layout)).facts(file);
 }

@@ -14,8 +14,9 @@ import type { ZipLayout } from '../../../formats/zip/types.js';
 import { writeEntries } from '../../../formats/zip/writer.js';
 import { fingerprint } from '../../../keys/fingerprint.js';
 import { PARTS, type PackageEntry, type Part, sizesByPart } from '../../../packaging/entries.js';
+import { checkOutDir } from '../../../packaging/out-dir.js';
 import { debug } from '../../../util/debug.js';
-import { isInside, makeFolder } from '../../../util/files.js';
+import { makeFolder } from '../../../util/files.js';
 import { packagedPath } from '../../../util/packaged.js';
 import { SDK, STORED_ALIGNMENT } from '../app/attributes.js';
 import { type AndroidOptions, appInEngine, type ShellName, shellCode } from '../app/options.js';
@@ -221,16 +222,7 @@ async function entriesOf(request: ContentRequest, app: App, icon: LauncherIcon):
 export async function packAndroid(request: PackRequest): Promise<PackReport> {
   const { identity, kind } = request;
   const { folder } = appInEngine(request.app, request.android.engine);
-  if (folder !== undefined && isInside(request.outDir, folder.dir)) {
-    throw new HullError(
-      'web.holds-project',
-      'The package would be written into the web folder, and packed the next time.',
-      {
-        location: { file: request.outDir },
-        fix: 'Name a folder outside of it.',
-      },
-    );
-  }
+  checkOutDir(request.outDir, folder);
   // A keystore that does not open ends the packing at once, however much is still to be compressed.
   const keystoreFailed = new AbortController();
   identity.catch((error: unknown) => keystoreFailed.abort(error));

@@ -4,6 +4,7 @@ import type { AppleDeviceKind } from '../../../project/config.js';
 import type { Project } from '../../../project/project.js';
 import { APPLE_MIN_VERSION } from '../../../project/settings.js';
 import { schemeFault } from '../../../project/url-scheme.js';
+import { compareVersions } from './versions.js';
 
 /** What an Apple package has beyond the app. */
 export interface AppleOptions {
@@ -19,11 +20,6 @@ export interface AppleOptions {
   readonly appBoundDomains: readonly string[];
   readonly encryption: 'exempt' | 'own';
 }
-
-const isBelow = (version: string, least: string): boolean => {
-  const [one, other] = [version, least].map((text) => text.split('.').map(Number));
-  return (one?.[0] ?? 0) - (other?.[0] ?? 0) < 0;
-};
 
 function checkAppBoundDomains(project: Project): void {
   const { apple, web } = project.settings;
@@ -52,7 +48,7 @@ function checkAppBoundDomains(project: Project): void {
 export function readAppleOptions(project: Project): AppleOptions {
   const { apple } = project.settings;
   if (apple.id !== project.settings.app.id) checkAppId(apple.id, project.location('/apple/id'), 'apple');
-  if (isBelow(apple.min_version, APPLE_MIN_VERSION)) {
+  if (compareVersions(apple.min_version, APPLE_MIN_VERSION) === -1) {
     throw new HullError(
       'config.bad-value',
       `The shell runs on ${APPLE_MIN_VERSION} and later, not on ${apple.min_version}.`,

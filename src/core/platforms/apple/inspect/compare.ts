@@ -6,26 +6,11 @@ import {
   DOMAINS_ENTITLEMENT,
   TEAM_ENTITLEMENT,
 } from '../app/entitlements.js';
+import { compareVersions } from '../app/versions.js';
 import { PROFILE_PATH } from '../package/entries.js';
 import type { IpaFacts } from './facts.js';
 
 /** Whether one package of Apple's systems would be taken as an update of another; and what changed. */
-
-/**
- * Which of two versions is higher: integers with full stops between them, missing ones are 0 (Apple, "Bundle Resources",
- * CFBundleVersion). `undefined` where one is of another form.
- */
-export function compareVersions(one: string | undefined, other: string | undefined): number | undefined {
-  const [first, second] = [one, other].map((text) =>
-    text !== undefined && /^\d+(?:\.\d+)*$/.test(text) ? text.split('.').map(BigInt) : undefined,
-  );
-  if (first === undefined || second === undefined) return undefined;
-  for (let at = 0; at < Math.max(first.length, second.length); at += 1) {
-    const [left, right] = [first[at] ?? 0n, second[at] ?? 0n];
-    if (left !== right) return left < right ? -1 : 1;
-  }
-  return 0;
-}
 
 function compareIdentity(old: IpaFacts, next: IpaFacts, into: Differences): void {
   if (old.id !== next.id) {

@@ -1,6 +1,6 @@
-import { fromSystemError, HullError } from '../../../errors.js';
+import { HullError } from '../../../errors.js';
 import type { Finding } from '../../../finding.js';
-import { FileSource } from '../../../formats/bytes/source.js';
+import type { FileSource } from '../../../formats/bytes/source.js';
 import { readImports } from '../../../formats/macho/imports.js';
 import { readSlices } from '../../../formats/macho/reader.js';
 import { readPlistDict } from '../../../formats/plist/reader.js';
@@ -13,9 +13,10 @@ import {
   stringIn,
   stringsIn,
 } from '../../../formats/plist/types.js';
-import { readEntry, readZip } from '../../../formats/zip/reader.js';
+import { readEntry } from '../../../formats/zip/reader.js';
 import { MODE_TYPE, type ZipEntry, type ZipLayout } from '../../../formats/zip/types.js';
 import { readableFacts } from '../../../keys/fingerprint.js';
+import { withPackage } from '../../../packaging/read-package.js';
 import { DOMAINS_ENTITLEMENT } from '../app/entitlements.js';
 import { SITE_PATH } from '../app/shell-settings.js';
 import { PROFILE_PATH } from '../package/entries.js';
@@ -226,8 +227,15 @@ async function importsOf(opened: Opened, report: BundleReport): Promise<string[]
   return readImports(bytes.subarray(slice.offset, slice.offset + slice.size), first.program);
 }
 
-async function factsOf(file: string, opened: Opened, root: string): Promise<IpaFacts> {
-  const { source, layout, folder } = opened;
+/** As {@link inspectIpa}, of a package that is open. */
+export async function ipaFacts(
+  file: string,
+  source: FileSource,
+  layout: ZipLayout,
+  root: string,
+): Promise<IpaFacts> {
+  const folder = bundleFolderOf(layout);
+  const opened: Opened = { source, layout, folder };
   checkLinks(layout.entries);
   const report = await verifyBundle(source, layout.entries, folder, root);
   const { info } = report;
@@ -321,14 +329,5 @@ async function factsOf(file: string, opened: Opened, root: string): Promise<IpaF
  *   the file and, where there is one, the entry
  */
 export async function inspectIpa(file: string, root: string): Promise<IpaFacts> {
-  let source: FileSource | undefined;
-  try {
-    source = await FileSource.open(file);
-    const layout = await readZip(source);
-    return await factsOf(file, { source, layout, folder: bundleFolderOf(layout) }, root);
-  } catch (error) {
-    throw error instanceof HullError ? error.at({ file }) : fromSystemError(error, file);
-  } finally {
-    await source?.close();
-  }
+  return withPackage(file, (source, layout) => ipaFacts(file, source, layout, root));
 }

@@ -9,9 +9,10 @@ import { readZip } from '../../../formats/zip/reader.js';
 import type { ZipEntry } from '../../../formats/zip/types.js';
 import { centralDirectory, endRecord, writeEntries } from '../../../formats/zip/writer.js';
 import { PARTS, type PackageEntry, type Part, sizesByPart } from '../../../packaging/entries.js';
+import { checkOutDir } from '../../../packaging/out-dir.js';
 import { FileSink, underTemporaryName, withFile } from '../../../packaging/write-file.js';
 import { debug } from '../../../util/debug.js';
-import { isInside, makeFolder } from '../../../util/files.js';
+import { makeFolder } from '../../../util/files.js';
 import type { ApplePlatform } from '../app/info-plist.js';
 import type { AppleOptions } from '../app/options.js';
 import { codeResources, RESOURCES_PATH } from '../signing/resources.js';
@@ -63,15 +64,6 @@ export function ipaName(app: App, { bundleId }: AppleOptions, platform: ApplePla
 /** Folder of the archive that the bundle is in: simulators are given the bundle itself. */
 const folderOf = (app: App, platform: ApplePlatform) =>
   `${platform === 'device' ? 'Payload/' : ''}${bundleFolder(app)}/`;
-
-function checkOutside({ app, outDir }: IpaRequest): void {
-  if (app.folder === undefined || !isInside(outDir, app.folder.dir)) return;
-  throw new HullError(
-    'web.holds-project',
-    'The package would be written into the web folder, and packed the next time.',
-    { location: { file: outDir }, fix: 'Name a folder outside of it.' },
-  );
-}
 
 async function checkWritten(file: string, request: IpaRequest, expected: number): Promise<void> {
   const source = await FileSource.open(file);
@@ -131,7 +123,7 @@ async function signature(
  * @throws HullError `zip.*`, `disk.*`, `macho.malformed`, `signing.unsupported`, `web.changed-while-packing`, `ipa.readback`
  */
 export async function packIpa(request: IpaRequest): Promise<IpaReport> {
-  checkOutside(request);
+  checkOutDir(request.outDir, request.app.folder);
   const { app, options, platform, pictures, profile } = request;
   await makeFolder(request.outDir);
   const folder = folderOf(app, platform);

@@ -1,4 +1,4 @@
-import { createHash, type X509Certificate } from 'node:crypto';
+import { createHash, X509Certificate } from 'node:crypto';
 import { HullError } from '../../../errors.js';
 import { child, children, fromDer, isContext, oidOf } from '../../../keys/asn1.js';
 
@@ -43,10 +43,13 @@ export function certificateKind(der: Uint8Array): CertificateKind | undefined {
   }
 }
 
+/** One part of a distinguished name as `node:crypto` writes it, a line each. */
+const partOf = (name: string, type: 'CN' | 'OU') => new RegExp(`(?:^|\\n)${type}=([^\\n]*)`).exec(name)?.[1];
+
+export const commonNameOf = ({ subject }: X509Certificate): string | undefined => partOf(subject, 'CN');
+
 /** The team of a certificate: the organizational unit of its subject. */
-export function teamOf(certificate: X509Certificate): string | undefined {
-  return /(?:^|\n)OU=([^\n]*)/.exec(certificate.subject)?.[1];
-}
+export const teamOf = ({ subject }: X509Certificate): string | undefined => partOf(subject, 'OU');
 
 export type Chain =
   | { readonly is: 'complete'; readonly root: X509Certificate; readonly isTrusted: boolean }
@@ -58,7 +61,7 @@ export type Chain =
  *
  * @param root SHA-256 of the trusted root, in hexadecimal
  */
-export function chainTo(own: X509Certificate, others: readonly X509Certificate[], root: string): Chain {
+function chainTo(own: X509Certificate, others: readonly X509Certificate[], root: string): Chain {
   let current = own;
   for (let step = 0; step < 8; step += 1) {
     if (current.subject === current.issuer && current.verify(current.publicKey)) {
@@ -69,7 +72,17 @@ export function chainTo(own: X509Certificate, others: readonly X509Certificate[]
     if (next === undefined) break;
     current = next;
   }
-  return { is: 'incomplete', missing: /(?:^|\n)CN=([^\n]*)/.exec(current.issuer)?.[1] ?? current.issuer };
+  return { is: 'incomplete', missing: partOf(current.issuer, 'CN') ?? current.issuer };
+}
+
+/**
+ * Follows a certificate to its root among those that come with it.
+ *
+ * @param certificates DER, its own first; `undefined` comes of none
+ */
+export function chainFrom(certificates: readonly Uint8Array[], root: string): Chain | undefined {
+  const [own, ...others] = certificates.map((der) => new X509Certificate(der));
+  return own && chainTo(own, others, root);
 }
 
 function isIssuer(issuer: X509Certificate, issued: X509Certificate): boolean {

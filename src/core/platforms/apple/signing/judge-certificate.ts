@@ -1,7 +1,7 @@
 import { X509Certificate } from 'node:crypto';
 import type { Location } from '../../../errors.js';
 import type { Finding } from '../../../finding.js';
-import { type CertificateKind, certificateKind, chainTo, teamOf } from './authority.js';
+import { type CertificateKind, certificateKind, chainFrom, teamOf } from './authority.js';
 
 /** What a certificate of the developer programme is for. */
 export interface AppleCertificate {
@@ -63,8 +63,7 @@ export function endFindings({ what, end, location }: Ending, now: Date): Finding
 
 /** The issuer that a keystore lacks, by name; `undefined` where its certificates lead to a root. */
 export function missingIssuer(certificates: readonly Uint8Array[], root: string): string | undefined {
-  const [own, ...others] = certificates.map((der) => new X509Certificate(der));
-  const chain = own && chainTo(own, others, root);
+  const chain = chainFrom(certificates, root);
   return chain?.is === 'incomplete' ? chain.missing : undefined;
 }
 
@@ -74,9 +73,8 @@ export function chainFindings(
   root: string,
   location: Location,
 ): Finding[] {
-  const [own, ...others] = certificates.map((der) => new X509Certificate(der));
-  if (own === undefined) return [];
-  const chain = chainTo(own, others, root);
+  const chain = chainFrom(certificates, root);
+  if (chain === undefined) return [];
   const finding = { code: 'profile.chain', severity: 'error', location } as const;
   if (chain.is === 'incomplete') {
     return [

@@ -1,10 +1,10 @@
-import { X509Certificate } from 'node:crypto';
-import { HullError } from '../../../errors.js';
+import { fromSystemError, HullError } from '../../../errors.js';
 import { readPlistDict } from '../../../formats/plist/reader.js';
 import { dictIn, type PlistDict, stringIn, stringsIn } from '../../../formats/plist/types.js';
 import { checkSignedData } from '../../../keys/cms-verify.js';
+import { readRegularFile } from '../../../util/files.js';
 import { DEBUG_ENTITLEMENT } from '../app/entitlements.js';
-import { chainTo } from './authority.js';
+import { chainFrom, commonNameOf } from './authority.js';
 
 /** What a profile lets be done: on registered devices, on any of an organisation, or by the store alone. */
 export type ProfileKind = 'development' | 'ad hoc' | 'enterprise' | 'store';
@@ -43,8 +43,6 @@ function kindOf(dict: PlistDict, devices: unknown): ProfileKind {
   return dictIn(dict, 'Entitlements')[DEBUG_ENTITLEMENT] === true ? 'development' : 'ad hoc';
 }
 
-const nameOf = (certificate: X509Certificate) => /(?:^|\n)CN=([^\n]*)/.exec(certificate.subject)?.[1];
-
 /**
  * Reads a provisioning profile and checks its signature.
  *
@@ -64,14 +62,13 @@ export function readProfile(bytes: Uint8Array, root: string): Profile {
       cause: error,
     });
   }
-  const [own, ...others] = signed.certificates.map((der) => new X509Certificate(der));
-  const chain = own && chainTo(own, others, root);
+  const chain = chainFrom(signed.certificates, root);
   const fault =
     signed.fault ??
     (chain?.is === 'incomplete'
       ? `its signature leads to "${chain.missing}", which is not in it`
       : chain?.isTrusted === false
-        ? `its signature leads to "${nameOf(chain.root)}", which devices do not trust`
+        ? `its signature leads to "${commonNameOf(chain.root)}", which devices do not trust`
         : undefined);
   const devices = Array.isArray(dict.ProvisionedDevices) ? stringsIn(dict, 'ProvisionedDevices') : undefined;
   const entitlements = dictIn(dict, 'Entitlements');
@@ -91,6 +88,19 @@ export function readProfile(bytes: Uint8Array, root: string): Profile {
     platforms: stringsIn(dict, 'Platform'),
     entitlements,
     fault,
-    root: chain?.is === 'complete' ? nameOf(chain.root) : undefined,
+    root: chain?.is === 'complete' ? commonNameOf(chain.root) : undefined,
   };
+}
+
+/** Reads a profile's file. Throws HullError `profile.malformed`, `file.*`. */
+export function readProfileFile(
+  file: string,
+  root: string,
+): { readonly bytes: Uint8Array; readonly profile: Profile } {
+  try {
+    const bytes = readRegularFile(file);
+    return { bytes, profile: readProfile(bytes, root) };
+  } catch (error) {
+    throw error instanceof HullError ? error.at({ file }) : fromSystemError(error, file);
+  }
 }

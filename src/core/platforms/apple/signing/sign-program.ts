@@ -13,6 +13,7 @@ import { octets, oid, sequence } from '../../../keys/asn1.js';
 import { DIGEST_OID, type SignedAttribute, signCms } from '../../../keys/cms-sign.js';
 import type { SigningIdentity } from '../../../keys/signing-identity.js';
 import { DEBUG_ENTITLEMENT } from '../app/entitlements.js';
+import { commonNameOf } from './authority.js';
 
 /** The attributes in which a signature names its code directories: as a property list, and by digest. */
 export const DIRECTORY_ATTRIBUTES = {
@@ -48,11 +49,6 @@ export interface SignedProgram {
   readonly cdhash: string;
 }
 
-/** The common name of a certificate. */
-export function commonNameOf(der: Uint8Array): string {
-  return /(?:^|\n)CN=([^\n]*)/.exec(new X509Certificate(der).subject)?.[1] ?? '';
-}
-
 /** The attributes that bind a CMS signature to its code directory. */
 function directoryAttributes(directory: Uint8Array): SignedAttribute[] {
   const digest = sha256(directory);
@@ -74,7 +70,10 @@ function fixedParts({ identifier, signer, entitlements }: ProgramSeal): Part[] {
   const parts: Part[] = [
     {
       slot: SLOT.requirements,
-      bytes: own === undefined ? noRequirements() : designatedRequirement(identifier, commonNameOf(own)),
+      bytes:
+        own === undefined
+          ? noRequirements()
+          : designatedRequirement(identifier, commonNameOf(new X509Certificate(own)) ?? ''),
     },
   ];
   if (entitlements !== undefined) {

@@ -1,4 +1,4 @@
-import { createHash, X509Certificate } from 'node:crypto';
+import { createHash } from 'node:crypto';
 import { HullError } from '../../../errors.js';
 import { type Blob, bodyOf, readSuperBlob } from '../../../formats/codesign/blobs.js';
 import { readCodeDirectory } from '../../../formats/codesign/directory.js';
@@ -10,7 +10,7 @@ import { readPlistDict } from '../../../formats/plist/reader.js';
 import type { PlistDict } from '../../../formats/plist/types.js';
 import { octetsOf } from '../../../keys/asn1.js';
 import { checkSignedData } from '../../../keys/cms-verify.js';
-import { type Chain, chainTo } from './authority.js';
+import { type Chain, chainFrom } from './authority.js';
 import { CDHASH_SIZE, DIRECTORY_ATTRIBUTES } from './sign-program.js';
 
 /** Bytes outside of the program that its signature seals; `undefined` where there are none. */
@@ -132,8 +132,7 @@ function checkCms(cms: Uint8Array, directories: readonly Blob[], root: string, f
       faults.push('The signature names other code directories than it has.');
     }
   }
-  const [own, ...others] = checked.certificates.map((der) => new X509Certificate(der));
-  const chain = own && chainTo(own, others, root);
+  const chain = chainFrom(checked.certificates, root);
   if (chain?.is === 'incomplete') faults.push(`The chain of certificates ends before "${chain.missing}".`);
   if (chain?.is === 'complete' && !chain.isTrusted)
     faults.push('The signature leads to a root that devices do not trust.');
