@@ -10,6 +10,8 @@ import type { RefitState } from '../core/packaging/exported-project.js';
 import type { AttachedDevice } from '../core/platforms/android/bridge/bridge.js';
 import type { PackageFacts } from '../core/platforms/android/inspect/facts.js';
 import type { ResignReport } from '../core/platforms/android/package/resign.js';
+import type { AppleDeviceFacts } from '../core/platforms/apple/device/install.js';
+import type { InstalledApp } from '../core/platforms/apple/device/installation.js';
 import type { IpaFacts } from '../core/platforms/apple/inspect/facts.js';
 import type { IpaReport } from '../core/platforms/apple/package/pack.js';
 import type { AppleCertificate } from '../core/platforms/apple/signing/judge-certificate.js';
@@ -50,12 +52,12 @@ export interface Outputs {
   inspect: InspectOutput | InspectedIpaOutput;
   compare: CompareOutput;
   version: VersionOutput;
-  install: InstallOutput;
+  install: InstallOutput | AppleInstallOutput;
   'domains write': WrittenDomainsOutput;
   'domains verify': VerifiedDomainsOutput;
   'domains explain': ExplainedOutput;
   serve: ServeOutput;
-  'drydock device': DeviceOutput;
+  'drydock device': DeviceOutput | AppleDeviceOutput;
   'drydock verifier': VerifierOutput;
   'drydock team': TeamOutput;
   demo: DemoOutput;
@@ -357,6 +359,7 @@ export interface VersionOutput extends VersionState {
 }
 
 export interface InstallOutput {
+  readonly platform: 'android';
   readonly file: string;
   readonly size: number;
   readonly id: string;
@@ -365,6 +368,22 @@ export interface InstallOutput {
   readonly device: AttachedDevice;
   readonly sdk: number;
   readonly started: boolean;
+}
+
+export interface AppleInstallOutput {
+  readonly platform: 'apple';
+  readonly file: string;
+  readonly size: number;
+  readonly id: string;
+  readonly version: string | null;
+  readonly build: string | null;
+  readonly device: AppleDeviceFacts;
+  /** What the device had of this app before. */
+  readonly before: InstalledApp | null;
+  /** Apps on Apple devices are opened by hand. */
+  readonly started: false;
+  /** What somebody has to do on the device before the app opens. */
+  readonly onDevice: readonly string[];
 }
 
 export interface WrittenDomainsOutput {
@@ -436,8 +455,18 @@ export interface ServeOutput {
 }
 
 export interface DeviceOutput {
+  readonly platform: 'android';
   readonly address: string;
   readonly sdk: number;
+  readonly dir: string;
+}
+
+export interface AppleDeviceOutput {
+  readonly platform: 'apple';
+  readonly address: string;
+  /** UDID. */
+  readonly serial: string;
+  readonly system: string;
   readonly dir: string;
 }
 

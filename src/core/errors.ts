@@ -38,6 +38,7 @@ export const ERROR_CODES = {
   'device.damaged': 2,
   'device.gone': 3,
   'device.no-bridge': 3,
+  'device.no-usbmuxd': 3,
   'device.none': 3,
   'device.offline': 3,
   'device.port-taken': 2,
@@ -194,6 +195,7 @@ export type TaskName =
   | 'setVersion'
   | 'refitProject'
   | 'startDevice'
+  | 'startAppleDevice'
   | 'makeTeam';
 
 /** A task as part of a fix: the command line shows it as a command, a library user calls the function. */

@@ -9,11 +9,11 @@ import { readProject } from '../core/project/project.js';
 import { keepKeystore } from '../core/tasks/key-files.js';
 import type { PasswordOf } from '../core/tasks/passwords.js';
 import { writeNewFile } from '../core/util/files.js';
+import { TEST_DEVICE } from './apple-device/options.js';
 import { appleAuthority, profileOf } from './apple-team.js';
 
-/** A team ID and a device that belong to nobody. */
+/** A team ID that belongs to nobody. */
 const TEAM = 'SALTMARSH1';
-const DEVICE = '00008030-0000000000000001';
 const KEY = 'apple-test';
 const FOLDER = 'keys/apple-test';
 const DAY = 86_400_000;
@@ -46,7 +46,7 @@ export interface MadeTeam {
 export async function makeTeam({
   project: dir,
   password,
-  devices = [DEVICE],
+  devices = [TEST_DEVICE],
   now = new Date(),
 }: TeamOptions): Promise<MadeTeam> {
   const project = readProject(dir);

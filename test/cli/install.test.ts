@@ -1,8 +1,9 @@
-import { spawn } from 'node:child_process';
 import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { describe, expect, it } from 'vitest';
-import { HULL, hull } from '../support/hull.js';
+import { startDevice } from '../support/drydock.js';
+import { hull } from '../support/hull.js';
+import { ICON, ID, PAGE, refusedWith } from '../support/ready-project.js';
 import { temporaryFolder, writeFiles } from '../support/temporary.js';
 
 /** The built program with its own stand-in device. */
@@ -29,19 +30,9 @@ describe('hull drydock device and hull install', () => {
       { cwd: dir },
     );
     expect((await hull(['keys', 'new', '--bits', '2048', '--yes'], { cwd: dir })).code).toBe(0);
-    const device = spawn(process.execPath, [HULL, 'drydock', 'device', '--port', '0', '--json'], {
-      cwd: dir,
-    });
+    const device = await startDevice(dir);
     try {
-      const address = await new Promise<string>((resolve, reject) => {
-        let text = '';
-        device.stdout.on('data', (chunk: Buffer) => {
-          text += chunk;
-          if (text.includes('}')) resolve(JSON.parse(text).address);
-        });
-        device.once('exit', () => reject(new Error(text)));
-      });
-      const at = ['install', '--bridge', address];
+      const at = ['install', '--bridge', device.address];
       const missing = await hull(at, { cwd: dir });
       expect([missing.code, missing.err]).toEqual([2, expect.stringContaining('There is no package yet')]);
       expect((await hull(['pack', 'apk'], { cwd: dir })).code).toBe(0);
@@ -78,7 +69,7 @@ describe('hull drydock device and hull install', () => {
       expect(log.out).toContain('cmp=example.saltmarsh.ferry');
       expect(log.signal).toBe('SIGINT');
     } finally {
-      device.kill('SIGINT');
+      device.stop();
     }
   });
 
@@ -86,5 +77,49 @@ describe('hull drydock device and hull install', () => {
     const dir = temporaryFolder();
     expect((await hull(['install', 'x.apk', '--bridge', 'nowhere'], { cwd: dir })).code).toBe(2);
     expect((await hull(['drydock', 'device', '--sdk', '3'], { cwd: dir })).code).toBe(2);
+    expect((await hull(['install', 'x.ipa', '--usbmuxd', 'nowhere'], { cwd: dir })).code).toBe(2);
+    for (const words of [
+      ['--apple', '--sdk', '30'],
+      ['--trust', 'asked'],
+      ['--apple', '--system', 'new'],
+      ['--apple', '--serial', '../x'],
+    ])
+      refusedWith(await hull(['drydock', 'device', ...words], { cwd: dir }), 'cli.usage');
+  });
+
+  it('put a package on an Apple device, tell what to tap, and explain a refusal', async () => {
+    const dir = temporaryFolder();
+    writeFiles(dir, { 'site/index.html': PAGE, 'site/icon.svg': ICON });
+    const drive = (...words: string[]) => hull(words, { cwd: dir });
+    expect((await drive('begin', 'site', '--id', ID, '--icon', 'site/icon.svg', '--yes')).code).toBe(0);
+    expect((await drive('drydock', 'team')).code).toBe(0);
+    expect((await drive('pack', 'ipa')).code).toBe(0);
+    const device = await startDevice(dir, '--apple', '--trust', 'asked', '--developer-mode', 'off');
+    const other = await startDevice(
+      dir,
+      '--apple',
+      '--serial',
+      '00008030-00000000000000FF',
+      '--dir',
+      'other',
+    );
+    try {
+      const put = await drive('install', '--usbmuxd', device.address);
+      expect(put.code, put.err).toBe(0);
+      expect(put.out).toMatch(/^Installed .* 1\.0\.0 \(build 1\), .* on Drydock, iPhone17,3, system 26\.1\n/);
+      expect(put.out).toContain('Developer mode is off');
+      expect(put.err).toContain('Tap "Trust" on the device');
+      const again = await drive('install', '--usbmuxd', device.address, '--json');
+      expect(JSON.parse(again.out)).toMatchObject({
+        platform: 'apple',
+        before: { version: '1.0.0', build: '1' },
+        device: { developerMode: 'off' },
+      });
+      expect(device.notes()).toContain(`installed ${ID} 1.0.0 (1)`);
+      refusedWith(await drive('install', '--usbmuxd', other.address), 'device.refused', 3);
+    } finally {
+      device.stop();
+      other.stop();
+    }
   });
 });

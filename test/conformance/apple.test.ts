@@ -5,6 +5,8 @@ import { beforeAll, describe, expect, it } from 'vitest';
 import { readMachO } from '../../src/core/formats/macho/reader.js';
 import { withSignatureSpace } from '../../src/core/formats/macho/signature-space.js';
 import { verifySlice } from '../../src/core/platforms/apple/signing/verify-program.js';
+import { TEST_DEVICE } from '../../src/drydock/apple-device/options.js';
+import { startDevice } from '../support/drydock.js';
 import { DEMO_SITE, hull, run } from '../support/hull.js';
 import { classMethods } from '../support/objc.js';
 import { ask, readerTest } from '../support/readers.js';
@@ -260,4 +262,43 @@ describe('the source project', () => {
       'MARKETING_VERSION = 1.1.0;',
     );
   });
+});
+
+describe('a simulated Apple device', () => {
+  for (const [name, options] of [
+    ['encrypted', []],
+    ['plain', ['--plain']],
+  ] as const) {
+    readerTest('ideviceinstaller', `takes a package from a client that is not ours, ${name}`, async () => {
+      const device = await startDevice(dir, '--apple', '--dir', `device-${name}`, ...options);
+      try {
+        const [ipa] = readdirSync(join(dir, 'out')).filter((one) => one.endsWith('.ipa'));
+        const client = (program: string, ...words: string[]) =>
+          run(program, words, { cwd: dir, env: { ...process.env, USBMUXD_SOCKET_ADDRESS: device.address } });
+        const said = async (program: string, ...words: string[]) => {
+          const ran = await client(program, ...words);
+          return ran.out + ran.err;
+        };
+        expect(await said('idevice_id', '-l')).toContain(TEST_DEVICE);
+        expect(await said('idevicepair', 'pair')).toContain('SUCCESS');
+        expect(await said('ideviceinfo', '-k', 'ProductVersion')).toContain('26.1');
+        // Newer versions of the client have words where older ones have letters.
+        const isNewer = /^\s+install\b/m.test(await said('ideviceinstaller', '--help'));
+        const installed = await said(
+          'ideviceinstaller',
+          isNewer ? 'install' : '-i',
+          join('out', String(ipa)),
+        );
+        expect(installed).toContain('Complete');
+        expect(await said('ideviceinstaller', isNewer ? 'list' : '-l')).toContain('example.saltmarsh.ferry');
+        expect(
+          readFileSync(join(dir, `device-${name}`, 'example.saltmarsh.ferry.ipa')).equals(
+            readFileSync(join(dir, 'out', String(ipa))),
+          ),
+        ).toBe(true);
+      } finally {
+        device.stop();
+      }
+    });
+  }
 });

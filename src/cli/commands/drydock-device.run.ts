@@ -1,5 +1,10 @@
 import { join } from 'node:path';
+import { HullError } from '../../core/errors.js';
 import { BRIDGE_PORT } from '../../core/platforms/android/bridge/bridge.js';
+import { defaultMuxAddress, MUX_PORT } from '../../core/platforms/apple/device/mux.js';
+import { rootFor } from '../../core/tasks/inspect-file.js';
+import { startAppleDevice } from '../../drydock/apple-device/device.js';
+import { TEST_DEVICE } from '../../drydock/apple-device/options.js';
 import { startStandIn } from '../../drydock/device.js';
 import type { OptionsOf } from '../define-command.js';
 import { numberBetween, portNumber } from '../options/numbers.js';
@@ -8,8 +13,39 @@ import type { Io } from '../terminal/io.js';
 import { emit, jsonPath } from '../terminal/json.js';
 import type { declare } from './drydock-device.js';
 
-/** Runs until it is stopped. */
-export async function run(io: Io, options: OptionsOf<typeof declare>): Promise<void> {
+type Options = OptionsOf<typeof declare>;
+
+const FOR_APPLE = ['system', 'family', 'trust', 'developerMode', 'free', 'plain'] as const;
+const FOR_ANDROID = ['sdk', 'state'] as const;
+
+/** An option for the other platform is a mistake, not one to pass over. */
+function checkOptions(options: Options): void {
+  const [wrong] = (options.apple ? FOR_ANDROID : FOR_APPLE).filter((name) => options[name] !== undefined);
+  if (wrong === undefined) return;
+  const option = `--${wrong.replaceAll(/[A-Z]/g, (letter) => `-${letter.toLowerCase()}`)}`;
+  throw new HullError('cli.usage', `${option} is for ${options.apple ? 'Android' : 'Apple'} devices.`, {
+    location: { option },
+    fix: options.apple ? 'Leave it out.' : 'Add --apple, or leave it out.',
+  });
+}
+
+function systemVersion(text: string): string {
+  if (/^\d{1,3}(?:\.\d{1,3}){0,2}$/.test(text)) return text;
+  throw new HullError('cli.usage', `"${text}" is not the version of a system.`, {
+    location: { option: '--system' },
+    fix: 'Write it as --system 26.1',
+  });
+}
+
+function udid(text: string): string {
+  if (/^[0-9A-Za-z-]{8,64}$/.test(text)) return text;
+  throw new HullError('cli.usage', `"${text}" is not a UDID.`, {
+    location: { option: '--serial' },
+    fix: `Write it as --serial ${TEST_DEVICE}`,
+  });
+}
+
+async function openAndroid(io: Io, options: Options) {
   const sdk = numberBetween(options.sdk, '--sdk', [21, 99], 36);
   const dir = options.dir ?? join('.hull', 'device');
   const device = await startStandIn({
@@ -21,14 +57,50 @@ export async function run(io: Io, options: OptionsOf<typeof declare>): Promise<v
     onEvent: (text) => io.note(safe(text)),
   });
   const address = `127.0.0.1:${device.port}`;
-  if (io.json) emit(io, 'drydock device', { address, sdk, dir: jsonPath(io, dir) });
-  else
-    io.out(
-      `A stand-in device with API level ${sdk} answers at ${io.paint.bold(address)}; it keeps apps in ${safe(dir)}.`,
-    );
-  io.note(
-    `${io.paint.dim('next')} hull install${device.port === BRIDGE_PORT ? '' : ` --bridge ${address}`}; Ctrl-C ends it`,
-  );
+  return {
+    device,
+    facts: { platform: 'android' as const, address, sdk, dir: jsonPath(io, dir) },
+    said: `A simulated device with API level ${sdk} answers at ${io.paint.bold(address)}; it keeps apps in ${safe(dir)}.`,
+    option: device.port === BRIDGE_PORT ? '' : ` --bridge ${address}`,
+  };
+}
+
+async function openApple(io: Io, options: Options) {
+  const dir = options.dir ?? join('.hull', 'apple-device');
+  const system = systemVersion(options.system ?? '26.1');
+  const serial = udid(options.serial ?? TEST_DEVICE);
+  const family = options.family ?? 'phone';
+  const device = await startAppleDevice({
+    port: portNumber(options.port, '--port', MUX_PORT),
+    dir,
+    serial,
+    system,
+    family,
+    trust: options.trust ?? 'at-once',
+    developerMode: options.developerMode ?? 'on',
+    connections: options.plain ? 'plain' : 'encrypted',
+    free: numberBetween(options.free, '--free', [0, 1_000_000], 4000) * 1_000_000,
+    root: rootFor(options.project),
+    onEvent: (text) => io.note(safe(text)),
+  });
+  const address = `127.0.0.1:${device.port}`;
+  const at = defaultMuxAddress();
+  const isFound = 'port' in at && at.port === device.port;
+  return {
+    device,
+    facts: { platform: 'apple' as const, address, serial, system, dir: jsonPath(io, dir) },
+    said: `A simulated ${family} with system ${system} and the UDID ${serial} answers at ${io.paint.bold(address)}; it keeps apps in ${safe(dir)}.`,
+    option: isFound ? '' : ` --usbmuxd ${address}`,
+  };
+}
+
+/** Runs until it is stopped. */
+export async function run(io: Io, options: Options): Promise<void> {
+  checkOptions(options);
+  const { device, facts, said, option } = await (options.apple ? openApple : openAndroid)(io, options);
+  if (io.json) emit(io, 'drydock device', facts);
+  else io.out(said);
+  io.note(`${io.paint.dim('next')} hull install${option}; Ctrl-C ends it`);
   await new Promise<void>((resolve) => {
     io.signal.addEventListener('abort', () => resolve(), { once: true });
   });

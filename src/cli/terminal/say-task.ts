@@ -31,6 +31,7 @@ const COMMANDS: Readonly<Record<TaskName, string>> = {
   setVersion: 'hull version',
   refitProject: 'hull refit',
   startDevice: 'hull drydock device',
+  startAppleDevice: 'hull drydock device --apple',
   makeTeam: 'hull drydock team',
 };
 

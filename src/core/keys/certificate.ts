@@ -33,6 +33,8 @@ export interface CertificateRequest {
   readonly names?: readonly string[];
   /** Sections 4.2.1.3 and 4.2.1.12: it signs code. */
   readonly signsCode?: boolean;
+  /** Section 4.2.1.3: it proves who is at an end of a TLS connection. */
+  readonly securesConnections?: boolean;
   /** Identifiers of critical extensions that say nothing but that they are there. */
   readonly markers?: readonly string[];
 }
@@ -55,13 +57,20 @@ const CODE_SIGNING = '1.3.6.1.5.5.7.3.3';
 /** NULL in DER. */
 const NOTHING = new Uint8Array([5, 0]);
 
-function extensions({ isAuthority, names, signsCode, markers = [] }: CertificateRequest): Extension[] {
+function extensions(request: CertificateRequest): Extension[] {
+  const { isAuthority, names, signsCode, securesConnections, markers = [] } = request;
   const list: Extension[] = [];
   if (isAuthority) list.push(new BasicConstraintsExtension(true, undefined, true));
   if (signsCode) {
     list.push(
       new KeyUsagesExtension(KeyUsageFlags.digitalSignature, true),
       new ExtendedKeyUsageExtension([CODE_SIGNING], true),
+    );
+  }
+  if (securesConnections) {
+    list.push(
+      new BasicConstraintsExtension(false, undefined, true),
+      new KeyUsagesExtension(KeyUsageFlags.digitalSignature | KeyUsageFlags.keyEncipherment, true),
     );
   }
   for (const id of markers) list.push(new Extension(id, true, NOTHING));

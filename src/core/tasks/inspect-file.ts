@@ -10,8 +10,8 @@ import { CONFIG_FILE } from '../project/config.js';
 import { readProject } from '../project/project.js';
 import { trustedRoot } from './apple-signing.js';
 
-/** The root that counts for packages that are looked at from a folder: that of its project, where there is one. */
-const rootFor = (dir: string): string =>
+/** SHA-256 of the root that counts for packages that are looked at from a folder: that of its project, where there is one. */
+export const rootFor = (dir: string): string =>
   existsSync(join(dir, CONFIG_FILE)) ? trustedRoot(readProject(dir)).root : VENDOR_ROOT;
 
 /**

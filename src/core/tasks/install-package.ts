@@ -3,50 +3,69 @@ import { HullError, task, withTasks } from '../errors.js';
 import type { BridgeAddress } from '../platforms/android/bridge/bridge.js';
 import { type InstallReport, installOnDevice } from '../platforms/android/bridge/install.js';
 import type { PackageFacts } from '../platforms/android/inspect/facts.js';
-import { inspectPackage } from '../platforms/android/inspect/inspect.js';
+import { type AppleInstallReport, installOnAppleDevice } from '../platforms/apple/device/install.js';
+import type { Waiting } from '../platforms/apple/device/lockdown.js';
+import type { MuxAddress } from '../platforms/apple/device/mux.js';
+import type { IpaFacts } from '../platforms/apple/inspect/facts.js';
 import { readProject } from '../project/project.js';
 import { newestFirst, shownPath } from '../util/files.js';
+import { inspectFile } from './inspect-file.js';
 import { outFolder } from './out-folder.js';
 
 export interface InstallOptions {
-  /** Folder of `hull.json`, whose newest package is taken where none is named. */
+  /** Folder of `hull.json`, whose newest package is taken where none is named; its `apple.root` counts. */
   readonly project?: string | undefined;
-  /** An `.apk` file. */
+  /** An `.apk` or `.ipa` file. */
   readonly file?: string | undefined;
-  /** Where the debug bridge listens. */
-  readonly address: BridgeAddress;
-  /** A device's serial number, where several are attached. */
+  /** Where Android's debug bridge listens. */
+  readonly bridge: BridgeAddress;
+  /** Where the service for Apple devices listens (usbmuxd). */
+  readonly usbmuxd: MuxAddress;
+  /** A device's serial number or UDID, where several are attached. */
   readonly serial?: string | undefined;
-  /** `leave` does not start the app. */
+  /** `leave` does not start the app; on Apple devices, people start apps themselves. */
   readonly start?: 'start' | 'leave' | undefined;
   readonly signal?: AbortSignal | undefined;
   /** Called with bytes sent. */
   readonly onProgress?: ((done: number, total: number) => void) | undefined;
+  /** Called with what an Apple device does with the package, in its own words, and how far it is in percent. */
+  readonly onInstalling?: ((doing: string, percent: number) => void) | undefined;
+  /** Called when somebody has to do something on an Apple device before anything goes on. */
+  readonly onWaiting?: ((what: Waiting) => void) | undefined;
 }
 
-export interface InstalledPackage extends InstallReport {
-  readonly file: string;
-  readonly facts: PackageFacts;
-}
+/** What was installed, and where. */
+export type InstalledPackage =
+  | (InstallReport & { readonly platform: 'android'; readonly file: string; readonly facts: PackageFacts })
+  | (AppleInstallReport & { readonly platform: 'apple'; readonly file: string; readonly facts: IpaFacts });
 
 function newestPackage(project: string): string {
   const dir = outFolder(readProject(project));
-  const [newest] = newestFirst(dir, /\.apk$/);
+  const [newest] = newestFirst(dir, /\.(?:apk|ipa)$/);
   if (newest !== undefined) return shownPath(newest);
   throw new HullError('file.missing', 'There is no package yet.', {
-    location: { file: join(shownPath(dir), '*.apk') },
-    fix: withTasks`Make one with ${task('packProject', 'apk')}, or name one.`,
+    location: { file: join(shownPath(dir), '*.{apk,ipa}') },
+    fix: withTasks`Make one with ${task('packProject', 'apk')} or ${task('packProject', 'ipa')}, or name one.`,
   });
 }
 
 /**
- * Installs a package on an attached device and starts it. Grants nothing.
+ * Installs a package on an attached device, and starts it where the platform lets that be done from here. Grants nothing.
  *
  * @throws HullError `device.*`, `file.missing`, `package.unknown`, `zip.*`
  */
 export async function installPackage(options: InstallOptions): Promise<InstalledPackage> {
-  const file = options.file ?? newestPackage(options.project ?? '.');
-  const facts = await inspectPackage(file);
+  const { project = '.', serial, signal, onProgress } = options;
+  const file = options.file ?? newestPackage(project);
+  const facts = await inspectFile(file, project);
+  if (facts.kind === 'ipa') {
+    const { usbmuxd: address, onInstalling, onWaiting } = options;
+    const report = await installOnAppleDevice({
+      ...{ address, serial, file, facts, signal, onProgress },
+      ...{ onInstalling, onWaiting },
+    });
+    return { ...report, platform: 'apple', file, facts };
+  }
   if (facts.kind === 'aab') {
     throw new HullError('package.unknown', 'This is a store bundle, which no device installs as it is.', {
       location: { file },
@@ -54,13 +73,13 @@ export async function installPackage(options: InstallOptions): Promise<Installed
     });
   }
   const report = await installOnDevice({
-    address: options.address,
+    address: options.bridge,
     file,
     facts,
     start: options.start ?? 'start',
-    ...(options.serial === undefined ? {} : { serial: options.serial }),
-    ...(options.signal ? { signal: options.signal } : {}),
-    ...(options.onProgress ? { onProgress: options.onProgress } : {}),
+    ...(serial === undefined ? {} : { serial }),
+    ...(signal ? { signal } : {}),
+    ...(onProgress ? { onProgress } : {}),
   });
-  return { ...report, file, facts };
+  return { ...report, platform: 'android', file, facts };
 }

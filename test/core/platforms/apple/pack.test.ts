@@ -9,16 +9,16 @@ import type { PlistDict } from '../../../../src/core/formats/plist/types.js';
 import { readEntry, readZip } from '../../../../src/core/formats/zip/reader.js';
 import type { Entry } from '../../../../src/core/formats/zip/types.js';
 import { writeZip } from '../../../../src/core/formats/zip/writer.js';
-import { entitlementsOf } from '../../../../src/core/platforms/apple/app/entitlements.js';
 import { type ApplePlatform, infoPlist } from '../../../../src/core/platforms/apple/app/info-plist.js';
 import { readAppleOptions } from '../../../../src/core/platforms/apple/app/options.js';
 import { inspectIpa } from '../../../../src/core/platforms/apple/inspect/inspect.js';
 import { bundleFolder } from '../../../../src/core/platforms/apple/package/entries.js';
-import { type IpaReport, packIpa } from '../../../../src/core/platforms/apple/package/pack.js';
+import type { IpaReport } from '../../../../src/core/platforms/apple/package/pack.js';
 import { verifyBundle } from '../../../../src/core/platforms/apple/signing/verify-bundle.js';
 import { readProject } from '../../../../src/core/project/project.js';
 import { TEAM, type TestTeam, testTeam } from '../../../support/apple.js';
 import { holdsAgainst, refused } from '../../../support/errors.js';
+import { PNG, packTestIpa } from '../../../support/ipa.js';
 import { temporaryFolder, writeFiles } from '../../../support/temporary.js';
 
 const CONFIG = {
@@ -51,42 +51,13 @@ const SITE = {
   'site/js/app.js': 'export {};\n'.repeat(100),
   'site/Shell': 'a page’s own file of this name',
 };
-const PNG = new Uint8Array(
-  Buffer.from(
-    'iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAIAAACQd1PeAAAADElEQVR4nGNgYPgPAAEDAQAIicLsAAAAAElFTkSuQmCC',
-    'base64',
-  ),
-);
-
 let team: TestTeam;
 let profile: Uint8Array;
 let dir: string;
 
 async function pack(platform: ApplePlatform = 'device', config: object = {}): Promise<IpaReport> {
   writeFiles(dir, { 'hull.json': JSON.stringify({ ...CONFIG, ...config }) });
-  const project = readProject(dir);
-  const app = await resolveApp(project);
-  const options = readAppleOptions(project);
-  const isDevice = platform === 'device';
-  const slices = isDevice ? ['device-arm64'] : ['simulator-arm64', 'simulator-x86_64'];
-  return packIpa({
-    app,
-    options,
-    platform,
-    slices: slices.map((name) => readFileSync(`shell/apple/dist/${name}`)),
-    pictures: new Map([['AppIcon60x60@2x.png', PNG]]),
-    signing: Promise.resolve({
-      signer: isDevice
-        ? { identity: team.developer, team: TEAM, time: new Date('2026-01-02T03:04:05Z') }
-        : undefined,
-      entitlements: isDevice
-        ? entitlementsOf(app, options, { team: TEAM, prefix: TEAM, kind: 'development' })
-        : undefined,
-    }),
-    profile: isDevice ? profile : undefined,
-    root: team.root,
-    outDir: join(dir, 'out'),
-  });
+  return packTestIpa(dir, { platform, profile });
 }
 
 async function contents(file: string): Promise<Map<string, Uint8Array>> {

@@ -1,6 +1,6 @@
 import { open, stat } from 'node:fs/promises';
 import { HullError, systemErrorCode, task, withTasks } from '../../../errors.js';
-import { ByteStream, SilentPeer } from './stream.js';
+import { ByteStream, SilentPeer } from '../../../net/byte-stream.js';
 
 /** Where the platform's debug bridge listens. */
 export interface BridgeAddress {
@@ -87,7 +87,7 @@ async function ask(
   let stream: ByteStream;
   try {
     stream = await heard('connecting', () =>
-      ByteStream.open(address.host, address.port, address.patience ?? PATIENCE),
+      ByteStream.open({ host: address.host, port: address.port }, address.patience ?? PATIENCE),
     );
   } catch (error) {
     if (error instanceof HullError) throw error;

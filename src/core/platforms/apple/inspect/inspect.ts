@@ -26,7 +26,8 @@ import { type BundleReport, verifyBundle } from '../signing/verify-bundle.js';
 import { IPA_PARTS, type IpaFacts, type IpaPart, type SliceFacts } from './facts.js';
 import { refusals } from './refusals.js';
 
-const BUNDLE = /^Payload\/[^/]+\.app\//;
+/** In packages for devices the app is in a folder of this name, in those for simulators at the top. */
+const BUNDLE = /^(?:Payload\/)?[^/]+\.app\//;
 const MOST_SMALL = 32 * 1024 * 1024;
 /** Files that are named. */
 const LARGEST = 10;
@@ -53,9 +54,9 @@ export function bundleFolderOf({ entries }: Pick<ZipLayout, 'entries'>): string 
   return folder;
 }
 
-/** Whether an archive is a package of Apple's systems. */
+/** Whether an archive is a package of Apple's systems: for devices, or for simulators. */
 export const isIpa = ({ entries }: Pick<ZipLayout, 'entries'>): boolean =>
-  entries.some(({ path }) => /^Payload\/[^/]+\.app\/Info\.plist$/.test(path));
+  entries.some(({ path }) => /^(?:Payload\/)?[^/]+\.app\/Info\.plist$/.test(path));
 
 function checkLinks(entries: readonly ZipEntry[]): void {
   const link = entries.find(({ mode = 0 }) => (mode & MODE_TYPE.mask) === MODE_TYPE.link);

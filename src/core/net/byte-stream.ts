@@ -1,12 +1,15 @@
 import { connect, type Socket } from 'node:net';
 
+/** Where a server listens: a TCP port, or a socket in the file system. */
+export type StreamAddress = { readonly host: string; readonly port: number } | { readonly path: string };
+
 /** Bytes that are kept unread before the other side is made to wait. */
 const MOST_UNREAD = 1024 * 1024;
 
 /** The other side said nothing for too long. */
 export class SilentPeer extends Error {}
 
-/** A TCP connection that is read in exact pieces. It takes no more than it is asked for, but for a little. */
+/** A connection that is read in exact pieces. It takes no more than it is asked for, but for a little. */
 export class ByteStream {
   readonly #socket: Socket;
   readonly #chunks: Buffer[] = [];
@@ -18,30 +21,42 @@ export class ByteStream {
   #wanted = 0;
   /** Milliseconds that a reader waits for the other side to say something; for ever where undefined. */
   patience: number | undefined;
+  readonly #listeners: Readonly<Record<string, (given?: unknown) => void>>;
 
   constructor(socket: Socket, patience?: number) {
     this.#socket = socket;
     this.patience = patience;
-    socket.on('data', (chunk: Buffer) => {
-      this.#chunks.push(chunk);
-      this.#length += chunk.length;
-      if (this.#length > Math.max(MOST_UNREAD, this.#wanted)) socket.pause();
-      this.#wake?.();
-    });
-    const end = (error?: Error) => {
+    const end = (error?: unknown) => {
       this.#ended = true;
       if (error instanceof Error) this.#fault ??= error;
       this.#wake?.();
     };
-    socket.on('end', () => end());
-    socket.on('close', () => end());
-    socket.on('error', end);
+    this.#listeners = {
+      data: (chunk) => {
+        this.#chunks.push(chunk as Buffer);
+        this.#length += (chunk as Buffer).length;
+        if (this.#length > Math.max(MOST_UNREAD, this.#wanted)) socket.pause();
+        this.#wake?.();
+      },
+      end: () => end(),
+      close: () => end(),
+      error: end,
+    };
+    for (const [event, listener] of Object.entries(this.#listeners)) socket.on(event, listener);
+  }
+
+  /** Gives the connection away, with what nobody has read; this stream is of no use afterwards. */
+  release(): Socket {
+    for (const [event, listener] of Object.entries(this.#listeners)) this.#socket.off(event, listener);
+    this.#socket.pause();
+    if (this.#length > 0) this.#socket.unshift(this.#take(this.#length));
+    return this.#socket;
   }
 
   /** Connects; rejects with the system's error where nothing listens, and with {@link SilentPeer} where nothing answers. */
-  static open(host: string, port: number, patience?: number): Promise<ByteStream> {
+  static open(address: StreamAddress, patience?: number): Promise<ByteStream> {
     return new Promise((resolve, reject) => {
-      const socket = connect({ host, port, noDelay: true });
+      const socket = connect({ ...address, noDelay: true });
       const timer =
         patience === undefined
           ? undefined

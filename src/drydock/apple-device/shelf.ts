@@ -1,0 +1,82 @@
+import { readFileSync } from 'node:fs';
+import { rename } from 'node:fs/promises';
+import { join } from 'node:path';
+import { HullError, systemErrorCode } from '../../core/errors.js';
+import { withPackage } from '../../core/packaging/read-package.js';
+import type { DeviceRefusal } from '../../core/platforms/apple/device/installation.js';
+import { replaceFile } from '../../core/util/files.js';
+import { type AcceptedApp, judgeIpa } from './judge.js';
+import type { SimulatedDeviceOptions } from './options.js';
+
+const LIST = 'installed.json';
+
+/** What a device keeps between runs, checked as if somebody had written it. Throws where it is something else. */
+function readApps(kept: unknown): AcceptedApp[] {
+  if (!Array.isArray(kept)) throw new Error('not a list');
+  return kept.map((app: Partial<AcceptedApp> | null) => {
+    const texts = [app?.id, app?.name, app?.version, app?.build, app?.team];
+    if (!texts.every((text) => typeof text === 'string')) throw new Error('an app is incomplete');
+    return app as AcceptedApp;
+  });
+}
+
+/** The apps of a simulated device: packages in a folder, and a list of them. */
+export class Shelf {
+  readonly #device: SimulatedDeviceOptions;
+  readonly #apps: Map<string, AcceptedApp>;
+
+  /** Throws HullError `device.damaged`. */
+  constructor(device: SimulatedDeviceOptions) {
+    this.#device = device;
+    this.#apps = new Map(this.#read().map((app) => [app.id, app]));
+  }
+
+  #read(): AcceptedApp[] {
+    const file = join(this.#device.dir, LIST);
+    try {
+      return readApps(JSON.parse(readFileSync(file, 'utf8')));
+    } catch (error) {
+      if (systemErrorCode(error) === 'ENOENT') return [];
+      throw new HullError('device.damaged', 'What the simulated device has installed cannot be read.', {
+        location: { file },
+        fix: 'Remove this file to begin with an empty device.',
+        cause: error,
+      });
+    }
+  }
+
+  get apps(): readonly AcceptedApp[] {
+    return [...this.#apps.values()];
+  }
+
+  /** Takes a package that has arrived, or says why not. */
+  async take(file: string): Promise<DeviceRefusal | undefined> {
+    const { onEvent, dir, developerMode } = this.#device;
+    let app: AcceptedApp;
+    try {
+      const verdict = await withPackage(file, (source, layout) =>
+        judgeIpa(source, layout, this.#device, (id) => this.#apps.get(id)?.team),
+      );
+      if (verdict.is === 'refused') {
+        onEvent?.(`refused a package: ${verdict.refusal.error}: ${verdict.refusal.description}`);
+        return verdict.refusal;
+      }
+      app = verdict.app;
+    } catch (error) {
+      if (!(error instanceof HullError)) throw error;
+      onEvent?.(`refused a package: ${error.message}`);
+      return { error: 'PackageExtractionFailed', description: error.message };
+    }
+    await rename(file, join(dir, `${app.id}.ipa`));
+    this.#apps.set(app.id, app);
+    await replaceFile(
+      join(dir, LIST),
+      new TextEncoder().encode(`${JSON.stringify(this.apps, undefined, 2)}\n`),
+    );
+    const closed = app.needsDeveloperMode && developerMode === 'off';
+    onEvent?.(
+      `installed ${app.id} ${app.version} (${app.build})${closed ? '; it does not open before developer mode is on' : ''}`,
+    );
+    return undefined;
+  }
+}
