@@ -93,11 +93,15 @@ export interface SurveyOutput {
     readonly hosted: boolean;
     readonly engine: 'webview' | 'browser';
     readonly edges: 'inset' | 'cover';
+    /** Whether it is made for Apple's systems too. */
+    readonly apple: boolean;
     /** Whether there was no hull.json to say so. */
     readonly assumed: boolean;
   };
   /** Name and version of the browser that looked too. */
   readonly browser: string | null;
+  /** Name and version of the engine of Apple's devices, where it was looked in. */
+  readonly webkit: string | null;
   readonly counts: Readonly<
     Record<'error' | 'warning' | 'suggestion' | 'ignored' | 'passed' | 'notJudged', number>
   >;
@@ -227,7 +231,9 @@ export interface PreviewOutput {
     readonly device: string;
     readonly orientation: 'portrait' | 'landscape';
     readonly scheme: 'light' | 'dark';
-    readonly start: 'splash' | 'image' | 'white';
+    /** The app for the platform, or the web app on Apple's home screen. */
+    readonly shows: 'android-app' | 'apple-app' | 'web-clip';
+    readonly start: 'splash' | 'launch' | 'image' | 'white';
     /** Whether the page itself is shown. */
     readonly page: boolean;
     readonly notes: readonly string[];

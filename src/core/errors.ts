@@ -176,6 +176,7 @@ export interface Location {
 export type TaskName =
   | 'beginProject'
   | 'surveyProject'
+  | 'surveyInWebKit'
   | 'explainRules'
   | 'makeArt'
   | 'writeTags'

@@ -20,6 +20,19 @@ async function project(): Promise<string> {
   return dir;
 }
 
+let drawn: Promise<string> | undefined;
+
+/** The same with its art: drawing all of it takes a while, and once is enough. */
+async function projectWithArt(): Promise<string> {
+  drawn ??= project().then(async (dir) => {
+    expect((await hull(['art'], { cwd: dir })).code).toBe(0);
+    return dir;
+  });
+  const dir = temporaryFolder();
+  cpSync(await drawn, dir, { recursive: true });
+  return dir;
+}
+
 async function withBrowser(work: (browser: Browser) => Promise<void>): Promise<void> {
   const executablePath = reader('chromium');
   if (executablePath === undefined) throw new Error('no browser');
@@ -44,17 +57,16 @@ describe('hull preview in a browser', () => {
     'chromium',
     'shows every screen, works by keyboard and without a network, and says nothing to the console',
     async () => {
-      const dir = await project();
-      expect((await hull(['art'], { cwd: dir })).code).toBe(0);
+      const dir = await projectWithArt();
       expect((await hull(['tags', '--write'], { cwd: dir })).code).toBe(0);
       const made = await hull(['preview', '--png', 'preview.png', '--json', '--shots'], { cwd: dir });
       expect(made.code, made.err).toBe(0);
       const told = JSON.parse(made.out);
       expect(told.findings).toEqual([]);
-      expect(told.screens).toHaveLength(16);
+      expect(told.screens).toHaveLength(24);
       expect(told.screens.every(({ page }: { page: boolean }) => page)).toBe(true);
       expect(new Set(told.screens.map(({ start }: { start: string }) => start))).toEqual(
-        new Set(['splash', 'image']),
+        new Set(['splash', 'launch', 'image']),
       );
       const png = await sharp(join(dir, 'preview.png')).metadata();
       expect(png).toMatchObject({ format: 'png', width: 1280 });
@@ -81,6 +93,8 @@ describe('hull preview in a browser', () => {
         expect(await seen(page)).toEqual([
           'Splash screen, android phone, portrait: the icon on #f4f1ea',
           'The start page, android phone, portrait',
+          'Start screen, apple phone, portrait: the logo on #f4f1ea',
+          'The start page, apple phone, portrait',
           'Start-up image, apple phone, portrait',
           'The start page, apple phone, portrait',
         ]);
@@ -150,8 +164,11 @@ describe('hull tags in a browser', () => {
     'chromium',
     'puts tags whose queries hold, whose links resolve, and a manifest that parses',
     async () => {
-      const dir = await project();
-      for (const command of [['art'], ['preview', '--shots', '--quiet'], ['tags', '--write']]) {
+      const dir = await projectWithArt();
+      for (const command of [
+        ['preview', '--shots', '--quiet'],
+        ['tags', '--write'],
+      ]) {
         const ran = await hull(command, { cwd: dir });
         expect(ran.code, ran.err).toBe(0);
       }

@@ -116,6 +116,7 @@ describe('hull survey', () => {
       hosted: true,
       engine: 'webview',
       edges: 'inset',
+      apple: false,
       assumed: true,
     });
     expect(report.rules.map(({ code }: { code: string }) => code)).toEqual(RULES.map(({ id }) => id));

@@ -2,7 +2,7 @@ import { HullError } from '../../core/errors.js';
 import { type PreviewedProject, previewProject } from '../../core/tasks/preview-project.js';
 import { formatBytes } from '../../core/util/sizes.js';
 import type { OptionsOf } from '../define-command.js';
-import { browserOptions, installedBrowser } from '../options/browser.js';
+import { browserEnvironment, browserOptions, installedBrowser, installedWebKit } from '../options/browser.js';
 import { siteReading } from '../options/site.js';
 import { showFindings } from '../terminal/findings.js';
 import { safe } from '../terminal/format.js';
@@ -15,7 +15,8 @@ import type { declare } from './preview.js';
 type PreviewOptions = OptionsOf<typeof declare>;
 
 /** Screens that the start page is shown on. */
-const SCREENS = 8;
+const SCREENS = 12;
+const APPLE_SCREENS = 8;
 
 /** The browser's program, or why there is none; for a picture of the page there must be one. */
 function findProgram(
@@ -34,6 +35,7 @@ function findProgram(
 
 export async function run(io: Io, options: PreviewOptions): Promise<number> {
   const program = findProgram(io, options);
+  const webkit = options.engine === 'webkit' ? installedWebKit(io, '--engine') : undefined;
   const reading = siteReading(io, options);
   const shooting = openProgress(io.drawsProgress ? io : { ...io, quiet: true }, {
     doing: 'showing',
@@ -41,6 +43,12 @@ export async function run(io: Io, options: PreviewOptions): Promise<number> {
     from: 0,
   });
   let done = 0;
+  const screens = SCREENS + (webkit ? APPLE_SCREENS : 0);
+  const onStep = () => {
+    reading.end();
+    done += 1;
+    shooting.update(done, screens);
+  };
   const previewed = await previewProject({
     ...reading,
     project: options.project,
@@ -52,12 +60,14 @@ export async function run(io: Io, options: PreviewOptions): Promise<number> {
         ? program
         : {
             ...browserOptions(io, program.executable, options),
-            onStep: () => {
-              reading.end();
-              done += 1;
-              shooting.update(done, SCREENS);
-            },
+            onStep,
           },
+    webkit: webkit && {
+      programs: webkit,
+      environment: browserEnvironment(io.env),
+      signal: io.signal,
+      onStep,
+    },
     say: sayTask,
   }).finally(() => {
     reading.end();
@@ -82,8 +92,9 @@ function previewDocument(io: Io, { files, shots, preview }: PreviewedProject) {
       shown: label.shown,
       isCut: label.isCut,
     })),
-    screens: scenes.map(({ layout: { screen }, scheme, start, shot, notes }) => ({
+    screens: scenes.map(({ shows, layout: { screen }, scheme, start, shot, notes }) => ({
       device: screen.device.key,
+      shows,
       orientation: screen.orientation,
       scheme,
       start: start.is,

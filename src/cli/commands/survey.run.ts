@@ -4,13 +4,14 @@ import { sheets } from '../../core/site/site.js';
 import { newFindings, readBaseline } from '../../core/survey/baseline.js';
 import { FAMILIES, type Family, familyOf, type Rule } from '../../core/survey/rule.js';
 import { RULES } from '../../core/survey/rules/all.js';
+import { viewsOf } from '../../core/survey/seen.js';
 import { BECAUSE, findRule, type SurveyReport } from '../../core/survey/survey.js';
 import { describeTarget } from '../../core/survey/target.js';
 import { surveyProject } from '../../core/tasks/survey-project.js';
 import { readTextFile } from '../../core/util/files.js';
 import { VERSION } from '../../core/util/version.js';
 import type { OptionsOf } from '../define-command.js';
-import { browserOptions, installedBrowser } from '../options/browser.js';
+import { browserEnvironment, browserOptions, installedBrowser, installedWebKit } from '../options/browser.js';
 import { reportForm, writeReport } from '../options/report.js';
 import { siteReading } from '../options/site.js';
 import type { SurveyOutput } from '../outputs.js';
@@ -40,18 +41,33 @@ export async function run(io: Io, options: SurveyOptions, target: string | undef
     return 0;
   }
   const form = reportForm(io, options);
-  const executable = options.browser ? installedBrowser(io, '--browser') : undefined;
+  const webkit = options.browser === 'webkit' ? installedWebKit(io, '--browser') : undefined;
+  const executable = options.browser && chromiumFor(io, webkit !== undefined);
   const reading = siteReading(io, options);
-  const browser = executable === undefined ? undefined : browserFor(io, executable, options);
+  const looking = options.browser && showSteps(io);
+  if (looking && executable !== undefined) io.note(io.paint.dim(`using ${executable}`));
+  if (looking && webkit) io.note(io.paint.dim(`using ${webkit.driver}`));
   const report = await surveyProject({
     ...reading,
     project: options.project,
     target,
     knownPassword: (name) => knownPassword(io, {}, name),
-    browser,
+    ...(looking && executable !== undefined
+      ? { browser: { ...browserOptions(io, executable, options), ...looking } }
+      : {}),
+    ...(looking && webkit
+      ? {
+          webkit: {
+            programs: webkit,
+            environment: browserEnvironment(io.env),
+            signal: io.signal,
+            onStep: looking.onStep,
+          },
+        }
+      : {}),
   }).finally(() => {
     reading.end();
-    browser?.end();
+    looking?.end();
   });
   const fresh =
     options.baseline === undefined ? report.findings : sinceBaseline(io, report, options.baseline);
@@ -88,12 +104,25 @@ function sinceBaseline(io: Io, { findings }: SurveyReport, file: string): readon
   return newFindings(findings, readBaseline(file, readTextFile(file)), placeOf);
 }
 
-function browserFor(io: Io, executable: string, options: SurveyOptions) {
+/** Chromium, or another browser of its kind; beside WebKit, one that is missing is only noted. */
+function chromiumFor(io: Io, isBesideWebKit: boolean): string | undefined {
+  try {
+    return installedBrowser(io, '--browser');
+  } catch (error) {
+    const isMissing = error instanceof HullError && error.code === 'browser.missing';
+    if (!isBesideWebKit || !isMissing || io.env.HULL_BROWSER) throw error;
+    io.note(
+      `${io.paint.warn('note')} ${error.message} Nothing is compared with WebKit, and what happens without a network is not judged.`,
+    );
+    return undefined;
+  }
+}
+
+/** Pages that are opened, as they are. */
+function showSteps(io: Io) {
   const progress = openProgress(io, { doing: 'opening', what: 'pages', openWhat: 'pages', from: 0 });
   let opened = 0;
-  io.note(io.paint.dim(`using ${executable}`));
   return {
-    ...browserOptions(io, executable, options),
     onStep: (what: string) => {
       opened += 1;
       if (io.verbose) io.note(io.paint.dim(`  ${what}`));
@@ -114,7 +143,7 @@ async function otherForm(report: SurveyReport, form: 'sarif' | 'html'): Promise<
 
 /** The report as a document: everything that the terminal shows, and every finding in full. */
 function surveyDocument(io: Io, report: SurveyReport, fresh: ReadonlySet<Finding>): SurveyOutput {
-  const { site, browser, target, findings, verdicts, capabilities } = report;
+  const { site, browser, webkit, target, findings, verdicts, capabilities } = report;
   const of = (is: string) => verdicts.filter((verdict) => verdict.is === is);
   const titles = new Map(RULES.map(({ id, title }) => [id as string, title]));
   return {
@@ -132,6 +161,7 @@ function surveyDocument(io: Io, report: SurveyReport, fresh: ReadonlySet<Finding
     },
     target,
     browser: browser?.browser ?? null,
+    webkit: webkit?.browser ?? null,
     counts: {
       ...countBySeverity(findings),
       ignored: of('ignored').length,
@@ -151,9 +181,11 @@ function surveyDocument(io: Io, report: SurveyReport, fresh: ReadonlySet<Finding
       ...('because' in verdict ? { because: verdict.because } : {}),
       ...('reason' in verdict ? { reason: verdict.reason } : {}),
     })),
+    ...(browser || webkit
+      ? { views: viewsOf(report).map(({ screenshot: _screenshot, ...view }) => view) }
+      : {}),
     ...(browser
       ? {
-          views: browser.views.map(({ screenshot: _screenshot, ...view }) => view),
           failures: {
             offline: browser.offline,
             notFound: browser.notFound,
@@ -175,14 +207,15 @@ function ruleBlock(io: Io, rule: Rule, severity: Severity, findings: readonly Fi
   ].join('\n');
 }
 
-function seen({ site, browser }: SurveyReport): string {
+function seen({ site, browser, webkit }: SurveyReport): string {
+  const engines = [browser?.browser, webkit?.browser].filter((name) => name !== undefined);
   return [
     count(site.pages.length, 'page'),
     count(site.scripts.length, 'script'),
     count(sheets(site).length, 'style sheet'),
     site.manifest?.members ? 'a manifest' : site.manifest ? 'a manifest that cannot be read' : 'no manifest',
     site.workers.length > 0 ? 'a service worker' : 'no service worker',
-    ...(browser ? [`seen in ${browser.browser}`] : []),
+    ...(engines.length > 0 ? [`seen in ${engines.join(' and ')}`] : []),
   ].join(', ');
 }
 
@@ -253,6 +286,11 @@ function ignoredLines(io: Io, { verdicts }: SurveyReport): string[] {
   return rows.length === 0 ? [] : ['', io.paint.bold('Ignored in hull.json'), columns(rows)];
 }
 
+/** What makes rules judged that were not, by the reason. */
+const HOW: Readonly<Record<string, string>> = {
+  [BECAUSE.browser]: ': run again with --browser',
+};
+
 /** Rules that could not be judged, by the reason. */
 function notJudgedLines(io: Io, { verdicts }: SurveyReport): string[] {
   const groups = new Map<string, string[]>();
@@ -266,7 +304,7 @@ function notJudgedLines(io: Io, { verdicts }: SurveyReport): string[] {
       io.verbose || ids.length <= 10
         ? ids.join(', ')
         : `${ids.slice(0, 10).join(', ')} and ${ids.length - 10} more`;
-    const how = because === BECAUSE.browser ? ': run again with --browser' : '';
+    const how = HOW[because] ?? '';
     return `  ${because}${how}\n    ${io.paint.dim(wrap(names, io.width - 4, '    '))}`;
   });
   return ['', io.paint.bold('Not judged'), ...lines];

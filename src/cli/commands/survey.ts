@@ -9,7 +9,14 @@ export const declare = (command: Command) =>
     site(
       command
         .argument('[folder or URL]', 'what to survey (default: the project’s folder, else its address)')
-        .option('--browser', 'use a real browser too: offline, errors, sizes, cutout (HULL_BROWSER names it)')
+        .addOption(
+          new Option(
+            '--browser [engine]',
+            'look with a real browser too: offline, errors, sizes, cutout; webkit is the engine of Apple’s devices, beside Chromium (HULL_BROWSER, HULL_WEBKIT name them)',
+          )
+            .choices(['chromium', 'webkit'] as const)
+            .preset('chromium' as const),
+        )
         .addOption(
           new Option('--format <format>', 'form of the report').choices([
             'text',
@@ -35,6 +42,7 @@ export const survey = defineCommand({
   examples: [
     'hull survey',
     'hull survey site --browser',
+    'hull survey site --browser webkit --format html --out survey.html',
     'hull survey --fail-on warning --format sarif --out survey.sarif',
   ],
   declare,

@@ -1,5 +1,6 @@
 import { findBrowser } from '../../core/browser/find.js';
 import { type BrowserOptions, runsUnconfined } from '../../core/browser/launch.js';
+import { findWebKit, type WebKitPrograms } from '../../core/browser/webkit/find.js';
 import type { Io } from '../terminal/io.js';
 import { type AccessOptions, hostAccess } from './site.js';
 
@@ -47,6 +48,10 @@ export function browserEnvironment(env: NodeJS.ProcessEnv): Record<string, strin
 /** The browser that is installed. Throws `browser.missing`. @param wanted the option that needs one */
 export const installedBrowser = (io: Io, wanted: string): string =>
   findBrowser(io.env.HULL_BROWSER, io.env.PATH ?? '', wanted);
+
+/** WebKit's driver that is installed. Throws `browser.missing`. @param wanted the option that needs it */
+export const installedWebKit = (io: Io, wanted: string): WebKitPrograms =>
+  findWebKit(io.env.HULL_WEBKIT, io.env.PATH ?? '', wanted);
 
 /** How a browser is started; notes where it runs without its sandbox. */
 export function browserOptions(io: Io, executable: string, access: AccessOptions): BrowserOptions {

@@ -12,6 +12,7 @@ import {
 const COMMANDS: Readonly<Record<TaskName, string>> = {
   beginProject: 'hull begin',
   surveyProject: 'hull survey',
+  surveyInWebKit: 'hull survey --browser webkit',
   explainRules: 'hull survey --explain all',
   makeArt: 'hull art',
   writeTags: 'hull tags --write',

@@ -3,6 +3,9 @@
  * `display-mode` (Media Queries 5, section 4.6) is answered in their style sheets and scripts.
  */
 
+/** CSS px that the system covers at each edge of a screen. */
+export type Insets = Readonly<Record<'top' | 'right' | 'bottom' | 'left', number>>;
+
 /** Replaces the questions for the display mode in a media query by ones that are always, or never, true. */
 const answered = (mode: string) => `.replace(/\\(\\s*display-mode\\s*:\\s*([\\w-]+)\\s*\\)/gi,
     (_, asked) => asked.toLowerCase() === '${mode}' ? '(min-width: 0px)' : '(max-width: 0px)')`;

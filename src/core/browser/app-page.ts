@@ -1,5 +1,5 @@
 import type { Browser, Page } from 'playwright-core';
-import { scriptsAsApp, stylesAsApp } from './app-display.js';
+import { type Insets, scriptsAsApp, stylesAsApp } from './app-display.js';
 import { type BrowserOptions, sendHeaders } from './launch.js';
 
 const GOTO_MS = 20_000;
@@ -14,8 +14,7 @@ export interface AppScreen {
   readonly mode: string;
   /** More that scripts of the page find. */
   readonly script?: string;
-  /** CSS px */
-  readonly safeArea?: Readonly<Record<'top' | 'right' | 'bottom' | 'left', number>>;
+  readonly safeArea?: Insets;
   /** Header fields for the page's own host. */
   readonly headers?: BrowserOptions['headers'];
   /** HTML that comes instead of the page's own. */

@@ -26,7 +26,7 @@ const ELSEWHERE: Partial<Record<NodeJS.Platform, readonly string[]>> = {
   ],
 };
 
-function canRun(file: string): boolean {
+export function canRun(file: string): boolean {
   try {
     accessSync(file, constants.X_OK);
     return true;

@@ -1,13 +1,15 @@
 import type { App } from '../app/app.js';
+import type { Insets } from '../browser/app-display.js';
 import { type Rgba, wantsDarkSymbols } from '../project/color.js';
 import type { Site } from '../site/site.js';
-import type { HeldScreen, Insets } from './screens.js';
+import type { HeldScreen } from './screens.js';
 
 /** A strip that the system keeps at an edge of the screen. */
 export interface SystemBar {
   /** Behind its symbols; `undefined` where the page is. */
   readonly color: Rgba | undefined;
-  readonly symbols: 'dark' | 'light';
+  /** `none` where the system hides them. */
+  readonly symbols: 'dark' | 'light' | 'none';
 }
 
 /** Where the page lies on a screen, and what is around it. */
@@ -20,8 +22,8 @@ export interface ScreenLayout {
   /** Behind what is neither page nor bar. */
   readonly around: Rgba;
   readonly status?: SystemBar;
-  /** The app's own bar above the page (`minimal-ui`): its height in CSS px. */
-  readonly bar?: number;
+  /** The app's own bar beside the page (`minimal-ui`): its height in CSS px, and its colour. */
+  readonly bar?: { readonly height: number; readonly edge: 'top' | 'bottom'; readonly color: Rgba };
   readonly gesture?: SystemBar;
 }
 
@@ -40,25 +42,31 @@ function inside({ width, height }: HeldScreen, around: Insets): ScreenLayout['pa
   };
 }
 
+/** What of the app is on a screen: the app for the platform, or the web app on Apple's home screen. */
+export type Shows = 'android-app' | 'apple-app' | 'web-clip';
+
 /** Whether the app can be held this way: phones follow `look.orientation`, large screens do not (Android, API 36). */
-export function canBeHeld(app: Pick<App, 'orientation'>, { device, orientation }: HeldScreen): boolean {
-  if (device.kind === 'tablet' || device.platform === 'apple') return true;
+export function canBeHeld(
+  app: Pick<App, 'orientation'>,
+  { device, orientation }: HeldScreen,
+  shows: Shows,
+): boolean {
+  if (device.kind === 'tablet' || shows === 'web-clip') return true;
   if (app.orientation.startsWith('portrait')) return orientation === 'portrait';
   if (app.orientation.startsWith('landscape')) return orientation === 'landscape';
   return true;
 }
 
-/** Height in dp of the bar that the Android shell has for `minimal-ui` (PageBar.java). */
+/** Height in dp or pt of the bar that the shells have for `minimal-ui` (PageBar.java, HullPageController.m). */
 const PAGE_BAR = 48;
+
+type ShownApp = Pick<App, 'display' | 'themeColor' | 'backgroundColor' | 'window'>;
 
 /**
  * The Android shell's window: the page keeps clear of bars and cutout, the strip behind the status bar is coloured; or
  * the page reaches the edges, and knows what covers it.
  */
-export function androidLayout(
-  app: Pick<App, 'display' | 'themeColor' | 'backgroundColor' | 'window'>,
-  screen: HeldScreen,
-): ScreenLayout {
+export function androidLayout(app: ShownApp, screen: HeldScreen): ScreenLayout {
   const { device, orientation, insets } = screen;
   const covers = app.window.edges === 'cover';
   if (app.display === 'fullscreen') {
@@ -90,11 +98,34 @@ export function androidLayout(
   return {
     screen,
     page: inside(screen, { ...insets, top: insets.top + bar }),
-    ...(bar > 0 ? { bar } : {}),
+    ...(bar > 0 ? { bar: { height: bar, edge: 'top', color: app.themeColor } } : {}),
     safeArea: NONE,
     around: app.backgroundColor,
     status: { color: app.themeColor, symbols: symbolsOn(app.themeColor) },
     gesture: { color: app.backgroundColor, symbols: symbolsOn(app.backgroundColor) },
+  };
+}
+
+/**
+ * The Apple shell's window: the page keeps clear of what the system covers, the strip behind the status bar is coloured; or the
+ * page reaches the edges, and knows what covers it. Full screen, the system hides its symbols and covers what it covered.
+ */
+export function appleAppLayout(app: ShownApp, screen: HeldScreen): ScreenLayout {
+  const { insets } = screen;
+  const covers = app.window.edges === 'cover';
+  const bar = app.display === 'minimal-ui' ? PAGE_BAR : 0;
+  const isHidden = app.display === 'fullscreen';
+  const edges = covers ? NONE : insets;
+  const symbols = (behind: Rgba) => (isHidden ? ('none' as const) : symbolsOn(behind));
+  const below = bar > 0 ? app.themeColor : app.backgroundColor;
+  return {
+    screen,
+    page: inside(screen, { ...edges, bottom: edges.bottom + bar }),
+    ...(bar > 0 ? { bar: { height: bar + edges.bottom, edge: 'bottom', color: app.themeColor } } : {}),
+    safeArea: covers ? insets : NONE,
+    around: app.backgroundColor,
+    status: { color: covers ? undefined : app.themeColor, symbols: symbols(app.themeColor) },
+    gesture: { color: undefined, symbols: symbols(below) },
   };
 }
 
@@ -130,7 +161,7 @@ export function webClipOf(site: Site): WebClip {
 }
 
 /** A web app on Apple's home screen: below or under the status bar, as its tag says. */
-export function appleLayout(
+export function webClipLayout(
   clip: WebClip,
   scheme: 'light' | 'dark',
   backgroundColor: Rgba,

@@ -1,6 +1,6 @@
 import type { IconSet } from '../art/draw.js';
 import { cachedRow } from '../art/icon-set.js';
-import { type ArtRow, type ArtTarget, artPlan } from '../art/plan.js';
+import { type ArtRow, type ArtTarget, artPlan, BUNDLE_FOLDER } from '../art/plan.js';
 import type { Rgba } from '../project/color.js';
 import { ANDROID_MASKS, APPLE_MASK, type Mask, maskSvg } from './masks.js';
 
@@ -10,6 +10,8 @@ export interface PreviewPictures {
   readonly foreground: string;
   readonly monochrome: string;
   readonly splash: string;
+  /** The logo at the start of the Apple app, 160 pt. */
+  readonly launch: string;
   readonly appleIcon: string;
   readonly appleDark: string;
   readonly appleTinted: string;
@@ -50,18 +52,19 @@ export async function webpAddress(bytes: Uint8Array, side: number, quality: numb
 export async function previewPictures(kit: IconSet, cacheDir: string | undefined): Promise<PreviewPictures> {
   const embed = async (target: ArtTarget, path: string, side: number): Promise<string> =>
     webpAddress(await cachedRow(planned(target, path), kit, cacheDir), side, 90);
-  const [foreground, monochrome, splash, appleIcon, appleDark, appleTinted, storeIcon, feature] =
+  const [foreground, monochrome, splash, launch, appleIcon, appleDark, appleTinted, storeIcon, feature] =
     await Promise.all([
       embed('android', FOREGROUND, 324),
       embed('android', 'res/mipmap-xxxhdpi/icon_monochrome.webp', 324),
       embed('android', 'res/drawable-xxhdpi/splash_icon.webp', 480),
+      embed('apple', `${BUNDLE_FOLDER}Launch@3x.png`, 320),
       embed('apple', 'icon-1024.png', 240),
       embed('apple', 'icon-1024-dark.png', 240),
       embed('apple', 'icon-1024-tinted.png', 240),
       embed('android', 'store/icon-512.png', 192),
       embed('android', 'store/feature-1024x500.png', 720),
     ]);
-  return { foreground, monochrome, splash, appleIcon, appleDark, appleTinted, storeIcon, feature };
+  return { foreground, monochrome, splash, launch, appleIcon, appleDark, appleTinted, storeIcon, feature };
 }
 
 /** Side in px that losses are measured on. */

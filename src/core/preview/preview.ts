@@ -1,13 +1,16 @@
 import { prepareIconSet } from '../art/icon-set.js';
 import { HullError, task, withTasks } from '../errors.js';
 import type { Finding } from '../finding.js';
+import { type Difference, shotDifferences, withAppleShots } from './differences.js';
 import { homeLabels, touchIconOf } from './home.js';
 import { listingsOf } from './listings.js';
 import { maskLosses, previewPictures } from './pictures.js';
 import { questionsOf } from './questions.js';
 import { plansOf, scenesOf } from './scenes.js';
 import { type Shots, takeShots } from './shots.js';
+import { takeWebKitShots } from './shots-webkit.js';
 import type { Preview, PreviewRequest } from './types.js';
+import { startLocation } from './wording.js';
 
 /**
  * Computes everything that users see before the first tap and of the first page.
@@ -49,6 +52,7 @@ export async function previewApp(request: PreviewRequest): Promise<Preview> {
   const plans = plansOf(site, app);
   let shots: Shots | undefined;
   let noBrowser = 'missing' in browser ? browser.missing : undefined;
+  const differences: Difference[] = [];
   if (!('missing' in browser)) {
     try {
       shots = await takeShots(site, plans, browser);
@@ -57,6 +61,22 @@ export async function previewApp(request: PreviewRequest): Promise<Preview> {
       if (!isBrowser) throw error;
       noBrowser = error.message;
     }
+  }
+  if (request.webkit) {
+    const apple = plans.filter(({ layout }) => layout.screen.device.platform === 'apple');
+    const inWebKit = await takeWebKitShots(site, apple, request.webkit);
+    if (shots) differences.push(...shotDifferences(apple, shots, inWebKit));
+    shots = shots ? withAppleShots(apple, shots, inWebKit) : inWebKit;
+  }
+  for (const { observed, impact } of differences) {
+    warnings.push({
+      code: 'preview-start.differs',
+      severity: 'warning',
+      location: startLocation(site),
+      observed,
+      impact,
+      fix: withTasks`See more of it with ${task('surveyInWebKit')}.`,
+    });
   }
   const engine = project.settings.android.engine;
   return {

@@ -5,7 +5,16 @@ import { contrast, type Rgba, toHex } from '../project/color.js';
 import type { Site } from '../site/site.js';
 import { topBar } from '../tags/tags.js';
 import { webpOf } from './home.js';
-import { androidLayout, appleLayout, canBeHeld, webClipOf } from './layout.js';
+import {
+  androidLayout,
+  appleAppLayout,
+  canBeHeld,
+  type ScreenLayout,
+  type Shows,
+  type WebClip,
+  webClipLayout,
+  webClipOf,
+} from './layout.js';
 import { type HeldScreen, heldScreens } from './screens.js';
 import type { Scheme, ShotPlan, Shots } from './shots.js';
 import { startupFor } from './startup-image.js';
@@ -71,23 +80,47 @@ const apart = (one: Rgba, two: Rgba) =>
 export function plansOf(site: Site, app: App): ShotPlan[] {
   const clip = webClipOf(site);
   const url = site.start.href;
-  return heldScreens().map((screen) => {
-    const isAndroid = screen.device.platform === 'android';
-    return {
-      key: `${screen.device.key} ${screen.orientation}`,
-      layout: isAndroid
-        ? androidLayout(app, screen)
-        : appleLayout(clip, 'light', app.backgroundColor, screen),
+  return heldScreens().flatMap((screen) =>
+    SHOWN_ON[screen.device.platform].map((shows) => ({
+      key: `${screen.device.key} ${screen.orientation} ${shows}`,
+      shows,
+      layout: layoutOf({ shows, clip, app, screen, scheme: 'light' }),
       url,
-      mode: isAndroid ? app.display : 'standalone',
-    };
-  });
+      mode: shows === 'web-clip' ? 'standalone' : app.display,
+    })),
+  );
+}
+
+const SHOWN_ON: Readonly<Record<'android' | 'apple', readonly Shows[]>> = {
+  android: ['android-app'],
+  apple: ['apple-app', 'web-clip'],
+};
+
+interface Laid {
+  readonly shows: Shows;
+  readonly clip: WebClip;
+  readonly app: App;
+  readonly screen: HeldScreen;
+  readonly scheme: Scheme;
+}
+
+/** Where the page lies, with the colours of a scheme. */
+function layoutOf({ shows, clip, app, screen, scheme }: Laid): ScreenLayout {
+  if (shows === 'web-clip') return webClipLayout(clip, scheme, app.backgroundColor, screen);
+  const colored = { ...app, ...pickColors(scheme === 'dark' ? app.dark : app) };
+  return shows === 'android-app' ? androidLayout(colored, screen) : appleAppLayout(colored, screen);
 }
 
 const pickColors = ({ themeColor, backgroundColor }: AppColors): AppColors => ({
   themeColor,
   backgroundColor,
 });
+
+const WHERE: Readonly<Record<Shows, string>> = {
+  'android-app': 'Android',
+  'apple-app': 'Apple app,',
+  'web-clip': 'Apple',
+};
 
 export async function scenesOf(
   { site, app, project }: PreviewRequest,
@@ -106,20 +139,20 @@ export async function scenesOf(
   const location = startLocation(site);
   const scenes: StartScene[] = [];
   for (const plan of plans) {
+    const { shows } = plan;
     const { screen } = plan.layout;
-    const isApple = screen.device.platform === 'apple';
-    const where = `${isApple ? 'Apple' : 'Android'} ${screen.device.kind}, ${screen.orientation}`;
+    const isClip = shows === 'web-clip';
+    const where = `${WHERE[shows]} ${screen.device.kind}, ${screen.orientation}`;
     const shot = shots?.shots.get(plan.key);
     for (const scheme of ['light', 'dark'] as const) {
-      const colors = scheme === 'dark' ? app.dark : app;
-      const layout = isApple
-        ? appleLayout(clip, scheme, app.backgroundColor, screen)
-        : androidLayout({ ...app, ...pickColors(colors) }, screen);
+      const layout = layoutOf({ shows, clip, app, screen, scheme });
       const notes: string[] = [];
       const picture = shot?.pictures[scheme];
-      const start: StartPicture = isApple ? await startPicture(site, screen, scheme) : { is: 'splash' };
+      const start: StartPicture = isClip
+        ? await startPicture(site, screen, scheme)
+        : { is: shows === 'android-app' ? 'splash' : 'launch' };
       if (start.is === 'white') notes.push(start.why);
-      if (picture && isApple && layout.status && layout.status.color === undefined) {
+      if (picture && isClip && layout.status && layout.status.color === undefined) {
         const under = await topColor(picture, screen.insets.top);
         const ratio = contrast(WHITE, under);
         if (ratio < READABLE) {
@@ -146,10 +179,11 @@ export async function scenesOf(
         }
       }
       scenes.push({
+        shows,
         layout,
         scheme,
         start,
-        turns: canBeHeld(app, screen),
+        turns: canBeHeld(app, screen, shows),
         notes,
         ...(picture ? { shot: picture } : {}),
         ...(shots && !picture ? { noShot: shots.faults.get(plan.key) ?? 'The page did not load.' } : {}),
@@ -158,7 +192,7 @@ export async function scenesOf(
   }
   const white = scenes.filter(({ start }) => start.is === 'white');
   if (white.length > 0) {
-    const apple = scenes.filter(({ layout }) => layout.screen.device.platform === 'apple');
+    const apple = scenes.filter(({ shows }) => shows === 'web-clip');
     warn('white-screen', {
       location,
       observed: `No start-up image fits ${white.length} of ${apple.length} screens of Apple’s devices.`,

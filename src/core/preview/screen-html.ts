@@ -1,5 +1,6 @@
-import { toHex } from '../project/color.js';
+import { type Rgba, toHex, wantsDarkSymbols } from '../project/color.js';
 import { type Html, html } from '../util/html.js';
+import { ENGLISH } from '../words/english.js';
 import type { ScreenLayout } from './layout.js';
 import type { Preview, StartScene } from './types.js';
 
@@ -11,15 +12,20 @@ function shownWidth({ screen: { device, orientation } }: ScreenLayout): number {
 
 const percent = (part: number, whole: number) => `${((part / whole) * 100).toFixed(3)}%`;
 
-function box(layout: ScreenLayout, x: number, y: number, width: number, height: number): string {
-  const { screen } = layout;
+function box(
+  { screen }: Pick<ScreenLayout, 'screen'>,
+  x: number,
+  y: number,
+  width: number,
+  height: number,
+): string {
   return `left:${percent(x, screen.width)};top:${percent(y, screen.height)};width:${percent(width, screen.width)};height:${percent(height, screen.height)}`;
 }
 
 /** Clock, signal and battery: plain shapes. */
 function statusSymbols(layout: ScreenLayout): Html {
   const { screen, status } = layout;
-  if (!status) return html``;
+  if (!status || status.symbols === 'none') return html``;
   const height = screen.insets.top;
   const color = status.symbols === 'dark' ? '#101314' : '#ffffff';
   const middle = height / 2 + (height > 40 ? 3 : 0);
@@ -29,18 +35,34 @@ function statusSymbols(layout: ScreenLayout): Html {
   return html`<svg class="over" style="${box(layout, 0, 0, width, height)}" viewBox="0 0 ${width} ${height}" fill="${color}" aria-hidden="true"><text x="${side}" y="${middle + 5}" font-size="14" font-weight="600" font-family="Roboto,system-ui,sans-serif">14:07</text><path d="M${right - 50} ${middle + 5}h3v-4h-3zm5 0h3v-7h-3zm5 0h3v-10h-3z"/><rect x="${right - 24}" y="${middle - 5}" width="22" height="10" rx="2.5" fill="none" stroke="${color}" stroke-width="1.4"/><rect x="${right - 22}" y="${middle - 3}" width="13" height="6" rx="1"/></svg>`;
 }
 
-/** The bar of `minimal-ui`: a page back, the page's name, reload. */
+/** The bar of `minimal-ui`: a page back and reload, on Android with the page's name between them. */
 function pageBar(layout: ScreenLayout, name: string): Html {
-  const { screen, bar, status, page } = layout;
-  if (bar === undefined || status?.color === undefined) return html``;
-  const color = status.symbols === 'dark' ? '#1c2326' : '#ffffff';
+  if (layout.bar === undefined) return html``;
+  return layout.bar.edge === 'top' ? barAbove(layout, name) : barBelow(layout);
+}
+
+const inkOn = (color: Rgba) => (wantsDarkSymbols(color) ? '#1c2326' : '#ffffff');
+
+function barBelow({ screen, bar, page }: ScreenLayout): Html {
+  if (bar === undefined) return html``;
+  const half = page.width / 2;
+  const word = (text: string, x: number) =>
+    html`<text x="${x}" y="30" text-anchor="middle" font-size="16" font-family="Roboto,system-ui,sans-serif" fill="${inkOn(bar.color)}">${text}</text>`;
+  const place = box({ screen }, 0, page.y + page.height, screen.width, bar.height);
+  return html`<span class="over" style="${place};background:${toHex(bar.color)}"></span><svg class="over" style="${place}" viewBox="0 0 ${screen.width} ${bar.height}" aria-hidden="true">${word(ENGLISH.back, page.x + half / 2)}${word(ENGLISH.reload, page.x + half * 1.5)}</svg>`;
+}
+
+function barAbove(layout: ScreenLayout, name: string): Html {
+  const { screen, page } = layout;
+  const { height: bar, color: ground } = layout.bar as NonNullable<ScreenLayout['bar']>;
+  const color = inkOn(ground);
   const middle = bar / 2;
   const text = html`<text x="${bar}" y="${middle + 6}" font-size="16" font-weight="700" font-family="Roboto,system-ui,sans-serif" fill="${color}">${name}</text>`;
   const line = html`fill="none" stroke="${color}" stroke-width="2"`;
   const back = html`<path d="M${middle + 10} ${middle}h-20m8 -8l-8 8l8 8" ${line} opacity=".4"/>`;
   const end = page.width - middle;
   const reload = html`<path d="M${end + 10} ${middle}a10 10 0 1 1 -5 -8.66m0.8 -3.4v4.4h-4.8" ${line}/>`;
-  return html`<span class="over" style="${box(layout, 0, page.y - bar, screen.width, bar)};background:${toHex(status.color)}"></span><svg class="over" style="${box(layout, page.x, page.y - bar, page.width, bar)}" viewBox="0 0 ${page.width} ${bar}" aria-hidden="true">${back}${text}${reload}</svg>`;
+  return html`<span class="over" style="${box(layout, 0, page.y - bar, screen.width, bar)};background:${toHex(ground)}"></span><svg class="over" style="${box(layout, page.x, page.y - bar, page.width, bar)}" viewBox="0 0 ${page.width} ${bar}" aria-hidden="true">${back}${text}${reload}</svg>`;
 }
 
 function cutoutShape(layout: ScreenLayout): Html {
@@ -54,7 +76,7 @@ function cutoutShape(layout: ScreenLayout): Html {
 
 function gestureBar(layout: ScreenLayout): Html {
   const { screen, gesture } = layout;
-  if (!gesture) return html``;
+  if (!gesture || gesture.symbols === 'none') return html``;
   const { width, height, insets } = screen;
   const line = Math.min(150, width * 0.34);
   const strip = gesture.color
@@ -84,16 +106,28 @@ function frame(layout: ScreenLayout, background: string, label: string, inside: 
   return html`<div class="device" role="img" aria-label="${label}" style="width:${shown}px;aspect-ratio:${screen.width}/${screen.height};border-radius:${radius.toFixed(1)}px;background:${background}">${inside}</div>`;
 }
 
-function startFrame(preview: Preview, scene: StartScene): Html {
+/** Side of the Apple shell's logo, pt. */
+const LOGO = 160;
+
+function startFrame(scene: StartScene): Html {
   const { layout, start } = scene;
   const { screen } = layout;
   const name = `${screen.device.platform} ${screen.device.kind}, ${screen.orientation}`;
+  const background = toHex(layout.around);
+  if (start.is === 'launch') {
+    return frame(
+      layout,
+      background,
+      `Start screen, ${name}: the logo on ${background}`,
+      html`<span class="over launch" style="${box(layout, (screen.width - LOGO) / 2, (screen.height - LOGO) / 2, LOGO, LOGO)}"></span>${cutoutShape(layout)}`,
+    );
+  }
   if (start.is === 'splash') {
     const side = 288;
     return frame(
       layout,
-      toHex(preview.backgroundColor),
-      `Splash screen, ${name}: the icon on ${toHex(preview.backgroundColor)}`,
+      background,
+      `Splash screen, ${name}: the icon on ${background}`,
       html`<span class="over splash" style="${box(layout, (screen.width - side) / 2, (screen.height - side) / 2, side, side)}"></span>${cutoutShape(layout)}`,
     );
   }
@@ -132,15 +166,21 @@ function pageFrame(preview: Preview, scene: StartScene): Html {
   );
 }
 
+const SHOWN = {
+  'android-app': 'Android app',
+  'apple-app': 'Apple app',
+  'web-clip': 'Web app on Apple’s home screen',
+} as const;
+
 /** Start and first page of one scene, side by side. */
 export function sceneFigure(preview: Preview, scene: StartScene): Html {
   const { screen } = scene.layout;
-  const platform = screen.device.platform === 'android' ? 'Android app' : 'Web app on Apple’s home screen';
+  const platform = SHOWN[scene.shows];
   const notes = scene.notes.map((note) => html`<li>${note}</li>`);
   const size = `${screen.width} × ${screen.height}`;
   if (!scene.turns) {
     return html`<figure class="scene"><figcaption><b>${platform}</b><br>In ${screen.orientation} the app does not turn: look.orientation says so.</figcaption></figure>`;
   }
-  return html`<figure class="scene"><div class="pair">${startFrame(preview, scene)}${pageFrame(preview, scene)}</div>
+  return html`<figure class="scene"><div class="pair">${startFrame(scene)}${pageFrame(preview, scene)}</div>
 <figcaption><b>${platform}</b> <span class="soft">${size}: at the start, then the page</span>${notes.length > 0 ? html`<ul class="warn">${notes}</ul>` : ''}</figcaption></figure>`;
 }

@@ -1,3 +1,5 @@
+import type { Insets } from '../browser/app-display.js';
+
 /** A home screen: how much room a label has. */
 export interface HomeScreen {
   readonly name: string;
@@ -19,13 +21,6 @@ export const HOME_SCREENS: readonly HomeScreen[] = [
   { name: 'Apple phone', platform: 'apple', icon: 60, labelRoom: 78, labelSize: 12 },
   { name: 'Apple tablet', platform: 'apple', icon: 68, labelRoom: 104, labelSize: 12 },
 ];
-
-export interface Insets {
-  readonly top: number;
-  readonly right: number;
-  readonly bottom: number;
-  readonly left: number;
-}
 
 /** A device that pages are shown on, in CSS px, portrait. */
 export interface Device {

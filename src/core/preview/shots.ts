@@ -3,14 +3,15 @@ import { type AppScreen, asApp } from '../browser/app-page.js';
 import { type BrowserOptions, servedAddress, withBrowser } from '../browser/launch.js';
 import type { Site } from '../site/site.js';
 import { MEASURE } from '../survey/browser/in-page.js';
-import type { PageView } from '../survey/browser-facts.js';
-import type { ScreenLayout } from './layout.js';
+import type { Measured, PageView } from '../survey/browser-facts.js';
+import type { ScreenLayout, Shows } from './layout.js';
 
 export type Scheme = 'light' | 'dark';
 
 /** A page to take pictures of, and how it is laid out. */
 export interface ShotPlan {
   readonly key: string;
+  readonly shows: Shows;
   readonly layout: ScreenLayout;
   readonly url: string;
   /** `display-mode` that the page sees. */
@@ -23,6 +24,7 @@ export interface Shot {
   readonly pictures: Readonly<Record<Scheme, Uint8Array>>;
   readonly underCutout: PageView['underCutout'];
   readonly scrollWidth: number;
+  readonly textLength: number;
 }
 
 /** A screenshot for the manifest and the store, at its own size. */
@@ -87,7 +89,7 @@ export function takeShots(site: Site, plans: readonly ShotPlan[], options: Brows
         mode: plan.mode,
         safeArea,
         headers: options.headers,
-        ...(screen.device.platform === 'apple' ? { script: APPLE_AS_APP } : {}),
+        ...(plan.shows === 'web-clip' ? { script: APPLE_AS_APP } : {}),
       };
       try {
         await asApp(browser, servedAddress(site, origin, plan.url), app, async (page) => {
@@ -99,11 +101,12 @@ export function takeShots(site: Site, plans: readonly ShotPlan[], options: Brows
           };
           const seen = (await page.evaluate(
             `(${MEASURE})(${JSON.stringify({ insets: safeArea, ...viewport })})`,
-          )) as Pick<PageView, 'underCutout' | 'scrollWidth'>;
+          )) as Measured;
           shots.set(plan.key, {
             pictures: { light: await shoot('light'), dark: await shoot('dark') },
             underCutout: seen.underCutout,
             scrollWidth: seen.scrollWidth,
+            textLength: seen.textLength,
           });
         });
       } catch (error) {

@@ -1,13 +1,14 @@
 import type { App } from '../app/app.js';
 import type { ArtInputs } from '../art/icon-set.js';
 import type { BrowserOptions } from '../browser/launch.js';
+import type { WebKitOptions } from '../browser/webkit/session.js';
 import type { Finding } from '../finding.js';
 import type { Rgba } from '../project/color.js';
 import type { Engine } from '../project/config.js';
 import type { Project } from '../project/project.js';
 import type { Site } from '../site/site.js';
 import type { CutLabel } from './label.js';
-import type { ScreenLayout } from './layout.js';
+import type { ScreenLayout, Shows } from './layout.js';
 import type { MaskLoss, PreviewPictures } from './pictures.js';
 import type { HomeScreen } from './screens.js';
 import type { Scheme } from './shots.js';
@@ -21,17 +22,22 @@ export interface PreviewRequest {
   readonly cacheDir?: string;
   /** The browser that shows the start page, or why there is none. */
   readonly browser: BrowserOptions | { readonly missing: string };
+  /** Shows Apple's screens in their own engine. */
+  readonly webkit?: WebKitOptions | undefined;
 }
 
 /** What is on the screen before the first page is drawn. */
 export type StartPicture =
   | { readonly is: 'splash' }
+  /** Apple's shell: a logo on the app's background. */
+  | { readonly is: 'launch' }
   | { readonly is: 'image'; readonly url: string; readonly data: string }
   /** No image fits: the screen stays white. */
   | { readonly is: 'white'; readonly why: string };
 
 /** The start of the app on one screen, in one colour scheme. */
 export interface StartScene {
+  readonly shows: Shows;
   readonly layout: ScreenLayout;
   readonly scheme: Scheme;
   readonly start: StartPicture;
@@ -94,7 +100,7 @@ export interface Preview {
   readonly listings: readonly StoreListing[];
   /** What users will not see as it was meant; the family of each code is the part of the page that it is about. */
   readonly findings: readonly Finding[];
-  /** Name and version of the browser that showed the pages. */
+  /** Name and version of the browsers that showed the pages. */
   readonly browser?: string;
   readonly noBrowser?: string;
 }

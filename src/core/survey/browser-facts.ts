@@ -1,3 +1,5 @@
+import type { Insets } from '../browser/app-display.js';
+
 /** A screen that pages are shown on, with what covers its edges. */
 export interface Device {
   readonly name: string;
@@ -7,12 +9,7 @@ export interface Device {
   /** Device pixels a CSS px. */
   readonly scale: number;
   /** Cutout and gesture bar, in CSS px from each edge. */
-  readonly insets: {
-    readonly top: number;
-    readonly right: number;
-    readonly bottom: number;
-    readonly left: number;
-  };
+  readonly insets: Insets;
 }
 
 /** An element as seen on a page: a short description, and its place in CSS px. */
@@ -27,13 +24,19 @@ export interface SeenElement {
   readonly height: number;
 }
 
+/** Engines that pages are looked at in. */
+export type ShownBy = 'chromium' | 'webkit';
+
 /** One page on one device. */
 export interface PageView {
   /** Address of the page in the site. */
   readonly url: string;
   readonly device: Device;
+  readonly engine: ShownBy;
   /** JPEG; kept for the start page only. */
   readonly screenshot?: Uint8Array;
+  /** Letters that can be read on it. */
+  readonly textLength: number;
   /** Width of what can be scrolled to, CSS px. */
   readonly scrollWidth: number;
   /** Elements that reach beyond the right edge. */
@@ -45,6 +48,9 @@ export interface PageView {
   /** Content that a fixed bar covers with nowhere to scroll to. */
   readonly underBar: readonly (SeenElement & { readonly bar: string })[];
 }
+
+/** What is measured in a page. */
+export type Measured = Omit<PageView, 'url' | 'device' | 'engine' | 'screenshot'>;
 
 /** A request that a page made. */
 export interface SeenRequest {
@@ -98,4 +104,23 @@ export interface BrowserFacts {
   readonly requests: readonly SeenRequest[];
   /** Capabilities that pages asked for while they loaded. */
   readonly asked: readonly { readonly page: string; readonly name: string }[];
+}
+
+/** What the engine of Apple's devices showed, as far as its driver can. */
+export interface WebKitFacts {
+  /** Name and version. */
+  readonly browser: string;
+  readonly views: readonly PageView[];
+  /** Pages that did not load, with the reason. */
+  readonly notLoaded: readonly { readonly page: string; readonly text: string }[];
+  readonly rendered: readonly RenderedPage[];
+  readonly notOpened: number;
+  readonly requests: readonly SeenRequest[];
+  /** What pages said while they loaded; `undefined` for hosted pages, of which the driver does not tell it. */
+  readonly watched:
+    | {
+        readonly errors: BrowserFacts['errors'];
+        readonly asked: BrowserFacts['asked'];
+      }
+    | undefined;
 }

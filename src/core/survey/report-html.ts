@@ -2,8 +2,9 @@ import { formatFix, formatLocation, type SayTask } from '../errors.js';
 import { countBySeverity, type Finding, SEVERITIES, type Severity } from '../finding.js';
 import { sheets } from '../site/site.js';
 import { type Html, html, lines, page } from '../util/html.js';
-import type { PageView } from './browser-facts.js';
+import type { FailureAnswer, PageView } from './browser-facts.js';
 import { FAMILIES, type Family, familyOf } from './rule.js';
+import { viewsOf } from './seen.js';
 import type { SurveyReport } from './survey.js';
 import { describeTarget } from './target.js';
 
@@ -125,6 +126,14 @@ function insets({ device: { width, height, insets: given } }: PageView): Html {
   ]}`;
 }
 
+const ENGINES = { chromium: 'Chromium', webkit: 'WebKit' } as const;
+
+/** Pictures of one screen beside each other. */
+function sideBySide(views: readonly PageView[]): PageView[] {
+  const screens = [...new Set(views.map(({ device }) => device.name))];
+  return screens.flatMap((name) => views.filter(({ device }) => device.name === name));
+}
+
 function figure(view: PageView, name = 'The start page'): Html {
   if (!view.screenshot) return html``;
   const { device } = view;
@@ -137,13 +146,13 @@ function figure(view: PageView, name = 'The start page'): Html {
       ? `${view.underCutout.length} text${view.underCutout.length > 1 ? 's' : ''} covered`
       : '',
   ].filter((text) => text !== '');
-  return html`<figure><div class="screen" style="width:${shownWidth}px;aspect-ratio:${device.width}/${device.height}"><img src="${image}" alt="${name} on a ${device.name}">${insets(view)}</div>
-<figcaption>${device.name}, ${device.width} × ${device.height} px${said.length > 0 ? html`<br>${said.join('; ')}` : ''}</figcaption></figure>`;
+  return html`<figure><div class="screen" style="width:${shownWidth}px;aspect-ratio:${device.width}/${device.height}"><img src="${image}" alt="${name} on a ${device.name}, in ${ENGINES[view.engine]}">${insets(view)}</div>
+<figcaption>${ENGINES[view.engine]}, ${device.name}, ${device.width} × ${device.height} px${said.length > 0 ? html`<br>${said.join('; ')}` : ''}</figcaption></figure>`;
 }
 
 function failureRows({ browser }: SurveyReport): Html {
   if (!browser) return html``;
-  const row = (what: string, { answered, own, status, title, error }: typeof browser.offline) =>
+  const row = (what: string, { answered, own, status, title, error }: FailureAnswer) =>
     html`<tr><td>${what}</td><td>${error ?? `${own ? 'a page of the app' : 'a foreign page'}${title ? `: “${title}”` : ''}`}</td><td>${answered && status !== undefined ? `status ${status}` : ''}</td></tr>`;
   return html`<h2>When something fails</h2><p>As a real browser showed it.</p><table>
 ${row('Without a network', browser.offline)}${row('A page that is not there', browser.notFound)}${row('A server in trouble (503)', browser.serverError)}</table>`;
@@ -175,22 +184,24 @@ function judgedRows(report: SurveyReport): Html {
  * @param made when the survey was made, where the page is to say so
  */
 export function reportHtml(report: SurveyReport, say?: SayTask, made?: Date): string {
-  const { site, findings, verdicts, browser, capabilities } = report;
+  const { site, findings, verdicts, browser, webkit, capabilities } = report;
+  const views = viewsOf(report);
   const counts = countBySeverity(findings);
   const passed = verdicts.filter(({ is }) => is === 'passed').length;
   const left = verdicts.filter(({ is }) => is === 'not-judged').length;
   const titles = new Map(verdicts.map(({ rule }) => [rule.id as string, rule.title]));
-  const cards = SEVERITIES.flatMap((severity) => cardsOf(severity, findings, titles, browser?.views ?? []));
+  const cards = SEVERITIES.flatMap((severity) => cardsOf(severity, findings, titles, views));
   const sections = SEVERITIES.filter((severity) => counts[severity] > 0).map((severity) => {
     const { title, says } = HEADINGS[severity];
     const own = cards.filter((card) => card.severity === severity);
     return html`<section class="${severity}"><h2 class="${severity}">${title}</h2><p>${says}</p>
 ${lines(own.map((card) => article(card, say)))}</section>`;
   });
-  const first = browser?.views[0]?.url;
-  const shown = browser?.views.filter(({ screenshot, url }) => screenshot && url === first) ?? [];
+  const first = views[0]?.url;
+  const shown = sideBySide(views.filter(({ screenshot, url }) => screenshot && url === first));
+  const engines = [browser?.browser, webkit?.browser].filter((name) => name !== undefined);
   const body = html`<h1>Survey of ${site.name}</h1>
-<div class="soft">${withCount(site.pages.length, 'page')}, ${withCount(site.scripts.length, 'script')}, ${withCount(sheets(site).length, 'style sheet')}${browser ? `; seen in ${browser.browser}` : '; not seen in a browser'}<br>Judged as it would be ${describeTarget(report.target)}${made ? html`<br>${made.toISOString().slice(0, 16).replace('T', ' ')} UTC` : ''}</div>
+<div class="soft">${withCount(site.pages.length, 'page')}, ${withCount(site.scripts.length, 'script')}, ${withCount(sheets(site).length, 'style sheet')}${engines.length > 0 ? `; seen in ${engines.join(' and ')}` : '; not seen in a browser'}<br>Judged as it would be ${describeTarget(report.target)}${made ? html`<br>${made.toISOString().slice(0, 16).replace('T', ' ')} UTC` : ''}</div>
 <ul class="counts">${SEVERITIES.map((severity) => html`<li class="${severity}"><b>${counts[severity]}</b>${HEADINGS[severity].title.toLowerCase()}</li>`)}
 <li class="passed"><b>${passed}</b>rules passed</li><li><b>${left}</b>not judged</li></ul>
 ${contents(cards)}

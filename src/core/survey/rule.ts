@@ -3,7 +3,7 @@ import type { Finding, Severity } from '../finding.js';
 import type { Engine } from '../project/config.js';
 import type { Project } from '../project/project.js';
 import type { Site } from '../site/site.js';
-import type { BrowserFacts } from './browser-facts.js';
+import type { BrowserFacts, WebKitFacts } from './browser-facts.js';
 import type { Derived } from './derived.js';
 import type { Concern, Target } from './target.js';
 
@@ -24,7 +24,21 @@ export const FAMILIES = {
 export type Family = keyof typeof FAMILIES;
 
 /** What a rule cannot judge without. */
-export type Need = 'folder' | 'hosted' | 'project' | 'start-page' | 'manifest' | 'worker' | 'browser';
+export type Need =
+  | 'folder'
+  | 'hosted'
+  | 'project'
+  | 'start-page'
+  | 'manifest'
+  | 'worker'
+  /** Chromium, which can be left without a network. */
+  | 'browser'
+  /** Any engine. */
+  | 'view'
+  /** An engine that tells what pages report. */
+  | 'console'
+  /** Chromium and WebKit. */
+  | 'engines';
 
 export type Platform = 'android' | 'apple' | 'web';
 
@@ -39,6 +53,8 @@ export interface SurveyContext {
   readonly site: Site;
   readonly project: Project | undefined;
   readonly browser: BrowserFacts | undefined;
+  /** What the engine of Apple's devices showed; `undefined` where that was not asked. */
+  readonly webkit?: WebKitFacts | undefined;
   /** The app that it is judged for; without one, what the project makes, or a new project would. */
   readonly target?: Target;
   /** What the hosts of links say of the app; `undefined` where that was not asked. */

@@ -1,5 +1,8 @@
-import { FAMILIES, type Family, familyOf } from './rule.js';
+import { FAMILIES, type Family, familyOf, type Need } from './rule.js';
 import { RULES } from './rules/all.js';
+
+/** Needs of rules that look at pages as they run. */
+const SHOWN: ReadonlySet<Need> = new Set<Need>(['browser', 'view', 'console']);
 
 /** All rules as Markdown, family by family. */
 export function rulesTable(): string {
@@ -7,7 +10,11 @@ export function rulesTable(): string {
     .map((family) => {
       const rows = RULES.filter((rule) => familyOf(rule.id) === family).map(
         ({ id, severity, title, needs, source }) => {
-          const browser = needs.includes('browser') ? ' (with a browser)' : '';
+          const browser = needs.includes('engines')
+            ? ' (with WebKit beside a browser)'
+            : needs.some((need) => SHOWN.has(need))
+              ? ' (with a browser)'
+              : '';
           return `| \`${id}\` | ${severity} | ${title}${browser} | ${source} |`;
         },
       );

@@ -6,7 +6,7 @@ import type { Project } from '../project/project.js';
 import { capability } from '../site/capabilities.js';
 import type { Site } from '../site/site.js';
 import { pointerStep } from '../util/json-locations.js';
-import type { BrowserFacts } from './browser-facts.js';
+import type { BrowserFacts, WebKitFacts } from './browser-facts.js';
 import { Derived } from './derived.js';
 import {
   FAMILIES,
@@ -18,6 +18,7 @@ import {
   type SurveyContext,
 } from './rule.js';
 import { RULES } from './rules/all.js';
+import { askedOf, isSeen } from './seen.js';
 import { newTarget, projectTarget, type Target } from './target.js';
 import { usesOf } from './uses.js';
 
@@ -47,6 +48,7 @@ export interface SurveyReport {
   readonly site: Site;
   readonly project: Project | undefined;
   readonly browser: BrowserFacts | undefined;
+  readonly webkit?: WebKitFacts | undefined;
   readonly target: Target;
   /** Worst first, then by family and place. */
   readonly findings: readonly Finding[];
@@ -63,11 +65,14 @@ export const BECAUSE: Readonly<Record<Need, string>> = {
   manifest: 'there is no web app manifest that can be read',
   worker: 'there is no service worker, or it could not be read',
   browser: 'it takes a real browser',
+  view: 'it takes a real browser',
+  console: 'it takes a real browser',
+  engines: 'it compares the engine of Apple’s devices with a browser',
 };
 /** Needs whose lack means that the rule is about something else, rather than that it could not be judged. */
 const ABOUT: ReadonlySet<Need> = new Set<Need>(['folder', 'hosted']);
 
-function has(need: Need, { site, project, browser }: SurveyContext): boolean {
+function has(need: Need, { site, project, browser, webkit }: SurveyContext): boolean {
   switch (need) {
     case 'folder':
     case 'hosted':
@@ -82,7 +87,19 @@ function has(need: Need, { site, project, browser }: SurveyContext): boolean {
       return site.workers.some(({ script }) => script !== undefined) || browser?.workerControls === true;
     case 'browser':
       return browser !== undefined;
+    case 'view':
+      return isSeen({ browser, webkit });
+    case 'console':
+      return browser !== undefined || webkit?.watched !== undefined;
+    case 'engines':
+      return browser !== undefined && webkit !== undefined;
   }
+}
+
+function reasonOf(need: Need, { webkit }: SurveyContext): string {
+  if (webkit === undefined) return BECAUSE[need];
+  if (need === 'console') return 'the driver of WebKit does not tell what hosted pages report';
+  return need === 'browser' ? `${BECAUSE.browser} of Chromium’s kind beside WebKit` : BECAUSE[need];
 }
 
 /** What has to hold for pages to run in the user's own browser, full screen. */
@@ -146,11 +163,13 @@ function judge(rule: Rule, context: RuleContext): Judged {
   const because = rule.unless?.(target);
   if (because !== undefined) return { is: 'not-concerned', because };
   const missing = rule.needs.filter((need) => !has(need, context));
-  const about = missing.find((need) => ABOUT.has(need));
+  // Engines are compared where that was asked for.
+  const isAbout = (need: Need) => ABOUT.has(need) || (need === 'engines' && context.webkit === undefined);
+  const about = missing.find(isAbout);
   if (about !== undefined) return { is: 'not-concerned', because: BECAUSE[about] };
   // Without a manifest at all, the rule that says so has said everything.
   const [first] = missing;
-  if (first !== undefined) return { is: 'not-judged', because: BECAUSE[first] };
+  if (first !== undefined) return { is: 'not-judged', because: reasonOf(first, context) };
   const found = [...rule.check(context)].map((item) => ({
     code: rule.id,
     ...item,
@@ -190,7 +209,7 @@ const byFamily = (a: Finding, b: Finding) =>
   FAMILY_ORDER.indexOf(familyOf(a.code)) - FAMILY_ORDER.indexOf(familyOf(b.code));
 
 /** Capabilities in the order in which they are first used. */
-function capabilityRows({ site, project, browser }: SurveyContext): CapabilityRow[] {
+function capabilityRows({ site, project, browser, webkit }: SurveyContext): CapabilityRow[] {
   const rows = new Map<string, { uses: number; location: Location }>();
   const declared = project?.settings.permissions ?? {};
   for (const { names, location } of usesOf(site)) {
@@ -200,7 +219,7 @@ function capabilityRows({ site, project, browser }: SurveyContext): CapabilityRo
       else rows.set(name, { uses: 1, location });
     }
   }
-  for (const { name, page } of browser?.asked ?? [])
+  for (const { name, page } of askedOf({ browser, webkit }))
     if (!rows.has(name)) rows.set(name, { uses: 1, location: { url: page } });
   return [...rows].map(([name, { uses, location }]) => ({
     name,

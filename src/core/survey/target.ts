@@ -12,18 +12,21 @@ export interface Target {
   readonly engine: Engine;
   /** `inset`: the window keeps pages clear of bars and cutout; `cover`: they reach the edges. */
   readonly edges: 'inset' | 'cover';
+  /** Whether it is made for Apple's systems too: `hull.json` has a part of its own for them, or they were asked for. */
+  readonly apple: boolean;
   /** Whether nothing says so: no `hull.json` was there, and this is what a new one would choose. */
   readonly assumed: boolean;
 }
 
 /** The app that a project makes. */
-export function projectTarget({ settings }: Project): Target {
+export function projectTarget({ settings, origin }: Project): Target {
   const { engine } = settings.android;
   return {
     packed: settings.web.folder !== undefined && engine === 'webview',
     hosted: settings.web.url !== undefined,
     engine,
     edges: settings.look.window.edges,
+    apple: origin('/apple').from === 'hull.json',
     assumed: false,
   };
 }
@@ -36,18 +39,19 @@ export function newTarget(site: Site, engine: Engine): Target {
     hosted: !isFolder || site.baseIsKnown,
     engine: isFolder ? 'webview' : engine,
     edges: 'inset',
+    apple: false,
     assumed: true,
   };
 }
 
 /** A target in words, as a report begins with it. */
-export function describeTarget({ packed, engine, edges, assumed }: Target): string {
+export function describeTarget({ packed, engine, edges, apple, assumed }: Target): string {
   const where = packed ? 'packed into an Android app' : 'shown from its host by an Android app';
   const shown =
     engine === 'browser'
       ? 'with the browser engine'
       : `in its web view, ${edges === 'inset' ? 'clear of bars and cutout' : 'up to the edges of the screen'}`;
-  return `${where}, ${shown}${assumed ? ' (what a new hull.json would choose)' : ''}`;
+  return `${where}, ${shown}${apple ? ', and by an app for Apple’s systems' : ''}${assumed ? ' (what a new hull.json would choose)' : ''}`;
 }
 
 /** Why a rule is not concerned with a target; `undefined` where it is. */
@@ -64,6 +68,10 @@ export const unlessOnlyPacked: Concern = ({ packed, hosted }) =>
 /** For rules about colours of pages that the app's own view takes from `hull.json`. */
 export const unlessViewed: Concern = ({ engine, hosted }) =>
   engine === 'webview' && !hosted ? 'the app’s own view takes its colours from hull.json' : undefined;
+
+/** For rules about Apple's web view. */
+export const unlessApple: Concern = ({ apple }) =>
+  apple ? undefined : 'hull.json has no "apple": the app is for Android';
 
 /** For rules about pages that reach under bars and cutout. */
 export const unlessInset: Concern = ({ engine, edges }) =>

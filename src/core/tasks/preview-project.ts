@@ -4,6 +4,7 @@ import { ART_CACHE } from '../art/icon-set.js';
 import { findIconSource } from '../art/icon-source.js';
 import { artFolders, artInputs } from '../art/project-art.js';
 import { type BrowserOptions, pagePicture } from '../browser/launch.js';
+import type { WebKitOptions } from '../browser/webkit/session.js';
 import { HullError, type SayTask } from '../errors.js';
 import { type KeptShot, keepShots } from '../preview/keep-shots.js';
 import { previewHtml } from '../preview/page.js';
@@ -29,6 +30,8 @@ export interface PreviewOptions extends SiteReading {
   readonly shots?: boolean | undefined;
   /** The browser that shows the pages, or why there is none. */
   readonly browser: BrowserOptions | { readonly missing: string };
+  /** Shows Apple's screens in their own engine; needs no browser. */
+  readonly webkit?: WebKitOptions | undefined;
   /** How tasks are named on the page. */
   readonly say?: SayTask | undefined;
 }
@@ -76,6 +79,7 @@ export async function previewProject(options: PreviewOptions): Promise<Previewed
     inputs: artInputs(project, await findIconSource(project, app.folder)),
     cacheDir: join(project.dir, ART_CACHE),
     browser: 'missing' in browser ? browser : browserAccess(browser, app.start, access),
+    webkit: options.webkit,
   });
   const page = previewHtml(preview, options.say);
   const written: { file: string; size: number }[] = [];

@@ -1,10 +1,13 @@
 import { existsSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import type { BrowserOptions } from '../browser/launch.js';
+import type { WebKitOptions } from '../browser/webkit/session.js';
 import type { HostVerdict } from '../domains/verify.js';
 import { HullError } from '../errors.js';
 import { CONFIG_FILE } from '../project/config.js';
 import { type Project, readProject } from '../project/project.js';
+import type { Site } from '../site/site.js';
+import type { WebKitFacts } from '../survey/browser-facts.js';
 import { withRendered } from '../survey/rendered-site.js';
 import { type SurveyReport, surveySite, targetOf } from '../survey/survey.js';
 import { unlessInset } from '../survey/target.js';
@@ -21,6 +24,8 @@ export interface SurveyOptions extends SiteReading {
   readonly target?: string | undefined;
   /** Looks with a real browser too. */
   readonly browser?: BrowserOptions | undefined;
+  /** Looks with the engine of Apple's devices too. */
+  readonly webkit?: WebKitOptions | undefined;
   /** Gives passwords that are known without asking; without one, documents are judged without the project's certificate. */
   readonly knownPassword?: ((name: string) => string | undefined) | undefined;
 }
@@ -108,6 +113,28 @@ async function associationOf(
   }
 }
 
+/** Throws HullError `survey.bad-option` where the site can be reached only in ways that WebKit's driver has not got. */
+async function lookInWebKit(
+  site: Site,
+  webkit: WebKitOptions,
+  target: Target,
+  { resolve: addresses, ca, headers }: SurveyOptions,
+  edges: 'inset' | 'cover',
+): Promise<WebKitFacts> {
+  const isLed = (addresses?.size ?? 0) > 0 || ca !== undefined || (headers?.size ?? 0) > 0;
+  if ('url' in target && isLed) {
+    throw new HullError(
+      'survey.bad-option',
+      'WebKit’s driver cannot be led to other addresses, given an authority, or made to send header fields.',
+      {
+        fix: 'Survey the folder of built files in WebKit; or the host in Chromium alone.',
+      },
+    );
+  }
+  const { browseInWebKit } = await import('../survey/browser/run-webkit.js');
+  return browseInWebKit(site, webkit, edges);
+}
+
 /**
  * Says what stands between a web app and a good native app.
  *
@@ -120,20 +147,25 @@ export async function surveyProject(given: SurveyOptions): Promise<SurveyReport>
     'url' in target
       ? await readHost(target.url, options)
       : await readWebFolder(target.folder, target.project, options);
-  const judgedFor = targetOf({ site: read, project: target.project });
+  const own = targetOf({ site: read, project: target.project });
+  const judgedFor = options.webkit ? { ...own, apple: true } : own;
   const edges = unlessInset(judgedFor) === undefined ? 'cover' : 'inset';
   const browsing =
     options.browser && 'url' in target
       ? browserAccess(options.browser, target.url, options)
       : options.browser;
-  const browser =
-    browsing && (await (await import('../survey/browser/run.js')).browseSite(read, browsing, edges));
-  const site = browser ? withRendered(read, browser) : read;
+  const [browser, webkit] = await Promise.all([
+    browsing && (await import('../survey/browser/run.js')).browseSite(read, browsing, edges),
+    options.webkit && lookInWebKit(read, options.webkit, target, options, edges),
+  ]);
+  const rendered = browser ?? webkit;
+  const site = rendered ? withRendered(read, rendered) : read;
   const association = await associationOf(target, options);
   return surveySite({
     site,
     project: target.project,
     browser,
+    webkit,
     target: judgedFor,
     ...(association ? { association } : {}),
   });

@@ -5,7 +5,13 @@ import { describe, expect, it } from 'vitest';
 import { resolveApp } from '../../../src/core/app/app.js';
 import { projectLogo } from '../../../src/core/art/icon-source.js';
 import { artInputs } from '../../../src/core/art/project-art.js';
-import { androidLayout, appleLayout, webClipOf } from '../../../src/core/preview/layout.js';
+import {
+  androidLayout,
+  appleAppLayout,
+  canBeHeld,
+  webClipLayout,
+  webClipOf,
+} from '../../../src/core/preview/layout.js';
 import { ANDROID_MASKS, APPLE_MASK, maskSvg } from '../../../src/core/preview/masks.js';
 import { previewHtml } from '../../../src/core/preview/page.js';
 import { previewApp } from '../../../src/core/preview/preview.js';
@@ -71,7 +77,7 @@ describe('warnings stand beside what they concern', () => {
     const { findings, scenes } = await previewOf();
     expect(findings.map(({ code }) => code)).toEqual(['preview-start.white-screen']);
     expect(findings[0]?.observed).toContain('fits 8 of 8 screens');
-    expect(scenes).toHaveLength(16);
+    expect(scenes).toHaveLength(24);
   });
 
   it('for labels, icons, reasons and listings that are cut or say nothing', async () => {
@@ -195,7 +201,8 @@ describe('start-up images', () => {
     });
     const start = (preview: Preview) =>
       preview.scenes.find(
-        ({ layout, scheme }) =>
+        ({ shows, layout, scheme }) =>
+          shows === 'web-clip' &&
           layout.screen.device.key === 'apple-phone' &&
           layout.screen.orientation === 'portrait' &&
           scheme === 'light',
@@ -225,7 +232,7 @@ describe('where the page lies', () => {
   it('is below the app’s own bar, or at the edges, where the app wants that', () => {
     const portrait = screen('android-phone', 'portrait');
     const below = androidLayout({ ...app, display: 'minimal-ui' }, portrait);
-    expect(below).toMatchObject({ bar: 48, page: { y: 88, height: 892 - 88 - 24 } });
+    expect(below).toMatchObject({ bar: { height: 48, edge: 'top' }, page: { y: 88, height: 892 - 88 - 24 } });
     const covers = { ...app, window: { ...app.window, edges: 'cover' } } as const;
     expect(androidLayout(covers, portrait)).toMatchObject({
       page: { x: 0, y: 0, width: 412, height: 892 },
@@ -250,10 +257,48 @@ describe('where the page lies', () => {
     expect(full.status).toBeUndefined();
   });
 
+  it('is clear of what the system covers in the Apple shell, above its bar, or at the edges', () => {
+    const phone = screen('apple-phone', 'portrait');
+    expect(appleAppLayout(app, phone)).toMatchObject({
+      page: { x: 0, y: 59, width: 393, height: 852 - 59 - 34 },
+      safeArea: { top: 0, bottom: 0 },
+      status: { color: app.themeColor, symbols: 'light' },
+      gesture: { color: undefined, symbols: 'dark' },
+    });
+    expect(appleAppLayout(app, screen('apple-phone', 'landscape')).page).toEqual({
+      ...{ x: 59, y: 0, width: 852 - 59 - 59, height: 393 - 21 },
+    });
+    expect(appleAppLayout({ ...app, display: 'minimal-ui' }, phone)).toMatchObject({
+      page: { height: 852 - 59 - 34 - 48 },
+      bar: { height: 48 + 34, edge: 'bottom' },
+      gesture: { symbols: 'light' },
+    });
+    const covers = { ...app, window: { ...app.window, edges: 'cover' } } as const;
+    expect(appleAppLayout(covers, phone)).toMatchObject({
+      page: { y: 0, height: 852 },
+      safeArea: { top: 59, bottom: 34 },
+      status: { color: undefined, symbols: 'light' },
+    });
+    // The camera is still there.
+    expect(appleAppLayout({ ...app, display: 'fullscreen' }, phone)).toMatchObject({
+      page: { y: 59 },
+      status: { color: app.themeColor, symbols: 'none' },
+      gesture: { symbols: 'none' },
+    });
+  });
+
+  it('turns with a phone where look.orientation lets it; the web app on the home screen always', () => {
+    const wide = screen('apple-phone', 'landscape');
+    const held = { orientation: 'portrait' } as const;
+    expect(canBeHeld(held, wide, 'apple-app')).toBe(false);
+    expect(canBeHeld(held, wide, 'web-clip')).toBe(true);
+    expect(canBeHeld(held, screen('apple-tablet', 'landscape'), 'apple-app')).toBe(true);
+  });
+
   it('follows the tags on Apple’s home screen', () => {
     const portrait = screen('apple-phone', 'portrait');
     const clip = (statusStyle: 'default' | 'black-translucent', covers: boolean) =>
-      appleLayout({ statusStyle, covers, opensAlone: true }, 'light', app.backgroundColor, portrait);
+      webClipLayout({ statusStyle, covers, opensAlone: true }, 'light', app.backgroundColor, portrait);
     expect(clip('black-translucent', true)).toMatchObject({
       page: { y: 0, height: 852 },
       safeArea: { top: 59, bottom: 34 },

@@ -19,6 +19,8 @@ it('a report shows a page beside what was found on it, and the start page at the
   const view = (path: string, scrollWidth: number, picture: string) => ({
     url: new URL(path, site.base).href,
     device,
+    engine: 'chromium' as const,
+    textLength: 100,
     scrollWidth,
     screenshot: new TextEncoder().encode(picture),
     wide: [],
@@ -62,7 +64,7 @@ it('a report shows a page beside what was found on it, and the start page at the
   const card = page.indexOf('<article');
   expect(at('pier')).toBeGreaterThan(card);
   expect(at('pier')).toBeLessThan(page.indexOf('</article>'));
-  expect(page).toContain('alt="/pier.html on a phone, portrait"');
+  expect(page).toContain('alt="/pier.html on a phone, portrait, in Chromium"');
   expect(at('start')).toBeGreaterThan(page.indexOf('The start page</h2>'));
   // A page on which nothing was found is not shown.
   expect(at('fine')).toBe(-1);

@@ -90,6 +90,38 @@ describe('folders that are no web apps', () => {
     expect(await found('browser')).toEqual([]);
   });
 
+  it('what Apple’s web view lacks, has from a version on, or only for hosted pages', async () => {
+    const copy = new Copy();
+    const uses = [
+      'navigator.bluetooth.requestDevice({});',
+      "navigator.wakeLock.request('screen');",
+      'navigator.credentials.get({ publicKey: {} });',
+      "navigator.share({ text: 'Late' });",
+    ];
+    copy.write('js/app.js', `${copy.read('js/app.js')}\n${uses.join('\n')}\n`);
+    const found = async (changes: object) =>
+      (await surveyCopy(copy, { ...PROJECT, ...changes })).findings
+        .filter(({ code }) => code.endsWith('-on-apple'))
+        .map(({ code, impact }) => `${code}: ${impact}`);
+    const packed = { android: { engine: 'webview' } };
+    const NOT = 'permission.not-on-apple';
+    const PARTLY = 'permission.partly-on-apple';
+    const WAKE = 'Keeping the screen on: on Apple’s devices only';
+    expect(await found({ ...packed, apple: {} })).toEqual([
+      `${NOT}: Bluetooth: not on Apple’s devices.`,
+      `${NOT}: Passkeys: not on Apple’s devices (the page has no web address).`,
+      `${PARTLY}: ${WAKE} from version 16.4 of the system on; the app runs from 15.0 on.`,
+    ]);
+    expect(
+      await found({ apple: { min_version: '17.0', app_bound_domains: ['ferry.saltmarsh.example'] } }),
+    ).toEqual([
+      `${NOT}: Bluetooth: not on Apple’s devices.`,
+      `${PARTLY}: Passkeys: on Apple’s devices only where links with credentials names the host.`,
+    ]);
+    // Nobody makes an app for them there.
+    expect(await found({ ...packed, apple: undefined })).toEqual([]);
+  });
+
   it('sources that only a server runs, and no page', async () => {
     const copy = new Copy();
     rmSync(copy.dir, { recursive: true });
@@ -142,6 +174,8 @@ describe('folders that are no web apps', () => {
 
 /** Rules that a folder without a browser cannot break: held by the tests of hosts and of the real browser. */
 const ELSEWHERE = new Set([
+  'permission.not-on-apple',
+  'permission.partly-on-apple',
   'permission.not-in-engine',
   'permission.partly-in-engine',
   'secure.redirect',
@@ -151,6 +185,7 @@ const ELSEWHERE = new Set([
   'offline.control',
   'offline.soft-404',
   'offline.server-error',
+  'run.differs',
   'fit.overflow',
   'fit.tap-target',
   'files.index',

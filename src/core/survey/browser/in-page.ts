@@ -109,7 +109,7 @@ export const MEASURE = `({ insets, width, height }) => {
   const after = texts(document.body).filter(({ element }) => !inBar(element)).slice(-40);
   cover('bottom', after);
   window.scrollTo(0, 0);
-  return { scrollWidth: getComputedStyle(document.body).overflowX === 'hidden' || getComputedStyle(document.documentElement).overflowX === 'hidden' ? Math.min(scrollWidth, width) : scrollWidth, wide: causes, small, underCutout, underBar };
+  return { textLength: document.body.innerText.trim().length, scrollWidth: getComputedStyle(document.body).overflowX === 'hidden' || getComputedStyle(document.documentElement).overflowX === 'hidden' ? Math.min(scrollWidth, width) : scrollWidth, wide: causes, small, underCutout, underBar };
 }`;
 
 /** Letters of a document that are taken at most. */

@@ -1,26 +1,24 @@
 import type { Browser, BrowserContext, ConsoleMessage, Page, Request, Response } from 'playwright-core';
 import { scriptsAsApp, stylesAsApp } from '../../browser/app-display.js';
 import { type BrowserOptions, sendHeaders, servedAddress, withBrowser } from '../../browser/launch.js';
-import { manifestList, NO_SUCH_PAGE, type Site } from '../../site/site.js';
+import { NO_SUCH_PAGE, type Site } from '../../site/site.js';
 import { parseUrl } from '../../util/url-path.js';
 import type {
   BrowserFacts,
   Device,
   FailureAnswer,
+  Measured,
   PageView,
   RenderedPage,
   SeenRequest,
 } from '../browser-facts.js';
 import { clearOfEdges, DEVICES } from './devices.js';
+import { Following, viewedPages } from './following.js';
 import { DESCRIBE, MEASURE, NOTE_CAPABILITIES, RENDERED } from './in-page.js';
 
 const GOTO_MS = 20_000;
 const IDLE_MS = 4000;
 const WORKER_MS = 8000;
-/** Pages that are looked at on the phone, of those that were read. */
-const MAX_VIEWED = 12;
-/** Pages that are opened because shown ones lead to them. */
-const MAX_FOLLOWED = 24;
 const MAX_ERRORS = 50;
 /** Pictures that are taken of pages with something to see, besides those of the start page. */
 const MAX_PICTURES = 6;
@@ -32,7 +30,8 @@ class Session {
   readonly requests: SeenRequest[] = [];
   readonly asked: { page: string; name: string }[] = [];
   readonly rendered: RenderedPage[] = [];
-  /** What the host answered to open pages. */
+  /** Addresses that windows show, and what the host answered to them. */
+  readonly #shown = new WeakMap<Page, string>();
   readonly #answers = new WeakMap<Page, Response>();
   #pictures = 0;
   readonly #browser: Browser;
@@ -70,34 +69,43 @@ class Session {
     return context;
   }
 
-  /** Opens a page and notes what happens while it loads. */
-  async open(context: BrowserContext, url: string, device: Device): Promise<Page> {
+  /** A window for pages, one after the other; what happens in it is noted with the page that is shown. */
+  async window(context: BrowserContext, device: Device): Promise<Page> {
     const page = await context.newPage();
+    const shown = () => this.#shown.get(page) ?? '';
     await page.exposeFunction('__hullAsked', (names: string) => {
       for (const name of names.split(' ')) {
-        if (name !== '' && !this.asked.some((one) => one.name === name)) this.asked.push({ page: url, name });
+        if (name !== '' && !this.asked.some((one) => one.name === name))
+          this.asked.push({ page: shown(), name });
       }
     });
     await page.addInitScript(NOTE_CAPABILITIES);
     await page.addInitScript(scriptsAsApp(DISPLAY));
-    page.on('console', (message) => this.#console(url, message));
-    page.on('pageerror', (error) => this.#error(url, `Uncaught ${error.name}: ${error.message}`));
-    page.on('request', (request) => this.#request(url, request));
+    page.on('console', (message) => this.#console(shown(), message));
+    page.on('pageerror', (error) => this.#error(shown(), `Uncaught ${error.name}: ${error.message}`));
+    page.on('request', (request) => this.#request(shown(), request));
     const session = await context.newCDPSession(page);
     // Simulates cutout and gesture bar; older browsers know no insets, and leave them 0.
     await session
       .send('Emulation.setSafeAreaInsetsOverride' as never, { insets: device.insets } as never)
       .catch(() => undefined);
+    return page;
+  }
+
+  /** Opens an address in a window, as an app shows it. */
+  async open(page: Page, url: string): Promise<void> {
+    this.#shown.set(page, url);
     const response = await page.goto(this.served(url), { waitUntil: 'load', timeout: GOTO_MS });
     if (response) this.#answers.set(page, response);
     await page.waitForLoadState('networkidle', { timeout: IDLE_MS }).catch(() => undefined);
     await page.evaluate(stylesAsApp(DISPLAY));
-    return page;
   }
 
   #console(page: string, message: ConsoleMessage): void {
     if (message.type() !== 'error') return;
     const { url, lineNumber } = message.location();
+    // Browsers look for it unasked; an app's view does not.
+    if (parseUrl(url)?.pathname === '/favicon.ico') return;
     const at = url === '' ? undefined : `${this.#real(url)}:${lineNumber + 1}`;
     this.#error(page, message.text(), at);
   }
@@ -136,14 +144,20 @@ class Session {
   ): Promise<PageView> {
     const measured = (await page.evaluate(
       `(${MEASURE})(${JSON.stringify({ insets: device.insets, width: device.width, height: device.height })})`,
-    )) as Omit<PageView, 'url' | 'device'>;
+    )) as Measured;
     const { scrollWidth, underCutout, underBar } = measured;
     // What is wrong on a page is seen at a glance; a few pictures are enough.
     const isTelling = scrollWidth > device.width + 1 || underCutout.length > 0 || underBar.length > 0;
     const isTaken = screenshot === 'with-screenshot' || (isTelling && this.#pictures < MAX_PICTURES);
     if (isTaken && screenshot === 'measure-only') this.#pictures += 1;
     const image = isTaken ? await page.screenshot({ type: 'jpeg', quality: 78 }) : undefined;
-    return { url, device, ...measured, ...(image ? { screenshot: new Uint8Array(image) } : {}) };
+    return {
+      url,
+      device,
+      engine: 'chromium',
+      ...measured,
+      ...(image ? { screenshot: new Uint8Array(image) } : {}),
+    };
   }
 }
 
@@ -190,7 +204,8 @@ async function failures(session: Session, site: Site, phone: Device) {
   const context = await session.context(phone, 'allow');
   try {
     const startUrl = site.startPage?.url ?? site.start.href;
-    const page = await session.open(context, startUrl, phone);
+    const page = await session.window(context, phone);
+    await session.open(page, startUrl);
     const controls = await workerControls(page);
     const isolated = (await page.evaluate('self.crossOriginIsolated === true')) as boolean;
     const title = await page.title();
@@ -211,60 +226,6 @@ async function failures(session: Session, site: Site, phone: Device) {
   }
 }
 
-/** Endings of addresses that are no pages. */
-const A_FILE = /\.(?!html?$|xhtml$|php$|aspx?$)[a-z0-9]{1,5}$/i;
-
-/** Which pages are opened beyond those that were read: those that the manifest names, and that shown pages lead to. */
-class Following {
-  readonly #site: Site;
-  readonly #seen: Set<string>;
-  #opened = 0;
-  /** Pages that were found, and are too many. */
-  left = 0;
-
-  constructor(site: Site) {
-    this.#site = site;
-    this.#seen = new Set(site.pages.map(({ url }) => url));
-    // The start page may be reached by more than its own address.
-    this.#seen.add(site.start.href).add(new URL('index.html', site.base).href);
-  }
-
-  /** The start URL and the shortcuts of the manifest. */
-  named(): string[] {
-    const { manifest } = this.#site;
-    const shortcuts = manifestList(this.#site, 'shortcuts').map(
-      (one) => (one as { url?: unknown } | null)?.url,
-    );
-    const texts = [manifest?.members?.start_url, ...shortcuts].filter((one) => typeof one === 'string');
-    return manifest
-      ? this.next(texts.flatMap((text) => parseUrl(text, new URL(manifest.url))?.href ?? []))
-      : [];
-  }
-
-  next(links: readonly string[]): string[] {
-    const { base } = this.#site;
-    return links.flatMap((text) => {
-      const url = parseUrl(text);
-      if (url?.origin !== base.origin || !url.pathname.startsWith(base.pathname)) return [];
-      if (A_FILE.test(url.pathname)) return [];
-      // Behind a number sign only a router's own addresses are pages (`#/pier`).
-      if (!/^#!?\//.test(url.hash)) url.hash = '';
-      url.search = '';
-      const isKnown = [url.href, `${url.href}.html`, `${url.href}/`, url.href.replace(/\/$/, '')].some(
-        (one) => this.#seen.has(one),
-      );
-      if (isKnown || this.#site.resolveStatus(url).is === 'missing') return [];
-      this.#seen.add(url.href);
-      if (this.#opened >= MAX_FOLLOWED) {
-        this.left += 1;
-        return [];
-      }
-      this.#opened += 1;
-      return [url.href];
-    });
-  }
-}
-
 /** Pages on one device: all of them on a phone, the start page on others. */
 async function viewsOn(
   device: Device,
@@ -274,22 +235,26 @@ async function viewsOn(
   following?: Following,
 ): Promise<PageView[]> {
   const found: PageView[] = [];
-  const pages = site.pages.slice(0, device.name.startsWith('phone') ? MAX_VIEWED : 1).map(({ url }) => url);
+  const pages = viewedPages(site, device);
   pages.push(...(following?.named() ?? []));
   const context = await session.context(device, 'block');
+  let page: Page | undefined;
   try {
     // Pages are added while they are gone through.
     for (const url of pages) {
       options.signal?.throwIfAborted();
       options.onStep?.(`${device.name}: ${new URL(url).pathname}`);
       try {
-        const page = await session.open(context, url, device);
+        page ??= await session.window(context, device);
+        await session.open(page, url);
         if (following) pages.push(...following.next(await session.render(page, url)));
         found.push(
           await session.view(page, url, device, url === pages[0] ? 'with-screenshot' : 'measure-only'),
         );
-        await page.close();
       } catch (error) {
+        // A window that hangs on one page is not given the next.
+        await page?.close().catch(() => undefined);
+        page = undefined;
         const [line] = (error instanceof Error ? error.message : String(error)).split('\n');
         session.errors.push({ page: url, text: `The page did not load: ${line}` });
       }

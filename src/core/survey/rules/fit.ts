@@ -1,6 +1,7 @@
 import { unitLocation } from '../../site/site.js';
 import { nameOf } from '../bars.js';
 import { type Rule, rule } from '../rule.js';
+import { isSeen, seenIn, viewsOf } from '../seen.js';
 import type { LocatedDeclaration } from '../styles/cascade.js';
 import { at, onPages, pageLocation, unknownStyles, VIEWPORT, viewport } from './pages.js';
 
@@ -15,7 +16,7 @@ const isFixed = (value: string) => Number(/^(\d+(?:\.\d+)?)px$/.exec(value.trim(
 export const FIT_RULES: readonly Rule[] = [
   rule({
     id: 'fit.fixed-width',
-    blind: (context) => (context.browser ? undefined : unknownStyles(context)),
+    blind: (context) => (isSeen(context) ? undefined : unknownStyles(context)),
     title: 'The layout has a fixed width',
     severity: 'warning',
     source: `${VIEWPORT}; CSS Sizing`,
@@ -59,18 +60,19 @@ export const FIT_RULES: readonly Rule[] = [
     id: 'fit.overflow',
     title: 'A page scrolls sideways',
     severity: 'warning',
-    needs: ['browser'],
+    needs: ['view'],
     source: 'WCAG 2.2, success criterion 1.4.10; measured at phone and tablet size, portrait and landscape',
     why: 'One element that is wider than the screen makes the whole page slip sideways under the finger.',
-    *check({ site, browser }) {
+    *check(context) {
+      const { site, browser } = context;
       const seen = new Set<string>();
-      for (const { url, device, scrollWidth, wide } of browser?.views ?? []) {
+      for (const { url, device, engine, scrollWidth, wide } of viewsOf(context)) {
         if (scrollWidth <= device.width + 1 || seen.has(url)) continue;
         seen.add(url);
         const [first] = wide;
         yield {
           location: pageLocation(site, url),
-          observed: `${scrollWidth} px wide on ${device.name} (${device.width} px)${first ? `: ${first.element} reaches to ${Math.round(first.x + first.width)} px` : ''}`,
+          observed: `${scrollWidth} px wide on ${device.name} (${device.width} px)${first ? `: ${first.element} reaches to ${Math.round(first.x + first.width)} px` : ''}${seenIn(engine, !browser)}`,
           impact: 'The page slips sideways under the finger.',
           fix: `${first?.element ?? 'the element'} { max-width: 100%; min-width: 0; overflow-wrap: anywhere; }`,
         };
@@ -81,19 +83,20 @@ export const FIT_RULES: readonly Rule[] = [
     id: 'fit.tap-target',
     title: 'Controls are too small for a finger',
     severity: 'warning',
-    needs: ['browser'],
+    needs: ['view'],
     source: 'WCAG 2.2, success criterion 2.5.8 (24 px); platform guidelines (44 to 48)',
     why: 'A control below 24 px is missed, and the one beside it is hit.',
-    *check({ site, browser }) {
+    *check(context) {
+      const { site, browser } = context;
       const seen = new Set<string>();
-      for (const { url, small } of browser?.views ?? []) {
+      for (const { url, engine, small } of viewsOf(context)) {
         const fresh = small.filter(({ element, text }) => !seen.has(`${element} ${text}`));
         for (const { element, text } of fresh) seen.add(`${element} ${text}`);
         const [first] = fresh;
         if (!first) continue;
         yield {
           location: pageLocation(site, url),
-          observed: `${first.element} “${first.text}” is ${Math.round(first.width)} × ${Math.round(first.height)} px`,
+          observed: `${first.element} “${first.text}” is ${Math.round(first.width)} × ${Math.round(first.height)} px${seenIn(engine, !browser)}`,
           impact: 'Fingers miss it.',
           fix: `${first.element} { min-width: 44px; min-height: 44px; }`,
           ...(fresh.length > 1 ? { more: fresh.length - 1 } : {}),

@@ -3,6 +3,7 @@ import type { ElementNode } from '../../site/elements.js';
 import { unitLocation } from '../../site/site.js';
 import { nameOf, roomAt } from '../bars.js';
 import { type Rule, rule } from '../rule.js';
+import { isSeen, seenIn, showsEdges, viewsOf } from '../seen.js';
 import { unlessInset, unlessViewed } from '../target.js';
 import {
   allBars,
@@ -27,7 +28,7 @@ export const BAR_RULES: readonly Rule[] = [
       const unclear = [...allBars(context)].find(({ bar }) => bar.usesInset === 'maybe')?.bar;
       if (unclear) return `scripts or states decide whether ${unclear.name} keeps clear of the inset`;
       // What a browser measured is known, whatever makes it so.
-      return context.browser ? undefined : unknownStyles(context);
+      return showsEdges(context) ? undefined : unknownStyles(context);
     },
     why: 'Pages reach under status bar, notch and gesture bar. What is fixed to an edge has to make room for them itself, or its texts and buttons lie beneath.',
     *check(context) {
@@ -48,12 +49,12 @@ export const BAR_RULES: readonly Rule[] = [
         };
       }
       if (told) return;
-      for (const view of browser?.views ?? []) {
+      for (const view of viewsOf(context)) {
         const [seen] = view.underCutout;
         if (!seen) continue;
         yield {
           location: pageLocation(site, view.url),
-          observed: `${seen.element} “${seen.text}” on ${view.device.name}, under the ${seen.edge} edge’s inset`,
+          observed: `${seen.element} “${seen.text}” on ${view.device.name}, under the ${seen.edge} edge’s inset${seenIn(view.engine, !browser)}`,
           impact: 'It cannot be read or tapped there.',
           fix: `padding-${seen.edge}: env(safe-area-inset-${seen.edge});`,
           ...(view.underCutout.length > 1 ? { more: view.underCutout.length - 1 } : {}),
@@ -68,7 +69,7 @@ export const BAR_RULES: readonly Rule[] = [
     severity: 'warning',
     source: 'CSS Positioned Layout, "fixed positioning"',
     blind: (context) => {
-      if (context.browser) return undefined;
+      if (isSeen(context)) return undefined;
       return isDrawnByScripts(context.site) ? DRAWN_BY_SCRIPTS : unknownStyles(context);
     },
     why: 'A fixed bar takes no room of its own: the first or last lines of the page lie beneath it, and cannot be scrolled into sight.',
@@ -93,12 +94,12 @@ export const BAR_RULES: readonly Rule[] = [
         };
       }
       if (told) return;
-      const view = browser?.views.find(({ underBar }) => underBar.length > 0);
+      const view = viewsOf(context).find(({ underBar }) => underBar.length > 0);
       const [first] = view?.underBar ?? [];
       if (!view || !first) return;
       yield {
         location: pageLocation(site, view.url),
-        observed: `${first.element} “${first.text}” lies under ${first.bar} on ${view.device.name}`,
+        observed: `${first.element} “${first.text}” lies under ${first.bar} on ${view.device.name}${seenIn(view.engine, !browser)}`,
         impact: 'It cannot be scrolled into sight.',
         fix: 'Give the page a padding as high as the bar.',
       };

@@ -1,7 +1,7 @@
 import { locationIn, type Site, type SiteWorker } from '../../site/site.js';
 import type { FailureAnswer } from '../browser-facts.js';
 import { type Rule, rule } from '../rule.js';
-import { unlessPacked } from '../target.js';
+import { unlessApple, unlessPacked } from '../target.js';
 
 const WORKERS = 'W3C Service Workers';
 
@@ -65,6 +65,27 @@ export const OFFLINE_RULES: readonly Rule[] = [
         observed: `${keeper.name} answers every navigation with the ${keeper.facts.navigationFallback} that it keeps, and no script listens for controllerchange`,
         impact: 'After an update users see the old version once more.',
         fix: "navigator.serviceWorker.addEventListener('controllerchange', () => location.reload());",
+      };
+    },
+  }),
+  rule({
+    id: 'offline.apple-worker',
+    title: 'The service worker does not run on Apple’s devices',
+    severity: 'warning',
+    platforms: ['apple'],
+    needs: ['project', 'worker'],
+    unless: (target) => unlessApple(target) ?? unlessPacked(target),
+    source: 'WebKit, "App-Bound Domains"',
+    why: 'In apps, the engine of Apple’s devices runs service workers only for domains that the app is bound to, and shows pages of these domains alone then. Without that the pages come from the host each time, and are missing without a network.',
+    *check({ site, project }) {
+      const { hostname } = site.base;
+      const domains = project?.settings.apple.app_bound_domains ?? [];
+      if (!project || domains.some((one) => hostname === one || hostname.endsWith(`.${one}`))) return;
+      yield {
+        location: project.location('/apple'),
+        observed: `apple.app_bound_domains does not name ${hostname}`,
+        impact: 'The worker is not installed there: without a network the app shows the shell’s own page.',
+        fix: `"app_bound_domains": ["${hostname}"], beside the domains of every other page that the app shows; or leave it, where pages without a network are not wanted there.`,
       };
     },
   }),

@@ -3,6 +3,7 @@ import { locationIn, type Site, type SitePage, type StyleGroup, unitLocation } f
 import type { Declaration, StyleRule } from '../../site/style.js';
 import { type Bar, isShell } from '../bars.js';
 import type { RuleContext, RuleFinding } from '../rule.js';
+import { isSeen } from '../seen.js';
 
 export const VIEWPORT = 'CSS Viewport Module, "viewport meta element"';
 export const INSETS =
@@ -50,11 +51,11 @@ export const isDrawnByScripts = ({ startPage, scripts }: Site): boolean =>
   startPage !== undefined && isShell(startPage) && scripts.length > 0;
 
 /** Why what styles say is not all known: a sheet that could not be read, or scripts that make some and were not run. */
-export function unknownStyles({ site, browser }: RuleContext): string | undefined {
+export function unknownStyles({ site, browser, webkit }: RuleContext): string | undefined {
   const [sheet] = site.styleGroups.flatMap(({ unread }) => unread);
   if (sheet !== undefined) return `the style sheet ${sheet} could not be read`;
   if (site.styleGroups.some(({ isCut }) => isCut)) return 'the pages have too many different elements';
-  const maker = browser ? undefined : site.scripts.find(({ facts }) => facts.makesStyles);
+  const maker = isSeen({ browser, webkit }) ? undefined : site.scripts.find(({ facts }) => facts.makesStyles);
   return maker && `scripts make styles (${maker.name}), and were not run`;
 }
 

@@ -1,10 +1,16 @@
 import { webFeature } from '../../platforms/android/app/web-features.js';
+import { compareVersions } from '../../platforms/apple/app/versions.js';
+import { type AppleSupport, appleWebFeature } from '../../platforms/apple/app/web-features.js';
 import { nearest } from '../../project/nearest.js';
 import { CAPABILITIES, capability } from '../../site/capabilities.js';
 import { locationIn } from '../../site/site.js';
 import { pointerStep } from '../../util/json-locations.js';
 import { type Rule, type RuleContext, type RuleFinding, rule, type SurveyContext } from '../rule.js';
+import { askedOf } from '../seen.js';
+import { unlessApple } from '../target.js';
 import type { FoundUse } from '../uses.js';
+
+const APPLE_SOURCE = 'WebKit: WKWebView reference and feature status; W3C specifications of each feature';
 
 /** What an app has to declare. */
 export function declarable(name: string): boolean {
@@ -35,18 +41,61 @@ const declared = ({ project }: SurveyContext) => project?.settings.permissions ?
 const meant = ({ names, text }: FoundUse): string | undefined =>
   text.includes('SpeechRecognition') ? 'speech-recognition' : names[0];
 
-/** Uses of what an engine has not got, or not wholly, each once with how many more places there are. */
-function* lacking({ target, derived }: RuleContext, wanted: 'no' | 'partly'): Generator<RuleFinding> {
-  const { engine } = target;
-  const seen = new Map<string, { use: FoundUse; more: number }>();
+interface Uses {
+  readonly use: FoundUse;
+  more: number;
+}
+
+/** Uses of some capabilities: of each the first, with how many more places there are. */
+function usesWhere({ derived }: RuleContext, isWanted: (name: string) => boolean): Map<string, Uses> {
+  const seen = new Map<string, Uses>();
   for (const use of derived.uses) {
     // Of a script that does not show which of several it means nothing can be said.
     const name = use.names.length === 1 ? meant(use) : undefined;
-    if (name === undefined || webFeature(name)?.engines[engine].works !== wanted) continue;
+    if (name === undefined || !isWanted(name)) continue;
     const known = seen.get(name);
     if (known) known.more += 1;
     else seen.set(name, { use, more: 0 });
   }
+  return seen;
+}
+
+/** How a capability fares in the web view of Apple's systems, on the oldest version that the app runs on. */
+function supportOnApple(name: string, { target, project }: RuleContext): AppleSupport | undefined {
+  const one = appleWebFeature(name);
+  const support = one?.support[target.packed ? 'packed' : 'hosted'];
+  const oldest = project?.settings.apple.min_version;
+  const isLater =
+    one?.since !== undefined && oldest !== undefined && compareVersions(oldest, one.since) === -1;
+  return support?.works === 'yes' && isLater
+    ? { works: 'partly', how: `from version ${one.since} of the system on; the app runs from ${oldest} on` }
+    : support;
+}
+
+/** Uses of what the web view of Apple's systems has not got, or not wholly. */
+function* lackingOnApple(context: RuleContext, wanted: 'no' | 'partly'): Generator<RuleFinding> {
+  const uses = usesWhere(context, (name) => supportOnApple(name, context)?.works === wanted);
+  for (const [name, { use, more }] of uses) {
+    const one = appleWebFeature(name);
+    const how = supportOnApple(name, context)?.how.replaceAll('`', '') ?? '';
+    if (one?.instead === undefined) continue;
+    yield {
+      location: use.location,
+      observed: use.text,
+      impact:
+        wanted === 'no'
+          ? `${one.title}: not on Apple’s devices${how === '' ? '' : ` (${how})`}.`
+          : `${one.title}: on Apple’s devices only ${how}.`,
+      fix: one.instead,
+      ...(more > 0 ? { more } : {}),
+    };
+  }
+}
+
+/** Uses of what an engine has not got, or not wholly, each once with how many more places there are. */
+function* lacking(context: RuleContext, wanted: 'no' | 'partly'): Generator<RuleFinding> {
+  const { engine } = context.target;
+  const seen = usesWhere(context, (name) => webFeature(name)?.engines[engine].works === wanted);
   for (const [name, { use, more }] of seen) {
     const one = webFeature(name);
     if (one?.instead === undefined) continue;
@@ -73,7 +122,7 @@ export const PERMISSION_RULES: readonly Rule[] = [
     source: 'W3C Permissions; Android: uses-permission; Apple: usage descriptions',
     why: 'An app may only ask for what it declared when it was built. A call for anything else is refused at once, without a question to the user, and the page takes it for a refusal.',
     *check(context) {
-      const { site, browser, project } = context;
+      const { site, project } = context;
       const has = declared(context);
       const told = new Set<string>();
       for (const { names, location, text } of context.derived.uses) {
@@ -87,7 +136,7 @@ export const PERMISSION_RULES: readonly Rule[] = [
           fix: `In hull.json: "permissions": { ${asked.map((name) => `"${name}": "${capability(name)?.reason}"`).join(', ')} }`,
         };
       }
-      for (const { page, name } of browser?.asked ?? []) {
+      for (const { page, name } of askedOf(context)) {
         if (!declarable(name) || Object.hasOwn(has, name) || told.has(name) || !project) continue;
         told.add(name);
         yield {
@@ -107,10 +156,10 @@ export const PERMISSION_RULES: readonly Rule[] = [
     source: 'Stores’ policies on permissions: only what the app uses',
     why: 'Store reviewers ask what each permission is for, and refuse an app that cannot say. Users read the list before they install.',
     *check(context) {
-      const { project, browser } = context;
+      const { project } = context;
       const used = new Set([
         ...context.derived.uses.flatMap(({ names }) => names),
-        ...(browser?.asked ?? []).map(({ name }) => name),
+        ...askedOf(context).map(({ name }) => name),
       ]);
       if (used.has('push')) used.add('notifications');
       for (const name of Object.keys(declared(context))) {
@@ -189,6 +238,30 @@ export const PERMISSION_RULES: readonly Rule[] = [
     why: 'A feature that is there on one device and missing on another, or only under a condition, needs another way beside it. The table in the guide to Android says which conditions those are.',
     *check(context) {
       yield* lacking(context, 'partly');
+    },
+  }),
+  rule({
+    id: 'permission.not-on-apple',
+    title: 'Pages use what Apple’s web view has not got',
+    severity: 'warning',
+    platforms: ['apple'],
+    unless: unlessApple,
+    source: APPLE_SOURCE,
+    why: 'Apps on Apple’s devices show pages in the system’s own engine, which leaves out what gives pages the device’s connections, and what runs while the app does not. A page that does not look for a feature before it uses it stops with an error. The table in the guide to Apple’s systems has all of them.',
+    *check(context) {
+      yield* lackingOnApple(context, 'no');
+    },
+  }),
+  rule({
+    id: 'permission.partly-on-apple',
+    title: 'Pages use what Apple’s web view has only in part',
+    severity: 'suggestion',
+    platforms: ['apple'],
+    unless: unlessApple,
+    source: APPLE_SOURCE,
+    why: 'Some features are there from a version of the system on, some after a touch, some only for pages from a host. Pages need another way beside them. The table in the guide to Apple’s systems says which conditions those are.',
+    *check(context) {
+      yield* lackingOnApple(context, 'partly');
     },
   }),
 ];

@@ -1,5 +1,6 @@
 import { parseUrl } from '../../util/url-path.js';
 import { type Rule, rule } from '../rule.js';
+import { differencesOf, errorsOf, requestsOf, type SeenError } from '../seen.js';
 import { pageLocation } from './pages.js';
 
 export const RUN_RULES: readonly Rule[] = [
@@ -7,23 +8,45 @@ export const RUN_RULES: readonly Rule[] = [
     id: 'run.error',
     title: 'Pages report errors while they load',
     severity: 'warning',
-    needs: ['browser'],
+    needs: ['console'],
     source: 'WHATWG Console; ECMAScript uncaught errors',
     why: 'An error while a page loads often means that part of it does not work, and in an app nobody sees the messages about it.',
-    *check({ site, browser }) {
-      const seen = new Map<string, { page: string; at: string | undefined; more: number }>();
-      for (const { page, text, at } of browser?.errors ?? []) {
-        const known = seen.get(text);
+    *check(context) {
+      const { site } = context;
+      const seen = new Map<string, SeenError & { more: number }>();
+      for (const error of errorsOf(context)) {
+        const known = seen.get(error.text);
         if (known) known.more += 1;
-        else seen.set(text, { page, at, more: 0 });
+        else seen.set(error.text, { ...error, more: 0 });
       }
-      for (const [text, { page, at, more }] of seen) {
+      for (const { page, text, at, isWebKitsAlone, more } of seen.values()) {
         yield {
           location: pageLocation(site, page),
           observed: at === undefined ? text : `${text} (${at})`,
-          impact: 'Part of the page may not work.',
+          impact: isWebKitsAlone
+            ? 'Part of the page may not work on Apple’s devices; Chromium reports nothing like it.'
+            : 'Part of the page may not work.',
           fix: 'Open the page in a browser with its console, and fix the first error.',
           ...(more > 0 ? { more } : {}),
+        };
+      }
+    },
+  }),
+  rule({
+    id: 'run.differs',
+    title: 'The engine of Apple’s devices shows a page differently',
+    severity: 'warning',
+    platforms: ['apple'],
+    needs: ['engines'],
+    source: 'Chromium and WebKit side by side, at phone size',
+    why: 'Every browser and every app on Apple’s devices shows pages in WebKit, which lacks what only other engines have: a script that needs it stops, and what it would have drawn is missing. What is wider than the screen there, or reported, is found by the rules for these.',
+    *check(context) {
+      for (const { page, observed, impact } of differencesOf(context)) {
+        yield {
+          location: pageLocation(context.site, page),
+          observed,
+          impact,
+          fix: 'Open the page in WebKit with its console: the first error there is the cause, most often.',
         };
       }
     },
@@ -32,12 +55,13 @@ export const RUN_RULES: readonly Rule[] = [
     id: 'run.foreign',
     title: 'Pages need other hosts to load',
     severity: 'suggestion',
-    needs: ['browser'],
+    needs: ['view'],
     source: 'W3C Privacy Principles; stores’ data safety declarations',
     why: 'Every other host that a page asks learns of each user, has to be declared to the stores, and is one more that has to answer before the page is whole; without a network it is missing.',
-    *check({ site, browser }) {
+    *check(context) {
+      const { site } = context;
       const hosts = new Map<string, { page: string; kinds: Set<string>; count: number }>();
-      for (const { page, url, kind } of browser?.requests ?? []) {
+      for (const { page, url, kind } of requestsOf(context)) {
         const host = parseUrl(url)?.host;
         if (host === undefined || host === site.base.host) continue;
         const known = hosts.get(host) ?? { page, kinds: new Set(), count: 0 };

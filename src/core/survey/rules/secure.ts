@@ -5,6 +5,7 @@ import type { ReferenceKind } from '../../site/page-facts.js';
 import { locationIn, resolveReference, type Site, unitLocation } from '../../site/site.js';
 import { parseUrl } from '../../util/url-path.js';
 import { type Rule, type RuleFinding, rule, type SurveyContext } from '../rule.js';
+import { requestsOf } from '../seen.js';
 
 const MIXED =
   'W3C Mixed Content, section 5; Android: cleartextTrafficPermitted; Apple: NSAppTransportSecurity';
@@ -76,7 +77,7 @@ function* insecureStyles({ site }: SurveyContext, kinds: readonly string[]): Gen
 function* insecureRequests(
   context: SurveyContext,
 ): Generator<{ url: URL; location: RuleFinding['location']; observed: string }> {
-  const { site, browser } = context;
+  const { site } = context;
   for (const unit of site.scripts) {
     for (const request of unit.facts.requests) {
       const url = /^(http|ws):\/\//i.test(request.text) ? parseUrl(request.text) : undefined;
@@ -88,7 +89,7 @@ function* insecureRequests(
         };
     }
   }
-  for (const { url: text, page } of browser?.requests ?? []) {
+  for (const { url: text, page } of requestsOf(context)) {
     const url = parseUrl(text);
     const location = locationIn(site.kind, nameOf(site, page));
     if (url && isPlain(url)) yield { url, location, observed: `${text}, asked for as the page ran` };

@@ -62,12 +62,13 @@ export class Copy {
   }
 }
 
-/** An app that every rule is about. */
+/** An app that every rule is about but those of Apple's web view, which see some of the same uses. */
 export const EVERY_RULE: Target = {
   packed: false,
   hosted: true,
   engine: 'browser',
   edges: 'cover',
+  apple: false,
   assumed: false,
 };
 

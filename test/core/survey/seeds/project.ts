@@ -4,6 +4,7 @@ export const PROJECT = {
   web: { folder: 'site', url: 'https://ferry.saltmarsh.example/' },
   permissions: { geolocation: 'Shows the pier nearest to you.', camera: 'Reads the code on your booking.' },
   android: { engine: 'browser' },
+  apple: { app_bound_domains: ['ferry.saltmarsh.example'] },
 };
 
 export type ProjectSeed = readonly [
@@ -14,6 +15,14 @@ export type ProjectSeed = readonly [
 ];
 
 export const PROJECT_SEEDS: readonly ProjectSeed[] = [
+  [
+    'offline.apple-worker',
+    'a domain that the Apple app is not bound to',
+    (project) => {
+      project.apple.app_bound_domains = ['other.example'];
+    },
+    'hull.json:19:12 /apple',
+  ],
   [
     'permission.undeclared',
     'the camera is not declared',
