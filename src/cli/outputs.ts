@@ -42,7 +42,7 @@ export interface Outputs {
   'keys show': ShownKeyOutput;
   'keys check': CheckedKeysOutput;
   'keys rotate': RotatedKeyOutput;
-  sign: SignedOutput | VerifiedOutput;
+  sign: SignedOutput | SignedIpaOutput | VerifiedOutput;
   'pack apk': PackedOutput | PackedBundleOutput | RecordOutput;
   'pack aab': PackedOutput | RecordOutput;
   'pack android-project': SourceProjectOutput;
@@ -293,6 +293,23 @@ export interface RotatedKeyOutput {
 
 export type SignedOutput = ResignReport;
 
+/** An `.ipa` that was signed, or why it was not. */
+export type SignedIpaOutput =
+  | {
+      readonly kind: 'ipa';
+      readonly is: 'signed';
+      readonly file: string;
+      readonly size: number;
+      readonly bundleId: string;
+      readonly team: string;
+      /** Programs that were signed, by their paths in the archive. */
+      readonly programs: readonly string[];
+      /** Entitlements that the profile does not allow, and that the app had. */
+      readonly dropped: readonly string[];
+      readonly findings: readonly JsonFinding[];
+    }
+  | { readonly kind: 'ipa'; readonly is: 'refused'; readonly findings: readonly JsonFinding[] };
+
 /** What `--verify-only` prints. */
 export type VerifiedOutput = VerifiedPackage;
 
@@ -333,6 +350,8 @@ export interface InspectOutput extends PackageFacts {
 
 export interface InspectedIpaOutput extends Omit<IpaFacts, 'findings'> {
   readonly findings: readonly JsonFinding[];
+  /** The page with the map of sizes, where one was written. */
+  readonly page: string | null;
 }
 
 interface ComparedPackage {

@@ -155,3 +155,35 @@ describe('hull compare', () => {
     refusedWith(await drive('compare', `out/${ID}-1.0.0-2.apk`, second), 'package.unknown');
   });
 });
+
+describe('hull sign and hull inspect --html', () => {
+  it('sign a package again, verify it, and draw the map of its sizes', async () => {
+    const file = `out/${ID}-1.0.0-2.ipa`;
+    const before = readFileSync(join(dir, file));
+    const signed = await drive('sign', file, '--out', 'again.ipa');
+    expect(signed.code, signed.err).toBe(0);
+    expect(signed.out).toContain('signed, read back and verified');
+    const json = JSON.parse((await drive('sign', file, '--json')).out);
+    expect(json).toMatchObject({ kind: 'ipa', is: 'signed', bundleId: ID, team: 'SALTMARSH1', dropped: [] });
+    expect(readFileSync(join(dir, file)).equals(before)).toBe(true);
+    const verified = await drive('sign', 'again.ipa', '--verify-only');
+    expect([verified.code, verified.out]).toEqual([0, expect.stringContaining('again.ipa verifies')]);
+    expect(JSON.parse((await drive('sign', 'again.ipa', '--verify-only', '--json')).out)).toMatchObject({
+      kind: 'ipa',
+      schemes: [{ scheme: 'code', state: 'verified' }],
+    });
+    change(({ apple }) => {
+      (apple as Record<string, unknown>).root = undefined;
+    });
+    // Without the test authority's root, nobody trusts it.
+    expect((await drive('sign', 'again.ipa', '--verify-only')).code).toBe(1);
+    change(({ apple }) => {
+      (apple as Record<string, unknown>).root = 'keys/apple-test-root.pem';
+    });
+    const map = await drive('inspect', file, '--html', 'sizes.html');
+    expect(map.code, map.err).toBe(0);
+    const page = readFileSync(join(dir, 'sizes.html'), 'utf8');
+    expect(page).toContain('web content');
+    expect(page).toMatch(/<title>site\/index\.html|hull\/site\/index\.html/);
+  });
+});

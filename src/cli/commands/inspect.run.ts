@@ -1,4 +1,3 @@
-import { HullError } from '../../core/errors.js';
 import type { ComponentFacts, PackageFacts } from '../../core/platforms/android/inspect/facts.js';
 import type { IpaFacts } from '../../core/platforms/apple/inspect/facts.js';
 import { inspectFile } from '../../core/tasks/inspect-file.js';
@@ -238,18 +237,26 @@ function doubles(io: Io, facts: PackageFacts): void {
 
 async function inspectIpa(io: Io, options: OptionsOf<typeof declare>, facts: IpaFacts): Promise<number> {
   if (options.html !== undefined) {
-    throw new HullError('cli.usage', 'The map of sizes is made of Android packages alone so far.', {
-      location: { option: '--html' },
-      fix: 'Leave it out; sizes are in the output.',
-    });
+    const { appleSizePage } = await import('../../core/platforms/apple/inspect/size-page.js');
+    await replaceFile(options.html, new TextEncoder().encode(appleSizePage(facts)));
   }
   const ok = !options.verify || facts.signature.verifies;
   if (io.json) {
-    const document = { ...facts, file: jsonPath(io, facts.file), findings: jsonFindings(io, facts.findings) };
-    emit(io, 'inspect', document, ok);
+    emit(
+      io,
+      'inspect',
+      {
+        ...facts,
+        file: jsonPath(io, facts.file),
+        findings: jsonFindings(io, facts.findings),
+        page: options.html === undefined ? null : jsonPath(io, options.html),
+      },
+      ok,
+    );
   } else {
     const { showIpa } = await import('./inspect-ipa.js');
     showIpa(io, facts);
+    if (options.html !== undefined) io.note(`${io.paint.dim('page')} ${safe(options.html)}: a map of sizes`);
   }
   return ok ? 0 : 1;
 }
@@ -258,8 +265,8 @@ export async function run(io: Io, options: OptionsOf<typeof declare>, file: stri
   const facts = await inspectFile(file, options.project);
   if (facts.kind === 'ipa') return inspectIpa(io, options, facts);
   if (options.html !== undefined) {
-    const { sizePage } = await import('../../core/platforms/android/inspect/size-page.js');
-    await replaceFile(options.html, new TextEncoder().encode(sizePage(facts)));
+    const { androidSizePage } = await import('../../core/platforms/android/inspect/size-page.js');
+    await replaceFile(options.html, new TextEncoder().encode(androidSizePage(facts)));
   }
   const ok = !options.verify || facts.signature.verifies;
   if (io.json) {

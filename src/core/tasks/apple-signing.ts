@@ -1,6 +1,6 @@
 import { X509Certificate } from 'node:crypto';
 import type { App } from '../app/app.js';
-import { fromSystemError, HullError, task, withTasks } from '../errors.js';
+import { fromSystemError, HullError, type Location, task, withTasks } from '../errors.js';
 import type { Finding } from '../finding.js';
 import type { PlistDict } from '../formats/plist/types.js';
 import type { SigningIdentity } from '../keys/signing-identity.js';
@@ -82,11 +82,42 @@ function identityKey(project: Project, wanted: string | undefined) {
         : `There is no signing identity named "${name}" in hull.json.`,
       {
         location: project.location(name === undefined ? '/apple' : '/keys'),
-        fix: withTasks`Export the certificate with its private key as a .p12 file, import it with ${task('importKey')}, and name it in apple.key. To try packing without an account: ${task('makeTeam')}`,
+        fix: withTasks`Request a certificate: ${task('requestCertificate')}. Or export one with its private key as a .p12 file and import it with ${task('importKey')}. Then name it in apple.key. To try packing without an account: ${task('makeTeam')}`,
       },
     );
   }
   return { name, path: config.file, file: project.resolve(config.file), alias: config.alias };
+}
+
+/** Who signs, and by which profile: for packages that are not the project's own. */
+export interface AppleIdentity {
+  readonly identity: SigningIdentity;
+  readonly team: string;
+  readonly profile: Profile;
+  readonly profileBytes: Uint8Array;
+  /** SHA-256 of the root that has to be trusted. */
+  readonly root: string;
+  readonly locations: { readonly profile: Location; readonly identity: Location };
+}
+
+/** Opens identity and profile. Throws HullError `apple.no-identity`, `apple.no-profile`, `profile.malformed`, `keys.*`. */
+export async function openAppleIdentity(
+  project: Project,
+  { key: wanted, profile: given, password }: AppleSigningOptions,
+): Promise<AppleIdentity> {
+  const { root } = trustedRoot(project);
+  const key = identityKey(project, wanted);
+  const file = profileFile(project, given);
+  const { bytes: profileBytes, profile } = readProfileFile(file, root);
+  const { privateKey, certificates } = await openKey(key, password);
+  return {
+    identity: { privateKey, certificates },
+    team: profile.team ?? project.settings.apple.team ?? '',
+    profile,
+    profileBytes,
+    root,
+    locations: { profile: { file }, identity: project.location(`/keys/${pointerStep(key.name)}`) },
+  };
 }
 
 /**

@@ -6,7 +6,7 @@ import { readEntry } from '../../core/formats/zip/reader.js';
 import type { ZipLayout } from '../../core/formats/zip/types.js';
 import { compareVersions } from '../../core/platforms/apple/app/versions.js';
 import type { DeviceRefusal } from '../../core/platforms/apple/device/installation.js';
-import { bundleFolderOf } from '../../core/platforms/apple/inspect/inspect.js';
+import { bundleFolderOf } from '../../core/platforms/apple/package/bundle-folder.js';
 import { PROFILE_PATH } from '../../core/platforms/apple/package/entries.js';
 import { isRegistered, judgeProfile } from '../../core/platforms/apple/signing/judge-profile.js';
 import { type Profile, readProfile } from '../../core/platforms/apple/signing/profile.js';

@@ -55,9 +55,9 @@ const facts = (change: Partial<IpaFacts> = {}): IpaFacts => ({
   sizes: [{ part: 'web', packed: 500, unpacked: 900, files: 2 }],
   entries: { count: 2, largest: [] },
   files: [
-    { path: 'site/index.html', size: 400, crc32: 1 },
-    { path: 'embedded.mobileprovision', size: 90, crc32: 2 },
-    { path: '_CodeSignature/CodeResources', size: 90, crc32: 3 },
+    { path: 'site/index.html', size: 400, packed: 400, crc32: 1 },
+    { path: 'embedded.mobileprovision', size: 90, packed: 90, crc32: 2 },
+    { path: '_CodeSignature/CodeResources', size: 90, packed: 90, crc32: 3 },
   ],
   signature: {
     verifies: true,
@@ -151,10 +151,10 @@ describe('an update of an app of Apple’s systems', () => {
 
   it('names files and sizes, and leaves out what signing writes', () => {
     const files = [
-      { path: 'site/index.html', size: 500, crc32: 11 },
-      { path: 'site/new.js', size: 10, crc32: 12 },
-      { path: 'embedded.mobileprovision', size: 90, crc32: 13 },
-      { path: '_CodeSignature/CodeResources', size: 90, crc32: 14 },
+      { path: 'site/index.html', size: 500, packed: 500, crc32: 11 },
+      { path: 'site/new.js', size: 10, packed: 10, crc32: 12 },
+      { path: 'embedded.mobileprovision', size: 90, packed: 90, crc32: 13 },
+      { path: '_CodeSignature/CodeResources', size: 90, packed: 90, crc32: 14 },
     ];
     const sizes = [{ part: 'web' as const, packed: 550, unpacked: 1000, files: 3 }];
     const comparison = compareIpas(facts(), later({ files, sizes, size: 1050 }));

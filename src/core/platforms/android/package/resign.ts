@@ -1,4 +1,3 @@
-import { basename, dirname, extname, join, resolve } from 'node:path';
 import { fromSystemError, HullError } from '../../../errors.js';
 import { readBinaryXml } from '../../../formats/axml/reader.js';
 import { FileSource } from '../../../formats/bytes/source.js';
@@ -6,6 +5,7 @@ import { checkPath } from '../../../formats/zip/path.js';
 import { readEntry, readZip } from '../../../formats/zip/reader.js';
 import type { Entry, SingleDigest, ZipEntry, ZipLayout } from '../../../formats/zip/types.js';
 import { fingerprint } from '../../../keys/fingerprint.js';
+import { signedFile } from '../../../packaging/signed-file.js';
 import { SDK, STORED_ALIGNMENT } from '../app/attributes.js';
 import { wantedAlignment } from '../inspect/alignment.js';
 import { apiLevels } from '../inspect/levels.js';
@@ -127,24 +127,13 @@ async function takenOver(source: FileSource, entry: ZipEntry, kind: PackageKind)
   return { path, content: { archive: source, entry, size }, method, alignment };
 }
 
-function signedName(file: string): string {
-  const ending = extname(file);
-  return join(dirname(file), `${basename(file, ending)}-signed${ending}`);
-}
-
 /**
  * Signs a package again: older signatures go, stored files are aligned, everything else is taken over as it stands.
  *
  * @throws HullError `package.unknown`, `zip.*`, `disk.*`, `keys.*`, `signing.*`, `apk.readback`
  */
 export async function resign(request: ResignRequest): Promise<ResignReport> {
-  const out = request.out ?? signedName(request.file);
-  if (resolve(out) === resolve(request.file)) {
-    throw new HullError('disk.exists', 'The signed package would replace the one it is made from.', {
-      location: { option: 'out' },
-      fix: 'Name another file.',
-    });
-  }
+  const out = signedFile(request);
   const { source, layout, kind } = await openPackage(request.file);
   try {
     const old = layout.entries.filter(({ path }) => isAboutSignature(path));

@@ -52,7 +52,12 @@ export interface IpaFacts {
     readonly largest: readonly { readonly path: string; readonly size: number; readonly packed: number }[];
   };
   /** Every file of the app, by its path in the bundle. */
-  readonly files: readonly { readonly path: string; readonly size: number; readonly crc32: number }[];
+  readonly files: readonly {
+    readonly path: string;
+    readonly size: number;
+    readonly packed: number;
+    readonly crc32: number;
+  }[];
   readonly signature: {
     readonly verifies: boolean;
     readonly verdict: 'verified' | 'failed' | 'by nobody' | 'unsigned';

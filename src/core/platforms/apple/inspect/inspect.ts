@@ -14,11 +14,12 @@ import {
   stringsIn,
 } from '../../../formats/plist/types.js';
 import { readEntry } from '../../../formats/zip/reader.js';
-import { MODE_TYPE, type ZipEntry, type ZipLayout } from '../../../formats/zip/types.js';
+import type { ZipEntry, ZipLayout } from '../../../formats/zip/types.js';
 import { readableFacts } from '../../../keys/fingerprint.js';
 import { withPackage } from '../../../packaging/read-package.js';
 import { DOMAINS_ENTITLEMENT } from '../app/entitlements.js';
 import { SITE_PATH } from '../app/shell-settings.js';
+import { bundleFolderOf, checkLinks } from '../package/bundle-folder.js';
 import { PROFILE_PATH } from '../package/entries.js';
 import { allows } from '../signing/judge-profile.js';
 import { type Profile, readProfile } from '../signing/profile.js';
@@ -26,8 +27,6 @@ import { type BundleReport, verifyBundle } from '../signing/verify-bundle.js';
 import { IPA_PARTS, type IpaFacts, type IpaPart, type SliceFacts } from './facts.js';
 import { refusals } from './refusals.js';
 
-/** In packages for devices the app is in a folder of this name, in those for simulators at the top. */
-const BUNDLE = /^(?:Payload\/)?[^/]+\.app\//;
 const MOST_SMALL = 32 * 1024 * 1024;
 /** Files that are named. */
 const LARGEST = 10;
@@ -39,33 +38,6 @@ const FAMILIES: Readonly<Record<number, IpaFacts['devices'][number]>> = {
   4: 'watch',
   7: 'vision',
 };
-
-/** The folder of the app in a package. Throws HullError `package.unknown`. */
-export function bundleFolderOf({ entries }: Pick<ZipLayout, 'entries'>): string {
-  const folders = new Set(entries.flatMap(({ path }) => BUNDLE.exec(path)?.[0] ?? []));
-  const [folder, ...more] = folders;
-  if (folder === undefined || more.length > 0) {
-    throw new HullError(
-      'package.unknown',
-      folder === undefined ? 'There is no app in this archive.' : 'There are several apps in this archive.',
-      { fix: 'Give an .ipa file: it holds one folder Payload/Name.app.' },
-    );
-  }
-  return folder;
-}
-
-/** Whether an archive is a package of Apple's systems: for devices, or for simulators. */
-export const isIpa = ({ entries }: Pick<ZipLayout, 'entries'>): boolean =>
-  entries.some(({ path }) => /^(?:Payload\/)?[^/]+\.app\/Info\.plist$/.test(path));
-
-function checkLinks(entries: readonly ZipEntry[]): void {
-  const link = entries.find(({ mode = 0 }) => (mode & MODE_TYPE.mask) === MODE_TYPE.link);
-  if (link === undefined) return;
-  throw new HullError('ipa.malformed', 'The archive holds a symbolic link, which packages never do.', {
-    location: { entry: link.path },
-    fix: 'Do not install this package; get it from its maker again.',
-  });
-}
 
 function partOf(path: string, program: string): IpaPart {
   if (path === program) return 'program';
@@ -299,7 +271,12 @@ export async function ipaFacts(
     },
     files: layout.entries
       .filter(({ path }) => path.startsWith(folder) && !path.endsWith('/'))
-      .map(({ path, size, crc32 }) => ({ path: path.slice(folder.length), size, crc32 })),
+      .map(({ path, size, compressedSize, crc32 }) => ({
+        path: path.slice(folder.length),
+        size,
+        packed: compressedSize,
+        crc32,
+      })),
     signature: signatureOf(report),
     entitlements: Object.keys(entitlements).map((key) => ({
       key,

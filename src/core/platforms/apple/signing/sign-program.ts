@@ -38,8 +38,9 @@ export interface ProgramSigner {
 export interface ProgramSeal {
   readonly identifier: string;
   readonly signer: ProgramSigner | undefined;
-  readonly infoPlist: Uint8Array;
-  readonly codeResources: Uint8Array;
+  /** Of the bundle that the program is in; none for libraries outside of one. */
+  readonly infoPlist: Uint8Array | undefined;
+  readonly codeResources: Uint8Array | undefined;
   readonly entitlements: PlistDict | undefined;
 }
 
@@ -105,8 +106,8 @@ function directoryOf(
         (program.fileType === MAIN_PROGRAM ? EXECUTE.main : 0n) | (isDebuggable ? EXECUTE.debuggable : 0n),
     },
     special: new Map([
-      [SLOT.infoPlist, sha256(seal.infoPlist)],
-      [SLOT.codeResources, sha256(seal.codeResources)],
+      ...(seal.infoPlist ? [[SLOT.infoPlist, sha256(seal.infoPlist)] as const] : []),
+      ...(seal.codeResources ? [[SLOT.codeResources, sha256(seal.codeResources)] as const] : []),
       ...parts.map(({ slot, bytes }) => [slot, sha256(bytes)] as const),
     ]),
   });
