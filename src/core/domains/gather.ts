@@ -6,6 +6,9 @@ import { buildLinkFilter } from '../platforms/android/app/intents.js';
 import { readAndroidOptions } from '../platforms/android/app/options.js';
 import type { PackageFacts } from '../platforms/android/inspect/facts.js';
 import { inspectPackage } from '../platforms/android/inspect/inspect.js';
+import { APP_ID_ENTITLEMENT } from '../platforms/apple/app/entitlements.js';
+import { inspectIpa } from '../platforms/apple/inspect/inspect.js';
+import { VENDOR_ROOT } from '../platforms/apple/signing/authority.js';
 import type { Project } from '../project/project.js';
 import { patternMatches } from '../project/url-pattern.js';
 import { isInside, newestFirst, pathFrom } from '../util/files.js';
@@ -15,7 +18,12 @@ import { readOriginAssociation } from './documents/origin-association.js';
 import { DOCUMENT_IMPACT } from './documents/read-json.js';
 import type { AskFacts, LoadedDocument } from './explain-types.js';
 import type { DocumentSource, FetchedDocument } from './fetch-documents.js';
-import { type Expectation, type PackageSide, withIncludes } from './judge-documents.js';
+import {
+  type ApplePackageSide,
+  type Expectation,
+  type PackageSide,
+  withIncludes,
+} from './judge-documents.js';
 import { type DocumentKind, type HostPlan, wantsOlderForm } from './plan.js';
 import { type HostFolder, readIfThere } from './put.js';
 import type { Signer } from './signers.js';
@@ -62,6 +70,23 @@ export async function packagesIn(dir: string, packageName: string): Promise<Pack
     }
   }
   return found;
+}
+
+/**
+ * The newest package of an app for Apple's systems in a folder, with what it was signed to claim.
+ *
+ * @throws HullError as {@link inspectIpa}
+ */
+export async function applePackagesIn(dir: string, bundleId: string): Promise<ApplePackageSide[]> {
+  for (const file of newestFirst(dir, /\.ipa$/)) {
+    // Whom it is signed by is another question.
+    const { id, domains, entitlements } = await inspectIpa(file, VENDOR_ROOT);
+    const value = entitlements.find(({ key }) => key === APP_ID_ENTITLEMENT)?.value;
+    if (id !== bundleId || value === undefined) continue;
+    const appId: unknown = JSON.parse(value);
+    if (typeof appId === 'string') return [{ file, appId, domains }];
+  }
+  return [];
 }
 
 /** Documents from the folders that hosts serve, before they are deployed. */
@@ -165,6 +190,7 @@ export interface GatherRequest {
   readonly ids: Expectation['ids'];
   readonly signers: readonly Signer[];
   readonly packages: readonly PackageSide[];
+  readonly applePackages?: readonly ApplePackageSide[];
   readonly web: WebApp | undefined;
 }
 
@@ -174,13 +200,14 @@ export function expectationOf(
   now: Date,
   unknownCertificate: Expectation['unknownCertificate'] = 'breaks',
 ): Expectation {
-  const { project, app, plans, ids, signers, packages, web } = request;
+  const { project, app, plans, ids, signers, packages, applePackages = [], web } = request;
   const { engine, store_key } = project.settings.android;
   return {
     plans,
     ids,
     signers,
     packages,
+    applePackages,
     web,
     browserHosts: engine === 'browser' && app.hosted ? [app.base.hostname] : [],
     knowsStoreKey: store_key !== undefined,

@@ -23,6 +23,15 @@ export interface PackageSide {
   readonly belongsTo: readonly string[];
 }
 
+/** A package of Apple's systems as far as association goes: its entitlements, as they were signed. */
+export interface ApplePackageSide {
+  readonly file: string;
+  /** With its prefix, as in `A1B2C3D4E5.example.saltmarsh.ferry`. */
+  readonly appId: string;
+  /** As in `applinks:ferry.saltmarsh.example`. */
+  readonly domains: readonly string[];
+}
+
 /** What documents are compared with. */
 export interface Expectation {
   readonly plans: readonly HostPlan[];
@@ -30,6 +39,7 @@ export interface Expectation {
   /** Certificates that `hull.json` knows of; empty where the keystore could not be opened. */
   readonly signers: readonly Signer[];
   readonly packages: readonly PackageSide[];
+  readonly applePackages: readonly ApplePackageSide[];
   readonly web: WebApp | undefined;
   /** Hosts whose pages a browser shows full screen. */
   readonly browserHosts: readonly string[];
@@ -223,6 +233,36 @@ function packageProblems(plan: HostPlan, expected: Expectation): Finding[] {
   return findings;
 }
 
+/** Whether packages that are made already claim this host, as the app that the document is to name. */
+function applePackageProblems(plan: HostPlan, appId: string, { applePackages }: Expectation): Finding[] {
+  const findings: Finding[] = [];
+  for (const { file, appId: packed, domains } of applePackages) {
+    if (packed !== appId) {
+      findings.push({
+        code: 'domains.package-app-id',
+        severity: 'error',
+        location: { file },
+        observed: `The package was signed as ${packed}; by hull.json the app is ${appId}.`,
+        impact: MEANS.apple,
+        fix: 'Set apple.team and apple.id to those of the profile, and write the document again; or sign with a profile of that team.',
+      });
+    }
+    const claimed = new Set(domains.map((one) => one.replace(/\?.*$/, '')));
+    for (const { host } of plan.links) {
+      if (claimed.has(`applinks:${host}`)) continue;
+      findings.push({
+        code: 'domains.package-without-host',
+        severity: 'error',
+        location: { file },
+        observed: `The package’s associated domains do not name ${host}.`,
+        impact: MEANS.apple,
+        fix: 'It was packed before hull.json named the host, or its profile does not allow associated domains. Pack it again.',
+      });
+    }
+  }
+  return findings;
+}
+
 export interface Judged {
   readonly says: string;
   readonly findings: readonly Finding[];
@@ -287,7 +327,7 @@ export function judgeApple(
   expected: Expectation,
   appId: string,
 ): Judged {
-  const findings = arrivalProblems(fetched, 'apple');
+  const findings = [...arrivalProblems(fetched, 'apple'), ...applePackageProblems(plan, appId, expected)];
   const { location } = fetched;
   if (fetched.bytes === undefined) return { says: 'no document', findings };
   const document: AppleAssociation = readAppleAssociation(location, fetched.bytes);

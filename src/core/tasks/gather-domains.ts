@@ -1,6 +1,12 @@
 import { type App, resolveApp } from '../app/app.js';
 import { VerifierFetcher } from '../domains/fetch-documents.js';
-import { expectationOf, FolderSource, type GatherRequest, packagesIn } from '../domains/gather.js';
+import {
+  applePackagesIn,
+  expectationOf,
+  FolderSource,
+  type GatherRequest,
+  packagesIn,
+} from '../domains/gather.js';
 import type { Expectation } from '../domains/judge-documents.js';
 import { appIds, planDomains } from '../domains/plan.js';
 import { folderOfHost, type HostFolder } from '../domains/put.js';
@@ -88,6 +94,11 @@ async function ownPackages(project: Project, app: App, dir: string | undefined) 
   return own.map((one) => ({ ...one, file: shownPath(one.file) }));
 }
 
+async function ownApplePackages(project: Project, dir: string | undefined) {
+  const own = await applePackagesIn(outFolder(project, dir), project.settings.apple.id);
+  return own.map((one) => ({ ...one, file: shownPath(one.file) }));
+}
+
 /** The web folder as a site; where there is none, the hosted app, if it is to be read at all. */
 async function ownSite(project: Project, options: GatherDomainsOptions): Promise<Site | undefined> {
   const { folder, url } = project.settings.web;
@@ -116,6 +127,8 @@ export async function gatherDomains(options: GatherDomainsOptions): Promise<Gath
   const signers = await gatherSigners(project, options);
   const packages =
     options.certificates === 'if-known' ? await ownPackages(project, app, options.packages) : [];
+  const applePackages =
+    options.certificates === 'if-known' ? await ownApplePackages(project, options.packages) : [];
   const plans = planDomains(project, app, ids, signers);
   return {
     project,
@@ -123,6 +136,7 @@ export async function gatherDomains(options: GatherDomainsOptions): Promise<Gath
     ids,
     signers,
     packages,
+    applePackages,
     plans,
     web,
     site,

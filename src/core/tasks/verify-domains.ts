@@ -84,7 +84,7 @@ export async function verifyDomains(options: VerifyDomainsOptions): Promise<Veri
   return {
     verified: unverified(verdicts).length === 0,
     local,
-    packages: gathered.packages.map(({ file }) => file),
+    packages: [...gathered.packages, ...(gathered.applePackages ?? [])].map(({ file }) => file),
     hosts: verdicts,
   };
 }

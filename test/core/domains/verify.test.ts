@@ -68,6 +68,7 @@ const expected = (more: Partial<Expectation> = {}): Expectation => ({
   ids: { android: ID, apple: APPLE, clip: undefined, web: undefined },
   signers: [{ role: 'own', name: 'release', sha256: AB }],
   packages: [],
+  applePackages: [],
   web: undefined,
   browserHosts: [],
   knowsStoreKey: true,
@@ -325,6 +326,34 @@ describe('packages are compared as they are', () => {
     const [proof] = await prove({ [HOST]: await serve(documents()) }, facts);
     expect(proof?.platforms[0]?.verified).toBe(false);
     expect(problems(proof, 'android').join()).toMatch(observed);
+  });
+});
+
+describe('packages for Apple’s systems', () => {
+  const ipa = (changes: object = {}) => ({
+    file: 'out/a.ipa',
+    appId: APPLE,
+    domains: [`applinks:${HOST}?mode=developer`, 'webcredentials:other.example'],
+    ...changes,
+  });
+
+  it('agree where their entitlements are what hull.json says', async () => {
+    const [proof] = await prove({ [HOST]: await serve(documents()) }, expected({ applePackages: [ipa()] }));
+    expect(problems(proof, 'apple')).toEqual([]);
+  });
+
+  it.each([
+    [
+      'another team',
+      ipa({ appId: `OTHERTEAM1.${ID}` }),
+      /was signed as OTHERTEAM1\..*by hull\.json the app is A1B2/,
+    ],
+    ['no such host', ipa({ domains: [`webcredentials:${HOST}`] }), /associated domains do not name ferry/],
+  ])('are refused with %s', async (_what, side, observed) => {
+    const [proof] = await prove({ [HOST]: await serve(documents()) }, expected({ applePackages: [side] }));
+    expect(proof?.platforms[1]?.verified).toBe(false);
+    expect(problems(proof, 'apple').join()).toMatch(observed);
+    expect(problems(proof, 'android')).toEqual([]);
   });
 });
 

@@ -9,6 +9,8 @@ export type ApplePlatform = 'device' | 'simulator';
 
 /** The program's name in every bundle; people never see it. */
 export const EXECUTABLE = 'Shell';
+/** The activity by which the shell restores its page (HullScenes.m). */
+const OPEN_PAGE = 'hull.page';
 /** `CFBundleSupportedPlatforms`. */
 const PLATFORM_NAME: Readonly<Record<ApplePlatform, string>> = {
   device: 'iPhoneOS',
@@ -146,6 +148,8 @@ export function infoPlist(app: App, options: AppleOptions, platform: ApplePlatfo
     MinimumOSVersion: options.minVersion,
     ...(security ? { NSAppTransportSecurity: security } : {}),
     ...usageDescriptions(app),
+    // The page that was open when the system ended the app.
+    NSUserActivityTypes: [OPEN_PAGE],
     UIApplicationSceneManifest: {
       UIApplicationSupportsMultipleScenes: false,
       UISceneConfigurations: {
