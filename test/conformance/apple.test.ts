@@ -302,3 +302,77 @@ describe('a simulated Apple device', () => {
     });
   }
 });
+
+/** The engine of those devices, below the scheme that the shell has for packed pages, with the page script of the package. */
+describe('the packed pages in WebKit', () => {
+  interface Shown {
+    readonly posted: readonly { readonly what: string; readonly details: Record<string, unknown> }[];
+    readonly asked: readonly string[];
+    readonly found: Record<string, unknown>;
+  }
+
+  async function show(path: string, script: string): Promise<Shown> {
+    const words = ['-a', '/usr/bin/python3', 'test/fixtures/webkit-scheme.py', app, path, script];
+    const ran = await run('xvfb-run', words, {
+      env: { ...process.env, GDK_BACKEND: 'x11', NO_AT_BRIDGE: '1' },
+    });
+    const said = JSON.parse(ran.out) as Shown & { readonly failed?: string };
+    expect(said.failed, ran.err).toBeUndefined();
+    return said;
+  }
+
+  readerTest(
+    'WebKitWebDriver',
+    'run as an app’s: secure, with an origin, modules, storage and their own text',
+    async () => {
+      const { found, asked, posted } = await show(
+        '/',
+        `localStorage.pier = 'Heron Point';
+       history.pushState({}, '', '/timetable/today');
+       return { secure: isSecureContext, origin: location.origin, path: location.pathname, kept: localStorage.pier,
+         text: document.body.innerText, app: matchMedia('(display-mode: standalone)').matches,
+         fetched: (await fetch('/manifest.webmanifest')).status,
+         missing: await fetch('/nowhere.json').then(({ status }) => status, () => 'failed') };`,
+      );
+      expect(found).toMatchObject({
+        secure: true,
+        origin: 'hull://ferry.saltmarsh.example',
+        path: '/timetable/today',
+        kept: 'Heron Point',
+        app: true,
+        fetched: 200,
+        missing: 'failed',
+      });
+      expect(found.text).toContain('Next sailing');
+      // Modules, and what they import, come from the package.
+      expect(asked).toEqual(expect.arrayContaining(['/js/timetable.js', '/js/data.js']));
+      expect(posted[0]).toEqual({ what: 'states', details: {} });
+    },
+  );
+
+  readerTest('WebKitWebDriver', 'speak to the shell: sharing with files, printing, permissions', async () => {
+    const { found, posted } = await show(
+      '/tickets.html',
+      `const shared = await navigator.share({ title: 'Late', text: 'The 16:10 is late',
+         files: [new File(['tide'], 'tide.txt', { type: 'text/plain' })] }).then(() => 'shared', String);
+       print();
+       await new Promise((go) => setTimeout(go, 100));
+       const state = async (name) => (await navigator.permissions.query({ name })).state;
+       return { shared, location: await state('geolocation'), notices: Notification.permission };`,
+    );
+    expect(found).toEqual({ shared: 'shared', location: 'prompt', notices: 'default' });
+    const of = (what: string) => posted.filter((one) => one.what === what).map(({ details }) => details);
+    expect(of('take')).toEqual([
+      { data: expect.stringMatching(/;base64,dGlkZQ==$/), number: expect.any(Number) },
+    ]);
+    expect(of('share')).toEqual([
+      {
+        title: 'Late',
+        text: 'The 16:10 is late',
+        url: '',
+        files: [{ name: 'tide.txt', type: 'text/plain', number: expect.any(Number) }],
+      },
+    ]);
+    expect(of('print')).toHaveLength(1);
+  });
+});
