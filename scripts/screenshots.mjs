@@ -1,5 +1,5 @@
 // Takes the pictures in docs/screenshots from the built program and the demo data:
-//   npm run screenshots     needs Xvfb, xterm, ImageMagick and Chromium, from Debian's packages
+//   npm run screenshots     needs Xvfb, xterm, ImageMagick, Chromium and webkit2gtk-driver, from Debian's packages
 import { execFileSync, spawn, spawnSync } from 'node:child_process';
 import { cpSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { createServer } from 'node:http';
@@ -164,7 +164,7 @@ async function previewPage() {
   const dir = join(work, 'preview');
   mkdirSync(dir);
   cpSync(join(root, 'demo/site'), join(dir, 'site'), { recursive: true });
-  for (const command of [['begin', 'site', '--yes'], ['art'], ['tags', '--write'], ['preview']])
+  for (const command of [['begin', 'site', '--yes'], ['art'], ['tags', '--write'], ['preview', '--engine', 'webkit']])
     execFileSync(process.execPath, [join(root, 'dist/cli/hull.cjs'), ...command], {
       cwd: dir,
       env,
@@ -290,6 +290,7 @@ try {
       'survey',
       'draft',
       '--browser',
+      'webkit',
       '--format',
       'html',
       '--out',
@@ -342,6 +343,17 @@ try {
     'hull drydock team --quiet | head -1',
     'hull pack ipa',
     'hull inspect out/example.saltmarsh.ferry-1.0.0-1.ipa | head -7',
+  ]);
+  await terminal('apple-device', [
+    'hull drydock device --apple --port 27016 --trust asked --developer-mode off --quiet > /dev/null 2>&1 &',
+    hidden('server=$!; sleep 2'),
+    'hull install --usbmuxd 127.0.0.1:27016',
+    'hull drydock device --apple --port 27017 --serial 00008030-00000000000000FF --dir .hull/other --quiet > /dev/null 2>&1 &',
+    hidden('other=$!; sleep 2'),
+    'hull install --usbmuxd 127.0.0.1:27017',
+    'hull sign out/example.saltmarsh.ferry-1.0.0-1.ipa --out out/again.ipa',
+    'hull sign out/again.ipa --verify-only',
+    hidden('pkill -P $server; pkill -P $other'),
   ]);
   writeFileSync(join(work, 'hull.json'), plain);
   await terminal('device', [

@@ -18,9 +18,11 @@ import { run as begin } from './begin.run.js';
 import { run as domainsExplain } from './domains-explain.run.js';
 import { run as domainsVerify } from './domains-verify.run.js';
 import { run as domainsWrite } from './domains-write.run.js';
+import { run as drydockTeam } from './drydock-team.run.js';
 import { run as inspect } from './inspect.run.js';
 import { run as keysNew } from './keys-new.run.js';
 import { runApk } from './pack.run.js';
+import { run as packIpa } from './pack-ipa.run.js';
 import { serveProject, verifyOptions } from './serving.js';
 import { run as survey } from './survey.run.js';
 
@@ -181,6 +183,15 @@ export async function run(io: Io, options: CommonOptions, folder: string | undef
 
   await step('6. Let links open in the app', 'hull domains write', (inner) => domainsWrite(inner, common));
   await verifyHere(step, common);
+  await step(
+    '10. Make the package for Apple’s devices, below a test authority',
+    `export ${PASSWORD_VARIABLE}=${DEMO_PASSWORD}\n$ hull drydock team && hull pack ipa`,
+    async (inner) => {
+      await drydockTeam({ ...inner, json: false, out: inner.json ? () => undefined : inner.out }, common);
+      const code = await packIpa(inner, common);
+      if (code !== 0) throw new Error('the demo is not packed');
+    },
+  );
 
   if (io.json) {
     emit(io, 'demo', { folder: dir, package: join(dir, file), steps: collected });
@@ -191,5 +202,7 @@ export async function run(io: Io, options: CommonOptions, folder: string | undef
   io.out(`  cd ${dir}`);
   io.out('  open site/index.html, change a word, and run step 4 again');
   io.out('  hull inspect out/*.apk --json | jq .signature');
+  io.out('  hull drydock device --apple &');
+  io.out('  hull install out/*.ipa');
   io.out('  hull begin <your own web folder> in a folder of your own');
 }

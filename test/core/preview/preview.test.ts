@@ -353,6 +353,10 @@ describe('the page', () => {
       page.includes('<b>the pages themselves are not shown</b>: No Chromium, Chrome or Edge was found.'),
     ).toBe(true);
     expect(page.match(/<script|undefined|NaN|\[object/)?.[0]).toBeUndefined();
+    // A picture under a name that nothing defines is a blank tile.
+    const names = (pattern: RegExp) => [...page.matchAll(pattern)].map(([, name]) => name ?? '');
+    const defined = new Set(names(/(--[\w-]+)\s*:/g));
+    expect(names(/var\((--[\w-]+)\s*\)/g).filter((name) => !defined.has(name))).toEqual([]);
     expect(page.match(/(?:src|href)="(?!data:|#).{0,40}/)?.[0]).toBeUndefined();
     expect(page.match(/url\((?!["']?data:).{0,40}/)?.[0]).toBeUndefined();
   });

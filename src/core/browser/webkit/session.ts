@@ -125,14 +125,9 @@ export class WebKitSession {
     return (await this.#call('POST', '/execute/async', { script, args: [] })) as T;
   }
 
-  /** What is to be seen of the page, without bars for scrolling: PNG, in device pixels. */
+  /** What is to be seen of the page: PNG, in device pixels. */
   async picture(): Promise<Uint8Array> {
-    const bars = (width: string) =>
-      this.run(`document.documentElement.style.scrollbarWidth = '${width}'; return true`);
-    await bars('none');
-    const png = (await this.#call('GET', '/screenshot')) as string;
-    await bars('');
-    return new Uint8Array(Buffer.from(png, 'base64'));
+    return new Uint8Array(Buffer.from((await this.#call('GET', '/screenshot')) as string, 'base64'));
   }
 
   async close(): Promise<void> {

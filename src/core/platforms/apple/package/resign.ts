@@ -257,7 +257,7 @@ export async function resignIpa(request: IpaResignRequest): Promise<IpaResignRes
     }
     checkLinks(layout.entries);
     for (const { path } of layout.entries) checkPath(path.replace(/\/$/, ''));
-    const report = await verifyBundle(source, layout.entries, folder, request.root);
+    const report = await verifyBundle(source, layout.entries, folder, request.root, 'programs');
     checkSignable(report);
     const bundleId = stringIn(report.info, 'CFBundleIdentifier') ?? '';
     const old = report.slices.find((slice) => slice.entitlements)?.entitlements ?? newDict();

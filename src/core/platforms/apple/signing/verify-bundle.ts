@@ -34,6 +34,8 @@ interface Archive {
   readonly source: ByteSource;
   readonly byPath: ReadonlyMap<string, ZipEntry>;
   readonly root: string;
+  /** `programs`: the seals of other files are not looked at. */
+  readonly extent: 'all' | 'programs';
 }
 
 /** The folders right inside a bundle that are bundles with a program of their own. */
@@ -142,7 +144,7 @@ async function verifyFolder(archive: Archive, folder: string, depth: number): Pr
   for (const one of nestedFolders) nested.push(await verifyFolder(archive, folder + one, depth + 1));
   let sealed = 0;
   if (resources === undefined) faults.push('Its resources are not sealed: there is no CodeResources.');
-  else {
+  else if (archive.extent === 'all') {
     const checked = await resourceFaults(archive, folder, program, nestedFolders, readPlistDict(resources));
     faults.push(...checked.faults);
     sealed = checked.sealed;
@@ -173,6 +175,7 @@ async function verifyFolder(archive: Archive, folder: string, depth: number): Pr
  *
  * @param folder of the bundle: ends with a slash
  * @param root SHA-256 of the trusted root, in hexadecimal
+ * @param extent `programs` leaves other files unread: for those that will be sealed again
  * @throws HullError `ipa.malformed`, `plist.malformed`, `macho.malformed`, `zip.malformed`
  */
 export function verifyBundle(
@@ -180,7 +183,8 @@ export function verifyBundle(
   entries: readonly ZipEntry[],
   folder: string,
   root: string,
+  extent: 'all' | 'programs' = 'all',
 ): Promise<BundleReport> {
   const byPath = new Map(entries.map((entry) => [entry.path, entry]));
-  return verifyFolder({ source, byPath, root }, folder, 0);
+  return verifyFolder({ source, byPath, root, extent }, folder, 0);
 }
