@@ -164,7 +164,12 @@ async function previewPage() {
   const dir = join(work, 'preview');
   mkdirSync(dir);
   cpSync(join(root, 'demo/site'), join(dir, 'site'), { recursive: true });
-  for (const command of [['begin', 'site', '--yes'], ['art'], ['tags', '--write'], ['preview', '--engine', 'webkit']])
+  for (const command of [
+    ['begin', 'site', '--yes'],
+    ['art'],
+    ['tags', '--write'],
+    ['preview', '--engine', 'webkit'],
+  ])
     execFileSync(process.execPath, [join(root, 'dist/cli/hull.cjs'), ...command], {
       cwd: dir,
       env,

@@ -14,6 +14,7 @@ import type { AppleDeviceFacts } from '../core/platforms/apple/device/install.js
 import type { InstalledApp } from '../core/platforms/apple/device/installation.js';
 import type { IpaFacts } from '../core/platforms/apple/inspect/facts.js';
 import type { IpaReport } from '../core/platforms/apple/package/pack.js';
+import type { RefusedResigning, ResignedIpa } from '../core/platforms/apple/package/resign.js';
 import type { AppleCertificate } from '../core/platforms/apple/signing/judge-certificate.js';
 import type { ProfileKind } from '../core/platforms/apple/signing/profile.js';
 import type { ExcludedFile } from '../core/site/folder.js';
@@ -42,7 +43,7 @@ export interface Outputs {
   'keys show': ShownKeyOutput;
   'keys check': CheckedKeysOutput;
   'keys rotate': RotatedKeyOutput;
-  sign: SignedOutput | SignedIpaOutput | VerifiedOutput;
+  sign: SignedOutput | SignedIpaOutput | RefusedIpaOutput | VerifiedOutput;
   'pack apk': PackedOutput | PackedBundleOutput | RecordOutput;
   'pack aab': PackedOutput | RecordOutput;
   'pack android-project': SourceProjectOutput;
@@ -293,22 +294,17 @@ export interface RotatedKeyOutput {
 
 export type SignedOutput = ResignReport;
 
-/** An `.ipa` that was signed, or why it was not. */
-export type SignedIpaOutput =
-  | {
-      readonly kind: 'ipa';
-      readonly is: 'signed';
-      readonly file: string;
-      readonly size: number;
-      readonly bundleId: string;
-      readonly team: string;
-      /** Programs that were signed, by their paths in the archive. */
-      readonly programs: readonly string[];
-      /** Entitlements that the profile does not allow, and that the app had. */
-      readonly dropped: readonly string[];
-      readonly findings: readonly JsonFinding[];
-    }
-  | { readonly kind: 'ipa'; readonly is: 'refused'; readonly findings: readonly JsonFinding[] };
+/** An `.ipa` that was signed. */
+export interface SignedIpaOutput extends Omit<ResignedIpa, 'findings'> {
+  readonly kind: 'ipa';
+  readonly findings: readonly JsonFinding[];
+}
+
+/** Why an `.ipa` was not signed. */
+export interface RefusedIpaOutput extends Omit<RefusedResigning, 'findings'> {
+  readonly kind: 'ipa';
+  readonly findings: readonly JsonFinding[];
+}
 
 /** What `--verify-only` prints. */
 export type VerifiedOutput = VerifiedPackage;

@@ -1,13 +1,13 @@
 import { createWriteStream, mkdirSync, readFileSync } from 'node:fs';
 import { rename, rm } from 'node:fs/promises';
-import { createServer, type Server, type Socket } from 'node:net';
 import { join } from 'node:path';
 import { HullError, systemErrorCode } from '../core/errors.js';
-import { ByteStream } from '../core/net/byte-stream.js';
+import type { ByteStream } from '../core/net/byte-stream.js';
 import { isAppId, isClassName } from '../core/platforms/android/bridge/names.js';
 import type { PackageFacts } from '../core/platforms/android/inspect/facts.js';
 import { inspectPackage } from '../core/platforms/android/inspect/inspect.js';
 import { replaceFile } from '../core/util/files.js';
+import { type DeviceServer, serveDevice } from './device-server.js';
 
 /** A device that is not one: it speaks the debug bridge's protocol, and checks packages as a device would. */
 export interface StandInOptions {
@@ -22,11 +22,6 @@ export interface StandInOptions {
   readonly onEvent?: (text: string) => void;
 }
 
-export interface StandIn {
-  readonly port: number;
-  close(): Promise<void>;
-}
-
 /** What is installed, by app ID. */
 interface Installed {
   readonly id: string;
@@ -39,9 +34,6 @@ interface Installed {
 }
 
 type InstalledPackages = Map<string, Installed>;
-
-/** Milliseconds that a client may say nothing. */
-const PATIENCE = 60_000;
 
 /** Version of the bridge's host protocol that is spoken. */
 const PROTOCOL = 41;
@@ -323,39 +315,12 @@ class StandInDevice {
 }
 
 /** Starts a stand-in device on loopback. Throws `device.port-taken`, `device.damaged`, `disk.*`. */
-export async function startStandIn(options: StandInOptions): Promise<StandIn> {
+export async function startStandIn(options: StandInOptions): Promise<DeviceServer> {
   mkdirSync(options.dir, { recursive: true });
   const device = new StandInDevice(options);
-  const sockets = new Set<Socket>();
-  const server: Server = createServer((socket) => {
-    sockets.add(socket);
-    socket.once('close', () => sockets.delete(socket));
-    const stream = new ByteStream(socket, PATIENCE);
-    device
-      .serve(stream)
-      .catch(() => stream.close()) // the other side went away, or says nothing
-      .finally(() => stream.finish());
-  });
-  await new Promise<void>((resolve, reject) => {
-    server.once('error', (error) => {
-      reject(
-        systemErrorCode(error) === 'EADDRINUSE'
-          ? new HullError('device.port-taken', `Something listens at port ${options.port} already.`, {
-              location: { option: '--port' },
-              fix: 'Stop it (the platform’s own bridge: adb kill-server), or choose another port here and with hull install --bridge.',
-            })
-          : error,
-      );
-    });
-    server.listen(options.port, '127.0.0.1', resolve);
-  });
-  const address = server.address();
-  return {
-    port: typeof address === 'object' && address !== null ? address.port : options.port,
-    close: () =>
-      new Promise((resolve) => {
-        for (const socket of sockets) socket.destroy();
-        server.close(() => resolve());
-      }),
-  };
+  return serveDevice(
+    options.port,
+    (stream) => device.serve(stream),
+    'Stop it (the platform’s own bridge: adb kill-server), or choose another port here and with hull install --bridge.',
+  );
 }

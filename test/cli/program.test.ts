@@ -190,11 +190,12 @@ describe('the program', () => {
       'hull keys new',
       'hull pack apk',
       '$ hull inspect',
+      'hull pack ipa',
       'What to try next',
     ]) {
       expect(ran.out).toContain(text);
     }
-    expect(readdirSync(join(dir, 'out'))).toEqual([`${ID}-1.0.0-1.apk`]);
+    expect(readdirSync(join(dir, 'out'))).toEqual([`${ID}-1.0.0-1.apk`, `${ID}-1.0.0-1.ipa`]);
     refusedWith(await hull(['demo', dir]), 'demo.folder-not-empty');
     const json = JSON.parse((await hull(['demo', '--json'])).out);
     expect(existsSync(json.package)).toBe(true);

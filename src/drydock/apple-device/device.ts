@@ -1,8 +1,6 @@
 import { createHash, generateKeyPairSync, X509Certificate } from 'node:crypto';
 import { mkdirSync } from 'node:fs';
-import { createServer, type Socket } from 'node:net';
 import { TLSSocket } from 'node:tls';
-import { HullError, systemErrorCode } from '../../core/errors.js';
 import {
   dictIn,
   type PlistDict,
@@ -13,17 +11,11 @@ import {
 import { ByteStream } from '../../core/net/byte-stream.js';
 import { encodeMuxMessage, readMuxMessage, swapPort } from '../../core/platforms/apple/device/mux.js';
 import { PlistMessages } from '../../core/platforms/apple/device/plist-messages.js';
+import { type DeviceServer, PATIENCE, serveDevice } from '../device-server.js';
 import { StagedFiles } from './files.js';
 import type { SimulatedDeviceOptions } from './options.js';
 import { Shelf } from './shelf.js';
 
-export interface SimulatedDevice {
-  readonly port: number;
-  close(): Promise<void>;
-}
-
-/** Milliseconds that a host may say nothing. */
-const PATIENCE = 60_000;
 const DEVICE_ID = 1;
 const RESULT = { ok: 0, badRequest: 1, refused: 3 } as const;
 const MOST_RECORDS = 16;
@@ -359,41 +351,18 @@ class AppleDeviceSimulator {
  *
  * @throws HullError `device.port-taken`, `device.damaged`
  */
-export async function startAppleDevice(options: SimulatedDeviceOptions): Promise<SimulatedDevice> {
+export async function startAppleDevice(options: SimulatedDeviceOptions): Promise<DeviceServer> {
   mkdirSync(options.dir, { recursive: true });
   const device = new AppleDeviceSimulator(options);
-  const sockets = new Set<Socket>();
-  const server = createServer((socket) => {
-    sockets.add(socket);
-    socket.once('close', () => sockets.delete(socket));
-    // Also while the connection changes hands.
-    socket.on('error', () => undefined);
-    device
-      .serve(new ByteStream(socket, PATIENCE))
-      .catch(() => undefined) // the host went away, says nothing, or nonsense
-      .finally(() => socket.destroy());
-  });
-  await new Promise<void>((resolve, reject) => {
-    server.once('error', (error) => {
-      reject(
-        systemErrorCode(error) === 'EADDRINUSE'
-          ? new HullError('device.port-taken', `Something listens at port ${options.port} already.`, {
-              location: { option: '--port' },
-              fix: 'Stop it, or choose another port here and with hull install --usbmuxd.',
-            })
-          : error,
-      );
-    });
-    server.listen(options.port, '127.0.0.1', resolve);
-  });
-  const address = server.address();
+  const server = await serveDevice(
+    options.port,
+    (stream) => device.serve(stream),
+    'Stop it, or choose another port here and with hull install --usbmuxd.',
+  );
   return {
-    port: typeof address === 'object' && address !== null ? address.port : options.port,
+    port: server.port,
     close: async () => {
-      for (const socket of sockets) socket.destroy();
-      await new Promise<void>((resolve) => {
-        server.close(() => resolve());
-      });
+      await server.close();
       await device.clear();
     },
   };

@@ -16,7 +16,8 @@ import {
 import { refusalOf } from '../../../../src/core/platforms/android/bridge/refusals.js';
 import type { PackageFacts } from '../../../../src/core/platforms/android/inspect/facts.js';
 import { inspectPackage } from '../../../../src/core/platforms/android/inspect/inspect.js';
-import { type StandIn, startStandIn } from '../../../../src/drydock/device.js';
+import { startStandIn } from '../../../../src/drydock/device.js';
+import type { DeviceServer } from '../../../../src/drydock/device-server.js';
 import { refused } from '../../../support/errors.js';
 import { hull, run } from '../../../support/hull.js';
 import { ask, reader, readerTest } from '../../../support/readers.js';
@@ -26,7 +27,7 @@ import { temporaryFolder, writeFiles } from '../../../support/temporary.js';
 
 const work = temporaryFolder();
 const ICON = '<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 9 9"><circle cx="4" cy="4" r="3"/></svg>';
-const running: StandIn[] = [];
+const running: DeviceServer[] = [];
 
 async function standIn(more: Partial<Parameters<typeof startStandIn>[0]> = {}): Promise<number> {
   const device = await startStandIn({

@@ -19,9 +19,9 @@ import {
 import { PlistMessages } from '../../../../src/core/platforms/apple/device/plist-messages.js';
 import type { IpaFacts } from '../../../../src/core/platforms/apple/inspect/facts.js';
 import { inspectIpa } from '../../../../src/core/platforms/apple/inspect/inspect.js';
-import { startAppleDevice } from '../../../../src/drydock/apple-device/device.js';
 import { TEST_DEVICE } from '../../../../src/drydock/apple-device/options.js';
-import { ID, NOW, testTeam } from '../../../support/apple.js';
+import { ID, testTeam } from '../../../support/apple.js';
+import { testDevice } from '../../../support/apple-device.js';
 import { holdsAgainst, refused } from '../../../support/errors.js';
 import { packTestIpa } from '../../../support/ipa.js';
 import { generator } from '../../../support/random.js';
@@ -33,24 +33,8 @@ const closing: (() => unknown)[] = [];
 let file: string;
 let facts: IpaFacts;
 
-async function device(connections: 'encrypted' | 'plain', dir = temporaryFolder()) {
-  const { root } = await testTeam();
-  const started = await startAppleDevice({
-    port: 0,
-    dir,
-    serial: TEST_DEVICE,
-    system: '18.2',
-    family: 'phone',
-    trust: 'at-once',
-    developerMode: 'on',
-    connections,
-    free: 4_000_000,
-    root,
-    now: () => NOW,
-  });
-  closing.push(started.close);
-  return { dir, port: started.port, address: { at: { host: '127.0.0.1', port: started.port } } };
-}
+const device = (connections: 'encrypted' | 'plain', dir = temporaryFolder()) =>
+  testDevice({ connections, dir, free: 4_000_000 });
 
 /** Listens on loopback, and hands every connection over. */
 async function listen(serve: (socket: Socket) => void, patience: number): Promise<MuxAddress> {

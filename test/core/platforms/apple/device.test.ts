@@ -1,7 +1,7 @@
 import { createPublicKey } from 'node:crypto';
 import { existsSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { afterAll, beforeAll, describe, expect, it } from 'vitest';
+import { beforeAll, describe, expect, it } from 'vitest';
 import {
   type AppleInstallReport,
   installOnAppleDevice,
@@ -15,47 +15,18 @@ import {
 } from '../../../../src/core/platforms/apple/device/mux.js';
 import { keptRecord, makePairing, readPairing } from '../../../../src/core/platforms/apple/device/pairing.js';
 import { inspectIpa } from '../../../../src/core/platforms/apple/inspect/inspect.js';
-import { startAppleDevice } from '../../../../src/drydock/apple-device/device.js';
 import { type SimulatedDeviceOptions, TEST_DEVICE } from '../../../../src/drydock/apple-device/options.js';
-import { ID, NOW, TEAM, type TestTeam, testTeam } from '../../../support/apple.js';
+import { ID, TEAM, type TestTeam, testTeam } from '../../../support/apple.js';
+import { type TestDevice, testDevice } from '../../../support/apple-device.js';
 import { refused } from '../../../support/errors.js';
 import { packTestIpa, type TestIpa } from '../../../support/ipa.js';
 import { temporaryFolder, writeFiles } from '../../../support/temporary.js';
 
 /** Packages onto a simulated device: our own client, and what the device says against packages. */
 
-const closing: (() => Promise<void>)[] = [];
 let team: TestTeam;
 /** A package that the device takes. */
 let good: string;
-
-interface Device {
-  readonly address: MuxAddress;
-  readonly dir: string;
-  readonly events: string[];
-}
-
-async function device(changes: Partial<SimulatedDeviceOptions> = {}): Promise<Device> {
-  const events: string[] = [];
-  const dir = changes.dir ?? temporaryFolder();
-  const started = await startAppleDevice({
-    port: 0,
-    dir,
-    serial: TEST_DEVICE,
-    system: '18.2',
-    family: 'phone',
-    trust: 'at-once',
-    developerMode: 'on',
-    connections: 'encrypted',
-    free: 1_000_000_000,
-    root: team.root,
-    onEvent: (text) => events.push(text),
-    now: () => NOW,
-    ...changes,
-  });
-  closing.push(started.close);
-  return { address: { at: { host: '127.0.0.1', port: started.port }, patience: 10_000 }, dir, events };
-}
 
 async function packageOf(config: object = {}, ipa: TestIpa = {}): Promise<string> {
   const dir = temporaryFolder();
@@ -73,7 +44,7 @@ async function packageOf(config: object = {}, ipa: TestIpa = {}): Promise<string
 }
 
 async function install(
-  { address }: Device,
+  { address }: TestDevice,
   file: string,
   more: Partial<Parameters<typeof installOnAppleDevice>[0]> = {},
 ): Promise<AppleInstallReport> {
@@ -85,14 +56,10 @@ beforeAll(async () => {
   good = await packageOf();
 });
 
-afterAll(async () => {
-  for (const close of closing) await close();
-});
-
 describe('installing on an Apple device', () => {
   for (const connections of ['encrypted', 'plain'] as const) {
     it(`pairs once, sends and installs over ${connections} connections`, async () => {
-      const one = await device({ connections });
+      const one = await testDevice({ connections });
       const sent: number[] = [];
       const doing: string[] = [];
       const report = await install(one, good, {
@@ -124,25 +91,25 @@ describe('installing on an Apple device', () => {
 
   it('waits for "Trust" to be tapped, and says so once', async () => {
     const waiting: string[] = [];
-    await install(await device({ trust: 'asked' }), good, { onWaiting: (what) => waiting.push(what) });
+    await install(await testDevice({ trust: 'asked' }), good, { onWaiting: (what) => waiting.push(what) });
     expect(waiting).toEqual(['trust']);
   });
 
   it('ends where nobody taps, or somebody taps "Don’t Trust"', async () => {
-    const slow = await device({ trust: 'asked' });
+    const slow = await testDevice({ trust: 'asked' });
     const nobody = await refused('device.unauthorized', () => install(slow, good, { trustWithin: 0 }));
     expect(nobody.fix).toContain('tap "Trust"');
-    const no = await device({ trust: 'refused' });
+    const no = await testDevice({ trust: 'refused' });
     expect((await refused('device.unauthorized', () => install(no, good))).message).toContain('Don’t Trust');
     expect(await readPairRecord(no.address, TEST_DEVICE)).toBeUndefined();
     expect(existsSync(join(no.dir, `${ID}.ipa`))).toBe(false);
   });
 
   it('pairs again with a device that was erased, and keeps this computer’s part and what others wrote', async () => {
-    const before = await device();
+    const before = await testDevice();
     await install(before, good);
     const record = { ...(await readPairRecord(before.address, TEST_DEVICE)), Note: 'another program’s' };
-    const erased = await device();
+    const erased = await testDevice();
     const [found] = await listAppleDevices(erased.address);
     if (!found) throw new Error('no device');
     await savePairRecord(erased.address, found, record);
@@ -155,7 +122,7 @@ describe('installing on an Apple device', () => {
   });
 
   it('does not go on with a device that has another key than the one it paired with', async () => {
-    const real = await device();
+    const real = await testDevice();
     await install(real, good);
     const record = (await readPairRecord(real.address, TEST_DEVICE)) ?? {};
     const kept = readPairing(record);
@@ -176,9 +143,9 @@ describe('installing on an Apple device', () => {
   });
 
   it('tells what is to be done on the device before the app opens', async () => {
-    const off = await install(await device({ developerMode: 'off' }), good);
+    const off = await install(await testDevice({ developerMode: 'off' }), good);
     expect(off.onDevice).toEqual([expect.stringContaining('Developer mode is off')]);
-    const older = await install(await device({ developerMode: 'off', system: '15.4' }), good);
+    const older = await install(await testDevice({ developerMode: 'off', system: '15.4' }), good);
     expect(older.onDevice).toEqual([]);
     const distribution = await team.authority.developer({
       team: TEAM,
@@ -194,7 +161,7 @@ describe('installing on an Apple device', () => {
       {},
       { profile: own, developer: distribution, entitlements: { 'get-task-allow': false } },
     );
-    expect((await install(await device(), file)).onDevice).toEqual([
+    expect((await install(await testDevice(), file)).onDevice).toEqual([
       expect.stringContaining('VPN & Device Management'),
     ]);
   });
@@ -207,14 +174,14 @@ describe('what is seen before anything is sent', () => {
     ['another device', { serial: '00008030-000000000000FFFF' }, {}, 'does not name this device'],
     ['a full device', { free: 1000 }, {}, 'no room'],
   ])('%s', async (_name, options, config, message) => {
-    const one = await device(options);
+    const one = await testDevice(options);
     const file = Object.keys(config).length === 0 ? good : await packageOf(config);
     expect((await refused('device.refused', () => install(one, file))).message).toContain(message);
     expect(one.events.filter((text) => text !== 'trusts a computer')).toEqual([]);
   });
 
   it('a package that is for simulators, or whose signature does not hold', async () => {
-    const one = await device();
+    const one = await testDevice();
     const simulator = await packageOf({}, { platform: 'simulator' });
     await refused('package.unknown', () => install(one, simulator));
     const facts = await inspectIpa(good, '00'.repeat(32));
@@ -228,7 +195,7 @@ describe('what is seen before anything is sent', () => {
     const at = (address: MuxAddress, serial?: string) =>
       installOnAppleDevice({ address, file: good, facts, serial });
     await refused('device.no-usbmuxd', () => at(nowhere));
-    const one = await device();
+    const one = await testDevice();
     const error = await refused('device.unknown', () => at(one.address, 'FFFF'));
     expect(error.fix).toContain(TEST_DEVICE);
     expect((await install(one, good, { serial: TEST_DEVICE.toLowerCase() })).device.serial).toBe(TEST_DEVICE);
@@ -237,20 +204,20 @@ describe('what is seen before anything is sent', () => {
 
 /** Packages that our own look lets pass: the device's answer is what counts. */
 describe('what a device refuses', () => {
-  let shared: Promise<Device> | undefined;
+  let shared: Promise<TestDevice> | undefined;
   const usual = () => {
-    shared ??= device();
+    shared ??= testDevice();
     return shared;
   };
 
   /** Sends a package whatever it is, as a client would that does not look first. */
-  async function answer(file: string, options: Partial<SimulatedDeviceOptions> = {}, one?: Device) {
+  async function answer(file: string, options: Partial<SimulatedDeviceOptions> = {}, one?: TestDevice) {
     const facts = await inspectIpa(good, team.root);
     const id = await inspectIpa(file, team.root).then(
       (read) => read.id,
       () => facts.id,
     );
-    const target = one ?? (Object.keys(options).length > 0 ? await device(options) : await usual());
+    const target = one ?? (Object.keys(options).length > 0 ? await testDevice(options) : await usual());
     return refused('device.refused', () =>
       installOnAppleDevice({
         address: target.address,
@@ -303,7 +270,7 @@ describe('what a device refuses', () => {
   });
 
   it('an update that another team signed', async () => {
-    const one = await device();
+    const one = await testDevice();
     await install(one, good);
     const other = await team.authority.developer({ team: 'OTHERTEAM1', name: 'Apple Development: Other' });
     const profile = await team.profileBytes({

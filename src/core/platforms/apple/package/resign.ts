@@ -36,22 +36,27 @@ export interface IpaResignRequest {
   readonly signal?: AbortSignal | undefined;
 }
 
-export type IpaResignResult =
-  | {
-      readonly is: 'signed';
-      readonly file: string;
-      /** Bytes. */
-      readonly size: number;
-      readonly bundleId: string;
-      readonly team: string;
-      /** Programs that were signed, by their paths in the archive. */
-      readonly programs: readonly string[];
-      /** What the app was allowed before, and the profile does not allow. */
-      readonly dropped: readonly string[];
-      readonly findings: readonly Finding[];
-    }
-  /** Identity, profile and app do not fit: nothing is made. */
-  | { readonly is: 'refused'; readonly findings: readonly Finding[] };
+export type IpaResignResult = ResignedIpa | RefusedResigning;
+
+export interface ResignedIpa {
+  readonly is: 'signed';
+  readonly file: string;
+  /** Bytes. */
+  readonly size: number;
+  readonly bundleId: string;
+  readonly team: string;
+  /** Programs that were signed, by their paths in the archive. */
+  readonly programs: readonly string[];
+  /** Entitlements that the app had, and the profile does not allow. */
+  readonly dropped: readonly string[];
+  readonly findings: readonly Finding[];
+}
+
+/** Identity, profile and app do not fit: nothing is made. */
+export interface RefusedResigning {
+  readonly is: 'refused';
+  readonly findings: readonly Finding[];
+}
 
 const MOST_PROGRAM = 768 * 1024 * 1024;
 const KEYCHAIN_ENTITLEMENT = 'keychain-access-groups';
