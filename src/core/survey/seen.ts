@@ -40,8 +40,9 @@ export interface SeenError {
   readonly isWebKitsAlone: boolean;
 }
 
-/** What engines say of one fault in different words: the kind of error is the same. */
-const kindOf = (text: string) => /^Uncaught(?: \(in promise\))? (\w*Error)\b/.exec(text)?.[1] ?? text;
+/** What engines say of one fault in different words: what comes before, and the kind of error, are the same. */
+const kindOf = (text: string) =>
+  /^.*?\b\w*Error\b/.exec(text.replace(/^Uncaught(?: \(in promise\))? /, ''))?.[0] ?? text;
 
 /** Messages of pages while they loaded. What both engines say of the same page comes once, in Chromium's words. */
 export function errorsOf({ browser, webkit }: Seen): SeenError[] {
@@ -87,6 +88,8 @@ export function differencesOf({ browser, webkit }: Seen): Difference[] {
   const missing = webkit.notLoaded
     .filter(({ page }, index, all) => all.findIndex((one) => one.page === page) === index)
     .filter(({ page }) => viewOf(browser.views, page) !== undefined)
+    // How long something takes says more of the network than of the engine.
+    .filter(({ text }) => !/time(?:d )?out/i.test(text))
     .map(({ page, text }) => ({
       page,
       observed: `The page does not load in WebKit (${text}); in Chromium it does.`,

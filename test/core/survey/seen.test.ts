@@ -2,7 +2,9 @@ import { describe, expect, it } from 'vitest';
 import { shotDifferences, withAppleShots } from '../../../src/core/preview/differences.js';
 import type { ShotPlan, Shots } from '../../../src/core/preview/shots.js';
 import type { BrowserFacts, PageView, WebKitFacts } from '../../../src/core/survey/browser-facts.js';
+import type { RuleContext } from '../../../src/core/survey/rule.js';
 import { differencesOf, errorsOf, requestsOf, showsEdges } from '../../../src/core/survey/seen.js';
+import { findRule } from '../../../src/core/survey/survey.js';
 
 /** What two engines showed, told as one. */
 
@@ -74,6 +76,15 @@ describe('errors of two engines', () => {
     ).toEqual([]);
   });
 
+  it('are one where a page says itself what failed, and the engine why', () => {
+    expect(
+      said(
+        ['Extension failed; TypeError: Failed to fetch dynamically imported module: x.js'],
+        ['Extension failed; TypeError: Importing a module script failed.', 'Chart failed; TypeError: null'],
+      ),
+    ).toEqual(['Chart failed; TypeError: null']);
+  });
+
   it('are WebKit’s alone where Chromium says nothing like it of the page', () => {
     expect(said(['Uncaught TypeError: a'], ['Uncaught SyntaxError: Invalid regular expression'])).toEqual([
       'Uncaught SyntaxError: Invalid regular expression',
@@ -95,10 +106,12 @@ describe('differences', () => {
     expect(of({ views: [view('webkit', 20)] })[0]?.observed).toBe(
       'The page shows 20 letters in WebKit, and 500 in Chromium (phone).',
     );
-    const lost = { page: PAGE, text: 'timeout' };
+    const lost = { page: PAGE, text: 'connection refused' };
     expect(of({ views: [], notLoaded: [lost, lost] }).map(({ observed }) => observed)).toEqual([
-      'The page does not load in WebKit (timeout); in Chromium it does.',
+      'The page does not load in WebKit (connection refused); in Chromium it does.',
     ]);
+    // What takes too long says nothing of the engine.
+    expect(of({ views: [], notLoaded: [{ page: PAGE, text: 'timeout' }] })).toEqual([]);
     // Nobody knows whether Chromium would have shown it.
     expect(of({ notLoaded: [{ page: `${PAGE}other`, text: 'timeout' }] })).toEqual([]);
     expect(differencesOf({ browser: undefined, webkit: webkit({ views: [] }) })).toEqual([]);
@@ -115,6 +128,15 @@ describe('differences', () => {
       requestsOf({ browser: chromium({ requests: [request] }), webkit: webkit({ requests: [request] }) }),
     ).toEqual([request]);
   });
+});
+
+it('pages that take too long leave the comparison unjudged, and never passed', async () => {
+  const rule = findRule('run.differs');
+  const late = webkit({ views: [], notLoaded: [{ page: PAGE, text: 'timeout' }] });
+  expect(rule.blind?.({ webkit: late } as unknown as RuleContext)).toBe(
+    'WebKit did not load 1 of the pages in time',
+  );
+  expect(rule.blind?.({ webkit: webkit() } as unknown as RuleContext)).toBeUndefined();
 });
 
 describe('screens of the preview', () => {

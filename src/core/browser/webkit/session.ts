@@ -33,15 +33,19 @@ const SETTLE_MS = 150;
 /** Beyond what the driver itself waits for. */
 const SPARE_MS = 10_000;
 
-/** Until nothing more is asked for, and two frames more: before these, a picture may be empty. */
+/**
+ * Until nothing more is asked for, and two frames more: before these, a picture may be empty. What does not end
+ * holds it up for five seconds at most.
+ */
 const SETTLED = `const done = arguments[arguments.length - 1];
 const asked = () => performance.getEntriesByType('resource').length;
-const end = Date.now() + 3000;
+const end = Date.now() + 5000;
+const frames = () => requestAnimationFrame(() => requestAnimationFrame(() => done(true)));
 const settle = (before, calm) => setTimeout(() => {
   const now = asked();
-  if (Date.now() > end || (now === before && calm >= 3)) {
-    document.fonts.ready.then(() => requestAnimationFrame(() => requestAnimationFrame(() => done(true))));
-  } else settle(now, now === before ? calm + 1 : 0);
+  const isWhole = document.readyState === 'complete' && document.fonts.status === 'loaded';
+  if (Date.now() > end || (isWhole && now === before && calm >= 3)) frames();
+  else settle(now, now === before ? calm + 1 : 0);
 }, 100);
 settle(asked(), 0);`;
 

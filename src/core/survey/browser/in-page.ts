@@ -95,6 +95,17 @@ export const MEASURE = `({ insets, width, height }) => {
     }
   };
   cover('top', flow);
+  // Engines differ in what innerText takes for text: this counts what is drawn.
+  const letters = () => {
+    const walker = document.createTreeWalker(document.body, NodeFilter.SHOW_TEXT);
+    let sum = 0;
+    for (let text = walker.nextNode(); text; text = walker.nextNode()) {
+      const owner = text.parentElement;
+      if (!owner || owner.closest('select, textarea, script, style, noscript, template')) continue;
+      if (owner.getClientRects().length > 0) sum += text.data.replace(/\\s+/g, ' ').trim().length;
+    }
+    return sum;
+  };
   const scrollWidth = Math.max(document.documentElement.scrollWidth, document.body.scrollWidth);
   // The cause is the innermost element without which the page would be narrower.
   const measureWidth = () => Math.max(document.documentElement.scrollWidth, document.body.scrollWidth);
@@ -109,7 +120,7 @@ export const MEASURE = `({ insets, width, height }) => {
   const after = texts(document.body).filter(({ element }) => !inBar(element)).slice(-40);
   cover('bottom', after);
   window.scrollTo(0, 0);
-  return { textLength: document.body.innerText.trim().length, scrollWidth: getComputedStyle(document.body).overflowX === 'hidden' || getComputedStyle(document.documentElement).overflowX === 'hidden' ? Math.min(scrollWidth, width) : scrollWidth, wide: causes, small, underCutout, underBar };
+  return { textLength: letters(), scrollWidth: getComputedStyle(document.body).overflowX === 'hidden' || getComputedStyle(document.documentElement).overflowX === 'hidden' ? Math.min(scrollWidth, width) : scrollWidth, wide: causes, small, underCutout, underBar };
 }`;
 
 /** Letters of a document that are taken at most. */

@@ -40,6 +40,10 @@ export const RUN_RULES: readonly Rule[] = [
     needs: ['engines'],
     source: 'Chromium and WebKit side by side, at phone size',
     why: 'Every browser and every app on Apple’s devices shows pages in WebKit, which lacks what only other engines have: a script that needs it stops, and what it would have drawn is missing. What is wider than the screen there, or reported, is found by the rules for these.',
+    blind({ webkit }) {
+      const late = new Set(webkit?.notLoaded.map(({ page }) => page));
+      return late.size === 0 ? undefined : `WebKit did not load ${late.size} of the pages in time`;
+    },
     *check(context) {
       for (const { page, observed, impact } of differencesOf(context)) {
         yield {
