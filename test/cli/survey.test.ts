@@ -32,6 +32,19 @@ function demoProject(more: object = {}): string {
   return dir;
 }
 
+it('a folder behind --browser is what is surveyed', async () => {
+  const dir = temporaryFolder();
+  const nowhere = { cwd: dir, env: { PATH: dir, HULL_BROWSER: '' } };
+  // Both get as far as the browser that is missing: neither is taken for an engine.
+  for (const words of [
+    ['--browser', 'site'],
+    ['site', '--browser'],
+  ])
+    expect((await hull(['survey', ...words], nowhere)).err).toContain('browser.missing');
+  const wrong = await hull(['survey', 'site', '--browser', 'netscope'], nowhere);
+  expect([wrong.code, wrong.err]).toEqual([2, expect.stringContaining('"netscope" is no engine')]);
+});
+
 describe('hull survey', () => {
   it('tells a tired person what, where, why and how to mend it', async () => {
     const dir = temporaryFolder();

@@ -35,16 +35,31 @@ const HEADINGS: Readonly<Record<Severity, string>> = {
   suggestion: 'Suggestions',
 };
 
-export async function run(io: Io, options: SurveyOptions, target: string | undefined): Promise<number> {
+/** The engine that --browser names, and what is surveyed: a folder may follow the option, or come before it. */
+function engineAndTarget(
+  { browser }: SurveyOptions,
+  target: string | undefined,
+): { readonly engine: 'chromium' | 'webkit' | undefined; readonly target: string | undefined } {
+  if (browser === undefined) return { engine: undefined, target };
+  if (browser === 'chromium' || browser === 'webkit') return { engine: browser, target };
+  if (target === undefined) return { engine: 'chromium', target: browser };
+  throw new HullError('cli.usage', `"${browser}" is no engine that pages are looked at in.`, {
+    location: { option: '--browser' },
+    fix: 'Write --browser, or --browser webkit.',
+  });
+}
+
+export async function run(io: Io, options: SurveyOptions, named: string | undefined): Promise<number> {
   if (options.explain !== undefined) {
     explain(io, options.explain);
     return 0;
   }
+  const { engine, target } = engineAndTarget(options, named);
   const form = reportForm(io, options);
-  const webkit = options.browser === 'webkit' ? installedWebKit(io, '--browser') : undefined;
-  const executable = options.browser && chromiumFor(io, webkit !== undefined);
+  const webkit = engine === 'webkit' ? installedWebKit(io, '--browser') : undefined;
+  const executable = engine && chromiumFor(io, webkit !== undefined);
   const reading = siteReading(io, options);
-  const looking = options.browser && showSteps(io);
+  const looking = engine && showSteps(io);
   if (looking && executable !== undefined) io.note(io.paint.dim(`using ${executable}`));
   if (looking && webkit) io.note(io.paint.dim(`using ${webkit.driver}`));
   const report = await surveyProject({
