@@ -301,11 +301,6 @@ function ignoredLines(io: Io, { verdicts }: SurveyReport): string[] {
   return rows.length === 0 ? [] : ['', io.paint.bold('Ignored in hull.json'), columns(rows)];
 }
 
-/** What makes rules judged that were not, by the reason. */
-const HOW: Readonly<Record<string, string>> = {
-  [BECAUSE.browser]: ': run again with --browser',
-};
-
 /** Rules that could not be judged, by the reason. */
 function notJudgedLines(io: Io, { verdicts }: SurveyReport): string[] {
   const groups = new Map<string, string[]>();
@@ -319,7 +314,7 @@ function notJudgedLines(io: Io, { verdicts }: SurveyReport): string[] {
       io.verbose || ids.length <= 10
         ? ids.join(', ')
         : `${ids.slice(0, 10).join(', ')} and ${ids.length - 10} more`;
-    const how = HOW[because] ?? '';
+    const how = because === BECAUSE.browser ? ': run again with --browser' : '';
     return `  ${because}${how}\n    ${io.paint.dim(wrap(names, io.width - 4, '    '))}`;
   });
   return ['', io.paint.bold('Not judged'), ...lines];

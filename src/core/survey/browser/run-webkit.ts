@@ -4,23 +4,12 @@ import { serveFolder } from '../../browser/serve-folder.js';
 import { asAppWindow, openInApp, type Watched, watched } from '../../browser/webkit/app-window.js';
 import { type WebKitOptions, type WebKitSession, withWebKit } from '../../browser/webkit/session.js';
 import type { Site } from '../../site/site.js';
-import { parseUrl } from '../../util/url-path.js';
-import type {
-  BrowserFacts,
-  Device,
-  Measured,
-  PageView,
-  RenderedPage,
-  SeenRequest,
-  WebKitFacts,
-} from '../browser-facts.js';
+import type { Device, Measured, PageView, RenderedPage, WebKitFacts } from '../browser-facts.js';
 import { clearOfEdges, DEVICES } from './devices.js';
 import { Following, viewedPages } from './following.js';
 import { MEASURE, NOTE_CAPABILITIES, RENDERED } from './in-page.js';
+import { PageNotes } from './page-notes.js';
 
-/** Pictures that are taken of pages with something to see, besides those of the start page. */
-const MAX_PICTURES = 6;
-const MAX_ERRORS = 50;
 const SCALE = 2;
 const DISPLAY = 'standalone';
 const NONE: Insets = { top: 0, right: 0, bottom: 0, left: 0 };
@@ -35,11 +24,8 @@ class WebKitLook {
   readonly #session: WebKitSession;
   readonly #site: Site;
   readonly #origin: string;
-  readonly #errors: { page: string; text: string; at?: string }[] = [];
-  readonly #asked: { page: string; name: string }[] = [];
+  readonly notes: PageNotes;
   #isWatched = false;
-  #pictures = 0;
-  readonly requests: SeenRequest[] = [];
   readonly notLoaded: { page: string; text: string }[] = [];
   readonly rendered: RenderedPage[] = [];
 
@@ -47,15 +33,13 @@ class WebKitLook {
     this.#session = session;
     this.#site = site;
     this.#origin = origin;
+    this.notes = new PageNotes(site, origin);
   }
 
   /** What pages said, where they were watched. */
-  get watched(): { errors: BrowserFacts['errors']; asked: BrowserFacts['asked'] } | undefined {
-    return this.#isWatched ? { errors: this.#errors, asked: this.#asked } : undefined;
-  }
-
-  #real(text: string): string {
-    return text.replaceAll(this.#origin, this.#site.base.origin);
+  get watched(): WebKitFacts['watched'] {
+    const { errors, asked } = this.notes;
+    return this.#isWatched ? { errors, asked } : undefined;
   }
 
   async view(url: string, device: Device, picture: 'always' | 'where-telling'): Promise<PageView> {
@@ -64,12 +48,7 @@ class WebKitLook {
     const measured = await this.#session.run<Measured>(
       `return (${MEASURE})(${JSON.stringify({ insets: device.insets, width: device.width, height: device.height })})`,
     );
-    const isTelling =
-      measured.scrollWidth > device.width + 1 ||
-      measured.underCutout.length > 0 ||
-      measured.underBar.length > 0;
-    const isTaken = picture === 'always' || (isTelling && this.#pictures < MAX_PICTURES);
-    if (isTaken && picture === 'where-telling') this.#pictures += 1;
+    const isTaken = picture === 'always' || this.notes.takesPicture(measured, device);
     const screenshot = isTaken ? await this.#picture() : undefined;
     return {
       ...{ url, device, engine: 'webkit', ...measured },
@@ -87,28 +66,11 @@ class WebKitLook {
     const seen: Watched | undefined = await watched(this.#session);
     if (seen) {
       this.#isWatched = true;
-      for (const { text, at } of seen.errors) this.#error(page, text, at);
-      for (const name of seen.asked.flatMap((names) => names.split(' '))) {
-        if (name !== '' && !this.#asked.some((one) => one.name === name)) this.#asked.push({ page, name });
-      }
+      for (const { text, at } of seen.errors) this.notes.error(page, text, at);
+      for (const names of seen.asked) this.notes.ask(page, names);
     }
-    for (const [name, kind] of await this.#session.run<[string, string][]>(ASKED))
-      this.#request(page, name, kind);
-  }
-
-  #error(page: string, said: string, at: string | undefined): void {
-    const text = (this.#real(said).split('\n')[0] ?? '').slice(0, 300);
-    if (this.#errors.length >= MAX_ERRORS) return;
-    if (this.#errors.some((one) => one.page === page && one.text === text)) return;
-    this.#errors.push({ page, text, ...(at === undefined ? {} : { at: this.#real(at) }) });
-  }
-
-  #request(page: string, name: string, kind: string): void {
-    const url = parseUrl(name);
-    if (!url || !/^(https?|wss?):$/.test(url.protocol) || url.origin === this.#origin) return;
-    if (url.origin === this.#site.base.origin && url.protocol === 'https:') return;
-    if (this.requests.some((one) => one.url === url.href)) return;
-    this.requests.push({ page, url: url.href, kind: kind === '' ? 'other' : kind });
+    for (const [url, kind] of await this.#session.run<[string, string][]>(ASKED))
+      this.notes.request(page, url, kind === '' ? 'other' : kind);
   }
 
   /** Notes the open page as its scripts have drawn it; gives the addresses in the site that it leads to. */
@@ -117,7 +79,7 @@ class WebKitLook {
       `return (${RENDERED})()`,
     );
     this.rendered.push({ url, html, source: await this.#session.wait<string>(SOURCE) });
-    return links.map((link) => this.#real(link));
+    return links.map((link) => this.notes.real(link));
   }
 }
 
@@ -177,7 +139,7 @@ export async function browseInWebKit(
           notLoaded: look.notLoaded,
           rendered: look.rendered.sort((a, b) => (a.url < b.url ? -1 : 1)),
           notOpened: following.left,
-          requests: look.requests,
+          requests: look.notes.requests,
           watched: look.watched,
         };
       },

@@ -1,4 +1,4 @@
-import type { Browser, BrowserContext, ConsoleMessage, Page, Request, Response } from 'playwright-core';
+import type { Browser, BrowserContext, ConsoleMessage, Page, Response } from 'playwright-core';
 import { scriptsAsApp, stylesAsApp } from '../../browser/app-display.js';
 import { type BrowserOptions, sendHeaders, servedAddress, withBrowser } from '../../browser/launch.js';
 import { NO_SUCH_PAGE, type Site } from '../../site/site.js';
@@ -10,30 +10,24 @@ import type {
   Measured,
   PageView,
   RenderedPage,
-  SeenRequest,
 } from '../browser-facts.js';
 import { clearOfEdges, DEVICES } from './devices.js';
 import { Following, viewedPages } from './following.js';
 import { DESCRIBE, MEASURE, NOTE_CAPABILITIES, RENDERED } from './in-page.js';
+import { PageNotes } from './page-notes.js';
 
 const GOTO_MS = 20_000;
 const IDLE_MS = 4000;
 const WORKER_MS = 8000;
-const MAX_ERRORS = 50;
-/** Pictures that are taken of pages with something to see, besides those of the start page. */
-const MAX_PICTURES = 6;
 /** What pages see of the window that they are in. */
 const DISPLAY = 'standalone';
 
 class Session {
-  readonly errors: { page: string; text: string; at?: string }[] = [];
-  readonly requests: SeenRequest[] = [];
-  readonly asked: { page: string; name: string }[] = [];
+  readonly notes: PageNotes;
   readonly rendered: RenderedPage[] = [];
   /** Addresses that windows show, and what the host answered to them. */
   readonly #shown = new WeakMap<Page, string>();
   readonly #answers = new WeakMap<Page, Response>();
-  #pictures = 0;
   readonly #browser: Browser;
   readonly #headers: BrowserOptions['headers'];
   readonly #site: Site;
@@ -44,16 +38,12 @@ class Session {
     this.#browser = browser;
     this.#site = site;
     this.#origin = origin;
+    this.notes = new PageNotes(site, origin);
   }
 
   /** The address under which the browser finds a page of the site. */
   served(url: string): string {
     return servedAddress(this.#site, this.#origin, url);
-  }
-
-  /** The address of the site that a served one stands for. */
-  #real(url: string): string {
-    return url.startsWith(this.#origin) ? this.#site.base.origin + url.slice(this.#origin.length) : url;
   }
 
   async context(device: Device, workers: 'allow' | 'block'): Promise<BrowserContext> {
@@ -73,17 +63,12 @@ class Session {
   async window(context: BrowserContext, device: Device): Promise<Page> {
     const page = await context.newPage();
     const shown = () => this.#shown.get(page) ?? '';
-    await page.exposeFunction('__hullAsked', (names: string) => {
-      for (const name of names.split(' ')) {
-        if (name !== '' && !this.asked.some((one) => one.name === name))
-          this.asked.push({ page: shown(), name });
-      }
-    });
+    await page.exposeFunction('__hullAsked', (names: string) => this.notes.ask(shown(), names));
     await page.addInitScript(NOTE_CAPABILITIES);
     await page.addInitScript(scriptsAsApp(DISPLAY));
     page.on('console', (message) => this.#console(shown(), message));
-    page.on('pageerror', (error) => this.#error(shown(), `Uncaught ${error.name}: ${error.message}`));
-    page.on('request', (request) => this.#request(shown(), request));
+    page.on('pageerror', (error) => this.notes.error(shown(), `Uncaught ${error.name}: ${error.message}`));
+    page.on('request', (request) => this.notes.request(shown(), request.url(), request.resourceType()));
     const session = await context.newCDPSession(page);
     // Simulates cutout and gesture bar; older browsers know no insets, and leave them 0.
     await session
@@ -106,23 +91,7 @@ class Session {
     const { url, lineNumber } = message.location();
     // Browsers look for it unasked; an app's view does not.
     if (parseUrl(url)?.pathname === '/favicon.ico') return;
-    const at = url === '' ? undefined : `${this.#real(url)}:${lineNumber + 1}`;
-    this.#error(page, message.text(), at);
-  }
-
-  #error(page: string, text: string, at?: string): void {
-    if (this.errors.length >= MAX_ERRORS) return;
-    const plain = text.replaceAll(this.#origin, this.#site.base.origin).split('\n')[0] ?? text;
-    if (this.errors.some((one) => one.page === page && one.text === plain.slice(0, 300))) return;
-    this.errors.push({ page, text: plain.slice(0, 300), ...(at === undefined ? {} : { at }) });
-  }
-
-  #request(page: string, request: Request): void {
-    const url = parseUrl(request.url());
-    if (!url || !/^(https?|wss?):$/.test(url.protocol) || url.origin === this.#origin) return;
-    if (url.origin === this.#site.base.origin && url.protocol === 'https:') return;
-    if (this.requests.some((one) => one.url === url.href)) return;
-    this.requests.push({ page, url: url.href, kind: request.resourceType() });
+    this.notes.error(page, message.text(), url === '' ? undefined : `${url}:${lineNumber + 1}`);
   }
 
   /** Notes a page as its scripts have drawn it; gives the addresses in the site that it leads to. */
@@ -133,7 +102,7 @@ class Session {
     const source = (await answer?.text().catch(() => '')) ?? '';
     const { html, links } = (await page.evaluate(`(${RENDERED})()`)) as { html: string; links: string[] };
     this.rendered.push({ url, html, source });
-    return links.map((link) => this.#real(link));
+    return links.map((link) => this.notes.real(link));
   }
 
   async view(
@@ -145,11 +114,7 @@ class Session {
     const measured = (await page.evaluate(
       `(${MEASURE})(${JSON.stringify({ insets: device.insets, width: device.width, height: device.height })})`,
     )) as Measured;
-    const { scrollWidth, underCutout, underBar } = measured;
-    // What is wrong on a page is seen at a glance; a few pictures are enough.
-    const isTelling = scrollWidth > device.width + 1 || underCutout.length > 0 || underBar.length > 0;
-    const isTaken = screenshot === 'with-screenshot' || (isTelling && this.#pictures < MAX_PICTURES);
-    if (isTaken && screenshot === 'measure-only') this.#pictures += 1;
+    const isTaken = screenshot === 'with-screenshot' || this.notes.takesPicture(measured, device);
     const image = isTaken ? await page.screenshot({ type: 'jpeg', quality: 78 }) : undefined;
     return {
       url,
@@ -256,7 +221,7 @@ async function viewsOn(
         await page?.close().catch(() => undefined);
         page = undefined;
         const [line] = (error instanceof Error ? error.message : String(error)).split('\n');
-        session.errors.push({ page: url, text: `The page did not load: ${line}` });
+        session.notes.errors.push({ page: url, text: `The page did not load: ${line}` });
       }
     }
   } finally {
@@ -291,9 +256,9 @@ export function browseSite(
     const inOrder = (a: { page: string }, b: { page: string }) =>
       JSON.stringify(a) < JSON.stringify(b) ? -1 : 1;
     const [errors, requests, asked] = [
-      session.errors.sort(inOrder),
-      session.requests.sort(inOrder),
-      session.asked.sort(inOrder),
+      session.notes.errors.sort(inOrder),
+      session.notes.requests.sort(inOrder),
+      session.notes.asked.sort(inOrder),
     ];
     return {
       browser: `${browser.browserType().name()} ${browser.version()}`,
