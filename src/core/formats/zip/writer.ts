@@ -301,11 +301,29 @@ export async function writeEntries(
   return { entries: written, size: offset, digests };
 }
 
+/**
+ * Writes the directory of an archive, and its end.
+ *
+ * @param offset where the entries end, in bytes from the archive's start
+ * @returns bytes of the whole archive
+ */
+export async function writeDirectory(
+  entries: readonly ZipEntry[],
+  sink: Sink,
+  offset: number,
+): Promise<number> {
+  const directory = centralDirectory(entries);
+  const end = endRecord(entries.length, directory.length, offset);
+  await sink.write(directory);
+  await sink.write(end);
+  return offset + directory.length + end.length;
+}
+
 /** A whole archive in memory: for small ones and for tests. */
 export async function writeZip(entries: readonly Entry[]): Promise<Uint8Array> {
   const out = new ByteWriter(64 * 1024);
-  const local = await writeEntries(entries, { write: (chunk) => void out.bytes(chunk) });
-  const directory = centralDirectory(local.entries);
-  out.bytes(directory).bytes(endRecord(local.entries.length, directory.length, local.size));
+  const sink: Sink = { write: (chunk) => void out.bytes(chunk) };
+  const local = await writeEntries(entries, sink);
+  await writeDirectory(local.entries, sink, local.size);
   return out.finish();
 }

@@ -7,7 +7,7 @@ import type { PlistDict } from '../../../formats/plist/types.js';
 import { writeXmlPlist } from '../../../formats/plist/xml-writer.js';
 import { readZip } from '../../../formats/zip/reader.js';
 import type { ZipEntry } from '../../../formats/zip/types.js';
-import { centralDirectory, endRecord, writeEntries } from '../../../formats/zip/writer.js';
+import { writeDirectory, writeEntries } from '../../../formats/zip/writer.js';
 import { PARTS, type PackageEntry, type Part, sizesByPart } from '../../../packaging/entries.js';
 import { checkOutDir } from '../../../packaging/out-dir.js';
 import { FileSink, underTemporaryName, withFile } from '../../../packaging/write-file.js';
@@ -154,14 +154,10 @@ export async function packIpa(request: IpaRequest): Promise<IpaReport> {
       );
       const second = await writeEntries(last, sink, { offset: first.size, signal });
       const entries: ZipEntry[] = [...first.entries, ...second.entries];
-      const directory = centralDirectory(entries);
-      await sink.write(directory);
-      const end = endRecord(entries.length, directory.length, second.size);
-      await sink.write(end);
+      const size = await writeDirectory(entries, sink, second.size);
       await sink.flush();
       // The seal over the resources counts as signature; that inside the program counts as shell.
       const parts = sizesByPart([...sealed, undefined, last[1]], entries);
-      const size = second.size + directory.length + end.length;
       const divided = PARTS.reduce((sum, part) => sum + parts[part], 0);
       return {
         file,

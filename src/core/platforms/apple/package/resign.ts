@@ -9,7 +9,7 @@ import { writeXmlPlist } from '../../../formats/plist/xml-writer.js';
 import { checkPath } from '../../../formats/zip/path.js';
 import { readEntry, readEntryInPieces, readZip } from '../../../formats/zip/reader.js';
 import { type Entry, MODE, type ZipEntry, type ZipLayout } from '../../../formats/zip/types.js';
-import { centralDirectory, endRecord, writeEntries } from '../../../formats/zip/writer.js';
+import { writeDirectory, writeEntries } from '../../../formats/zip/writer.js';
 import { withPackage } from '../../../packaging/read-package.js';
 import { signedFile } from '../../../packaging/signed-file.js';
 import { FileSink, underTemporaryName, withFile } from '../../../packaging/write-file.js';
@@ -108,6 +108,15 @@ function checkSignable(report: BundleReport): void {
   }
 }
 
+async function digestOf(pieces: Iterable<Uint8Array> | AsyncIterable<Uint8Array>): Promise<Uint8Array> {
+  const [short, long] = [createHash('sha1'), createHash('sha256')];
+  for await (const piece of pieces) {
+    short.update(piece);
+    long.update(piece);
+  }
+  return new Uint8Array(Buffer.concat([short.digest(), long.digest()]));
+}
+
 /** Files of a package that are made again, by their paths in the archive, over those that stay. */
 class Resigned {
   readonly #source: FileSource;
@@ -152,30 +161,22 @@ class Resigned {
     return this.made.get(path) ?? readEntry(this.#source, this.#kept.get(path) as ZipEntry, MOST_PROGRAM);
   }
 
-  /** SHA-1, then SHA-256. */
-  async #digest(path: string): Promise<Uint8Array> {
-    const [short, long] = [createHash('sha1'), createHash('sha256')];
+  /** SHA-1, then SHA-256. What is not made again has one digest, in whichever bundle it counts. */
+  #digest(path: string): Promise<Uint8Array> {
     const made = this.made.get(path);
-    const pieces = made ? [made] : readEntryInPieces(this.#source, this.#kept.get(path) as ZipEntry);
-    for await (const piece of pieces) {
-      short.update(piece);
-      long.update(piece);
-    }
-    return new Uint8Array(Buffer.concat([short.digest(), long.digest()]));
+    if (made) return digestOf([made]);
+    const known =
+      this.#digests.get(path) ?? digestOf(readEntryInPieces(this.#source, this.#kept.get(path) as ZipEntry));
+    this.#digests.set(path, known);
+    return known;
   }
 
   async #digestsOf(folder: string, program: string): Promise<Map<string, Uint8Array>> {
-    const paths = new Set([...this.#kept.keys(), ...this.made.keys()]);
     const found = new Map<string, Uint8Array>();
-    for (const path of paths) {
+    for (const path of new Set([...this.#kept.keys(), ...this.made.keys()])) {
       if (!path.startsWith(folder) || path === folder + program) continue;
       this.#request.signal?.throwIfAborted();
-      // What is not made again has one digest, in whichever bundle it counts.
-      if (!this.made.has(path) && !this.#digests.has(path)) this.#digests.set(path, this.#digest(path));
-      found.set(
-        path.slice(folder.length),
-        await (this.made.has(path) ? this.#digest(path) : (this.#digests.get(path) as Promise<Uint8Array>)),
-      );
+      found.set(path.slice(folder.length), await this.#digest(path));
     }
     return found;
   }
@@ -277,12 +278,9 @@ export async function resignIpa(request: IpaResignRequest): Promise<IpaResignRes
       const written = await withFile(temporary, 'wx', async (handle) => {
         const sink = new FileSink(handle);
         const { entries, size: end } = await writeEntries(resigned.entries, sink, { signal: request.signal });
-        const directory = centralDirectory(entries);
-        await sink.write(directory);
-        const last = endRecord(entries.length, directory.length, end);
-        await sink.write(last);
+        const whole = await writeDirectory(entries, sink, end);
         await sink.flush();
-        return end + directory.length + last.length;
+        return whole;
       });
       await checkWritten(temporary, folder, request.root);
       return written;
