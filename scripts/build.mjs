@@ -167,6 +167,15 @@ const program = {
   outdir: 'dist/cli',
   outExtension: { '.js': '.cjs' },
 };
+/** What runs in threads of its own, for both. */
+const worker = {
+  ...shared,
+  splitting: false,
+  entryPoints: ['src/core/packaging/digest-worker.ts'],
+  outdir: 'dist',
+  format: 'cjs',
+  outExtension: { '.js': '.cjs' },
+};
 
 /**
  * Turns the program's files from ECMAScript modules into CommonJS, one by one: Node.js loads these in less time, and
@@ -191,7 +200,7 @@ async function toCommonJs(folder) {
 }
 
 // Built apart: what two programs share would be cut into more and smaller files, and each costs time at a start.
-const built = await Promise.all([build(program), build(library)]);
+const built = await Promise.all([build(program), build(library), build(worker)]);
 await toCommonJs(at('dist/cli'));
 chmodSync(at('dist/cli/hull.cjs'), 0o755);
 writeNotices(built.flatMap((result) => Object.keys(result.metafile.inputs)));

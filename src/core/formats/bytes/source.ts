@@ -36,6 +36,7 @@ export function bytesSource(bytes: Uint8Array): ByteSource {
 
 /** An open file; `close` it when done. */
 export class FileSource implements ByteSource {
+  readonly path: string;
   readonly size: number;
   readonly #handle: FileHandle;
   /** Bytes read ahead for small reads, which mostly follow each other. */
@@ -47,7 +48,8 @@ export class FileSource implements ByteSource {
   /** Memory that windows are cut from. */
   #memory = new Uint8Array();
 
-  private constructor(handle: FileHandle, size: number) {
+  private constructor(path: string, handle: FileHandle, size: number) {
+    this.path = path;
     this.#handle = handle;
     this.size = size;
   }
@@ -63,7 +65,7 @@ export class FileSource implements ByteSource {
           fix: 'Name a file.',
         });
       }
-      return new FileSource(handle, facts.size);
+      return new FileSource(path, handle, facts.size);
     } catch (error) {
       await handle.close();
       throw error;

@@ -1,11 +1,11 @@
-import { createHash, type Hash, webcrypto } from 'node:crypto';
 import { closeSync, createReadStream, openSync, readSync } from 'node:fs';
 import { open, rm } from 'node:fs/promises';
 import { createGzip, deflateRawSync, gzip } from 'node:zlib';
 import { fromSystemError, HullError } from '../../errors.js';
 import type { ByteSource } from '../bytes/source.js';
 import { crc32 } from './crc32.js';
-import { readEntry, readEntryInPieces } from './reader.js';
+import { AT_ONCE, Digester, digestBytes, digestEntry } from './digest.js';
+import { unpackEntry } from './reader.js';
 import type { Entry, EntryDigest, FileContent, Method, PackedContent } from './types.js';
 
 /** An entry's bytes in the form in which they are written. */
@@ -27,8 +27,6 @@ export interface Prepared {
 export const STREAM_FROM = 8 * 1024 * 1024;
 
 const LEVEL = 6;
-/** Up to this many bytes, deflating takes less time than handing the work to another thread does. */
-const AT_ONCE = 8 * 1024;
 /** A gzip member (RFC 1952) as zlib writes it: 10 bytes of header, the deflate stream, CRC-32 and size. */
 const GZIP_HEADER = 10;
 const GZIP_TRAILER = 8;
@@ -90,42 +88,13 @@ function deflate(bytes: Uint8Array): Promise<{ readonly body: Uint8Array; readon
   });
 }
 
-/** One digest, or two at once. */
-class Digester {
-  readonly #hashes: readonly Hash[];
-
-  constructor(digest: EntryDigest) {
-    this.#hashes = digest.split('+').map((name) => createHash(name));
-  }
-
-  update(bytes: Uint8Array): this {
-    for (const hash of this.#hashes) hash.update(bytes);
-    return this;
-  }
-
-  digest(): Uint8Array {
-    return Buffer.concat(this.#hashes.map((hash) => hash.digest()));
-  }
-}
-
-/** The digest of bytes in memory, off the main thread where that is worth it. */
-async function digestOf(
-  bytes: Uint8Array,
-  digest: EntryDigest | undefined,
-): Promise<{ digest?: Uint8Array }> {
-  if (digest === undefined) return {};
-  if (bytes.length <= AT_ONCE) return { digest: new Digester(digest).update(bytes).digest() };
-  const names = digest.split('+').map((name) => (name === 'sha1' ? 'SHA-1' : 'SHA-256'));
-  const digests = await Promise.all(names.map((name) => webcrypto.subtle.digest(name, bytes)));
-  return { digest: Buffer.concat(digests.map((one) => new Uint8Array(one))) };
-}
-
 async function prepareBytes(
   bytes: Uint8Array,
   method: Method,
   digest: EntryDigest | undefined,
 ): Promise<Prepared> {
-  const digested = digestOf(bytes, digest);
+  const digested = digest && digestBytes(bytes, digest);
+  digested?.catch(() => undefined);
   if (method === 'deflate' && bytes.length > 0) {
     const { body, crc32: sum } = await deflate(bytes);
     if (body.length < bytes.length) {
@@ -135,7 +104,7 @@ async function prepareBytes(
         size: bytes.length,
         compressedSize: body.length,
         data: body,
-        ...(await digested),
+        ...(digested && { digest: await digested }),
       };
     }
   }
@@ -145,7 +114,7 @@ async function prepareBytes(
     size: bytes.length,
     compressedSize: bytes.length,
     data: bytes,
-    ...(await digested),
+    ...(digested && { digest: await digested }),
   };
 }
 
@@ -184,10 +153,9 @@ async function preparePacked(content: PackedContent, digest: EntryDigest | undef
     data: bytes ?? { source: archive, offset: entry.dataOffset },
   };
   if (digest === undefined) return prepared;
-  if (bytes) return { ...prepared, ...(await digestOf(await readEntry(archive, entry), digest)) };
-  const hash = new Digester(digest);
-  for await (const chunk of readEntryInPieces(archive, entry)) hash.update(chunk);
-  return { ...prepared, digest: hash.digest() };
+  const unpacked = bytes && (await unpackEntry(bytes, entry));
+  const found = unpacked ? digestBytes(unpacked, digest) : digestEntry(archive, entry, digest);
+  return { ...prepared, digest: await found };
 }
 
 /** Deflates a large file into a temporary one, because the header before the data must give its size. */

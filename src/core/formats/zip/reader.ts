@@ -21,6 +21,8 @@ import {
 const inflate = promisify(inflateRaw);
 /** Entries up to this size, in bytes, are inflated at once: handing them to another thread takes longer than the work. */
 const SMALL = 256 * 1024;
+/** Bytes that are inflated at a time: each time costs a way back to this thread. */
+const MOST_CHUNK = 4 * 1024 * 1024;
 
 const MAX_COMMENT = 0xffff;
 /** The deflate format cannot shrink further than about 1032 to 1 (RFC 1951): a larger claim is a bomb or a lie. */
@@ -328,9 +330,20 @@ export async function* readEntryInPieces(source: ByteSource, entry: ZipEntry): A
     if (cause instanceof HullError) throw cause;
     throw new HullError('zip.malformed', 'The compressed bytes are damaged.', { location, cause });
   }
+  checkUnpacked(entry, size, sum);
+}
+
+/**
+ * Holds what was unpacked against the directory.
+ *
+ * @param size in bytes
+ * @throws HullError `zip.malformed`
+ */
+export function checkUnpacked(entry: ZipEntry, size: number, crc: number): void {
+  const location = { entry: entry.path, offset: entry.dataOffset };
   if (size !== entry.size)
     throw malformed('The entry has another size than the directory says.').at(location);
-  if (sum !== entry.crc32) throw malformed('The entry does not match its checksum.').at(location);
+  if (crc !== entry.crc32) throw malformed('The entry does not match its checksum.').at(location);
 }
 
 /**
@@ -352,18 +365,26 @@ export async function readEntry(
   if (entry.size > entry.compressedSize * MAX_RATIO + 1024) {
     throw malformed('The entry says that it is larger than its compressed bytes can hold.').at(location);
   }
-  const packed = await source.read(entry.dataOffset, entry.compressedSize);
-  let bytes: Uint8Array = packed;
+  return unpackEntry(await source.read(entry.dataOffset, entry.compressedSize), entry);
+}
+
+/** The bytes of an entry, of those that are packed; inflated and checked against its size and CRC-32. */
+export async function unpackEntry(packed: Uint8Array, entry: ZipEntry): Promise<Uint8Array> {
+  const location = { entry: entry.path, offset: entry.dataOffset };
+  let bytes = packed;
   if (entry.method === 'deflate') {
     try {
       const limits = { maxOutputLength: Math.max(1, entry.size) };
-      bytes = entry.size <= SMALL ? inflateRawSync(packed, limits) : await inflate(packed, limits);
+      // What an entry says of its size is not allocated before some of it has proved true.
+      const chunkSize = Math.min(Math.max(64, entry.size + 1), MOST_CHUNK);
+      bytes =
+        entry.size <= SMALL
+          ? inflateRawSync(packed, limits)
+          : await inflate(packed, { ...limits, chunkSize });
     } catch (cause) {
       throw new HullError('zip.malformed', 'The compressed bytes are damaged.', { location, cause });
     }
   }
-  if (bytes.length !== entry.size)
-    throw malformed('The entry has another size than the directory says.').at(location);
-  if (crc32(bytes) !== entry.crc32) throw malformed('The entry does not match its checksum.').at(location);
+  checkUnpacked(entry, bytes.length, crc32(bytes));
   return bytes;
 }

@@ -1,4 +1,3 @@
-import { createHash } from 'node:crypto';
 import { HullError } from '../../../errors.js';
 import { type Finding, reaches } from '../../../finding.js';
 import { FileSource } from '../../../formats/bytes/source.js';
@@ -6,17 +5,25 @@ import { joinSlices } from '../../../formats/macho/fat.js';
 import { isMachO, readSlices } from '../../../formats/macho/reader.js';
 import { newDict, type PlistDict, type PlistValue, stringIn } from '../../../formats/plist/types.js';
 import { writeXmlPlist } from '../../../formats/plist/xml-writer.js';
+import { digestBytes } from '../../../formats/zip/digest.js';
 import { checkPath } from '../../../formats/zip/path.js';
-import { readEntry, readEntryInPieces, readZip } from '../../../formats/zip/reader.js';
-import { type Entry, MODE, type ZipEntry, type ZipLayout } from '../../../formats/zip/types.js';
-import { writeDirectory, writeEntries } from '../../../formats/zip/writer.js';
+import { readEntry, readZip } from '../../../formats/zip/reader.js';
+import {
+  type Entry,
+  MODE,
+  type SingleDigest,
+  type ZipEntry,
+  type ZipLayout,
+} from '../../../formats/zip/types.js';
+import { type Sink, writeDirectory, writeEntries } from '../../../formats/zip/writer.js';
+import { digestEntries } from '../../../packaging/digest-entries.js';
 import { withPackage } from '../../../packaging/read-package.js';
 import { signedFile } from '../../../packaging/signed-file.js';
 import { FileSink, underTemporaryName, withFile } from '../../../packaging/write-file.js';
 import { APP_ID_ENTITLEMENT, DEBUG_ENTITLEMENT, TEAM_ENTITLEMENT } from '../app/entitlements.js';
 import { allows } from '../signing/judge-profile.js';
 import type { Profile } from '../signing/profile.js';
-import { codeResources, RESOURCES_PATH } from '../signing/resources.js';
+import { codeResources, RESOURCES_PATH, SHA1_SIZE } from '../signing/resources.js';
 import { type ProgramSigner, signProgram } from '../signing/sign-program.js';
 import { type BundleReport, verifyBundle } from '../signing/verify-bundle.js';
 import { bundleFolderOf, checkLinks } from './bundle-folder.js';
@@ -59,6 +66,8 @@ export interface RefusedResigning {
 }
 
 const MOST_PROGRAM = 768 * 1024 * 1024;
+/** Bytes that are compared at a time. */
+const PIECE = 1024 * 1024;
 const KEYCHAIN_ENTITLEMENT = 'keychain-access-groups';
 const unsupported = (message: string, entry: string, fix: string) =>
   new HullError('signing.unsupported', message, { location: { entry }, fix });
@@ -108,75 +117,104 @@ function checkSignable(report: BundleReport): void {
   }
 }
 
-async function digestOf(pieces: Iterable<Uint8Array> | AsyncIterable<Uint8Array>): Promise<Uint8Array> {
-  const [short, long] = [createHash('sha1'), createHash('sha256')];
-  for await (const piece of pieces) {
-    short.update(piece);
-    long.update(piece);
+/** Whether two entries of two archives are the same, byte by byte as they are packed. */
+async function holdSame(
+  one: FileSource,
+  entry: ZipEntry,
+  another: FileSource,
+  other: ZipEntry,
+): Promise<boolean> {
+  const isAlike = (['method', 'crc32', 'size', 'compressedSize'] as const).every(
+    (field) => entry[field] === other[field],
+  );
+  if (!isAlike) return false;
+  const [bytes, others] = [new Uint8Array(PIECE), new Uint8Array(PIECE)];
+  for (let done = 0; done < entry.compressedSize; done += PIECE) {
+    const length = Math.min(PIECE, entry.compressedSize - done);
+    await one.readInto(bytes.subarray(0, length), entry.dataOffset + done);
+    await another.readInto(others.subarray(0, length), other.dataOffset + done);
+    if (Buffer.compare(bytes.subarray(0, length), others.subarray(0, length)) !== 0) return false;
   }
-  return new Uint8Array(Buffer.concat([short.digest(), long.digest()]));
+  return true;
 }
+
+/** Every program that a bundle's signature is in, by its path in the archive. */
+const programsOf = ({ folder, info, nested }: BundleReport): string[] => [
+  folder + (stringIn(info, 'CFBundleExecutable') ?? ''),
+  ...nested.flatMap(programsOf),
+];
 
 /** Files of a package that are made again, by their paths in the archive, over those that stay. */
 class Resigned {
   readonly #source: FileSource;
-  readonly #kept: ReadonlyMap<string, ZipEntry>;
+  /** What is taken from the package: as it stands, or to be signed. */
+  readonly #old: ReadonlyMap<string, ZipEntry>;
   readonly #request: IpaResignRequest;
-  readonly made = new Map<string, Uint8Array>();
+  readonly #made = new Map<string, Uint8Array>();
+  /** Of what stays as it is: SHA-1, then SHA-256. */
+  #digests: ReadonlyMap<string, Uint8Array> = new Map();
   readonly programs: string[] = [];
-  readonly #digests = new Map<string, Promise<Uint8Array>>();
 
   constructor(source: FileSource, layout: ZipLayout, request: IpaResignRequest) {
     this.#source = source;
     this.#request = request;
     // Older signatures go; those of today are made again.
-    this.#kept = new Map(
+    this.#old = new Map(
       layout.entries
         .filter(({ path }) => !path.endsWith('/') && !/(?:^|\/)_CodeSignature\//.test(path))
         .map((entry) => [entry.path, entry]),
     );
   }
 
-  get entries(): Entry[] {
-    const others = [...this.#kept.values()].filter(({ path }) => !this.made.has(path));
-    return [
-      ...others.map((entry) => ({
-        path: entry.path,
-        content: { archive: this.#source, entry, size: entry.size },
-        method: entry.method,
-        alignment: 1,
-        mode: entry.mode,
-      })),
-      ...[...this.made].map(([path, content]) => ({
-        path,
-        content,
-        method: 'deflate' as const,
-        alignment: 1,
-        mode: this.#kept.get(path)?.mode ?? MODE.file,
-      })),
-    ];
+  /** Writes the package: what stays is digested on its way, and what seals it comes last. */
+  async write(sink: Sink, report: BundleReport, entitlements: PlistDict): Promise<number> {
+    const { signal, profileBytes } = this.#request;
+    this.#made.set(report.folder + PROFILE_PATH, profileBytes);
+    await this.#signLibraries();
+    const kept = this.#kept(new Set(programsOf(report)));
+    const wanted = kept.map((entry) => ({ entry, digest: 'sha1+sha256' as const }));
+    const entries = kept.map((entry) => ({
+      path: entry.path,
+      content: { archive: this.#source, entry, size: entry.size },
+      method: entry.method,
+      alignment: 1,
+      mode: entry.mode,
+    }));
+    const [digests, first] = await Promise.all([
+      digestEntries(this.#source, wanted, signal),
+      writeEntries(entries, sink, { signal }),
+    ]);
+    this.#digests = new Map([...digests].map(([{ entry }, digest]) => [entry.path, digest]));
+    await this.#signBundle(report, entitlements);
+    const second = await writeEntries(this.#madeEntries(), sink, { signal, offset: first.size });
+    return writeDirectory([...first.entries, ...second.entries], sink, second.size);
+  }
+
+  #kept(programs: ReadonlySet<string>): ZipEntry[] {
+    return [...this.#old.values()].filter(({ path }) => !this.#made.has(path) && !programs.has(path));
+  }
+
+  #madeEntries(): Entry[] {
+    return [...this.#made].map(([path, content]) => ({
+      path,
+      content,
+      method: 'deflate',
+      alignment: 1,
+      mode: this.#old.get(path)?.mode ?? MODE.file,
+    }));
   }
 
   async #read(path: string): Promise<Uint8Array> {
-    return this.made.get(path) ?? readEntry(this.#source, this.#kept.get(path) as ZipEntry, MOST_PROGRAM);
-  }
-
-  /** SHA-1, then SHA-256. What is not made again has one digest, in whichever bundle it counts. */
-  #digest(path: string): Promise<Uint8Array> {
-    const made = this.made.get(path);
-    if (made) return digestOf([made]);
-    const known =
-      this.#digests.get(path) ?? digestOf(readEntryInPieces(this.#source, this.#kept.get(path) as ZipEntry));
-    this.#digests.set(path, known);
-    return known;
+    return this.#made.get(path) ?? readEntry(this.#source, this.#old.get(path) as ZipEntry, MOST_PROGRAM);
   }
 
   async #digestsOf(folder: string, program: string): Promise<Map<string, Uint8Array>> {
     const found = new Map<string, Uint8Array>();
-    for (const path of new Set([...this.#kept.keys(), ...this.made.keys()])) {
+    for (const path of new Set([...this.#old.keys(), ...this.#made.keys()])) {
       if (!path.startsWith(folder) || path === folder + program) continue;
-      this.#request.signal?.throwIfAborted();
-      found.set(path.slice(folder.length), await this.#digest(path));
+      const made = this.#made.get(path);
+      const digest = made ? await digestBytes(made, 'sha1+sha256') : this.#digests.get(path);
+      found.set(path.slice(folder.length), digest as Uint8Array);
     }
     return found;
   }
@@ -193,13 +231,13 @@ class Resigned {
     const signed: Uint8Array[] = [];
     for (const slice of slices)
       signed.push((await signProgram(slice, { ...seal, signer: this.#request.signer })).bytes);
-    this.made.set(path, joinSlices(signed));
+    this.#made.set(path, joinSlices(signed));
     this.programs.push(path);
   }
 
   /** Libraries that lie in the package by themselves. */
-  async libraries(): Promise<void> {
-    for (const [path, entry] of this.#kept) {
+  async #signLibraries(): Promise<void> {
+    for (const [path, entry] of this.#old) {
       if (!path.endsWith('.dylib')) continue;
       const bytes = await readEntry(this.#source, entry, MOST_PROGRAM);
       if (!isMachO(bytes)) continue;
@@ -214,11 +252,14 @@ class Resigned {
   }
 
   /** A bundle, once all inside it is signed. */
-  async bundle({ folder, info, nested }: BundleReport, entitlements: PlistDict | undefined): Promise<void> {
-    for (const one of nested) await this.bundle(one, undefined);
+  async #signBundle(
+    { folder, info, nested }: BundleReport,
+    entitlements: PlistDict | undefined,
+  ): Promise<void> {
+    for (const one of nested) await this.#signBundle(one, undefined);
     const program = stringIn(info, 'CFBundleExecutable') ?? '';
     const resources = writeXmlPlist(codeResources(await this.#digestsOf(folder, program)));
-    this.made.set(folder + RESOURCES_PATH, resources);
+    this.#made.set(folder + RESOURCES_PATH, resources);
     await this.#sign(folder + program, {
       identifier: stringIn(info, 'CFBundleIdentifier') ?? program,
       infoPlist: await this.#read(folder + INFO_PATH),
@@ -226,12 +267,32 @@ class Resigned {
       entitlements,
     });
   }
+
+  /**
+   * The digest of an entry that was taken over, where its bytes in the written package are those of the old one;
+   * `undefined` where they are not, and for what was made.
+   */
+  async knownDigest(
+    written: FileSource,
+    entry: ZipEntry,
+    digest: SingleDigest,
+  ): Promise<Uint8Array | undefined> {
+    const known = this.#digests.get(entry.path);
+    const old = this.#old.get(entry.path);
+    if (known === undefined || old === undefined) return undefined;
+    if (!(await holdSame(written, entry, this.#source, old))) return undefined;
+    return digest === 'sha1' ? known.subarray(0, SHA1_SIZE) : known.subarray(SHA1_SIZE);
+  }
 }
 
-async function checkWritten(file: string, folder: string, root: string): Promise<void> {
+async function checkWritten(file: string, resigned: Resigned, folder: string, root: string): Promise<void> {
   const source = await FileSource.open(file);
   try {
-    const { faults } = await verifyBundle(source, (await readZip(source)).entries, folder, root);
+    const { entries } = await readZip(source);
+    const { faults } = await verifyBundle(source, entries, folder, root, {
+      files: 'all',
+      known: (entry, digest) => resigned.knownDigest(source, entry, digest),
+    });
     if (faults.length === 0) return;
     throw new HullError(
       'ipa.readback',
@@ -263,7 +324,7 @@ export async function resignIpa(request: IpaResignRequest): Promise<IpaResignRes
     }
     checkLinks(layout.entries);
     for (const { path } of layout.entries) checkPath(path.replace(/\/$/, ''));
-    const report = await verifyBundle(source, layout.entries, folder, request.root, 'programs');
+    const report = await verifyBundle(source, layout.entries, folder, request.root, { files: 'programs' });
     checkSignable(report);
     const bundleId = stringIn(report.info, 'CFBundleIdentifier') ?? '';
     const old = report.slices.find((slice) => slice.entitlements)?.entitlements ?? newDict();
@@ -271,18 +332,14 @@ export async function resignIpa(request: IpaResignRequest): Promise<IpaResignRes
     const findings = request.judge(bundleId, entitlements);
     if (reaches(findings, 'error')) return { is: 'refused', findings };
     const resigned = new Resigned(source, layout, request);
-    resigned.made.set(folder + PROFILE_PATH, request.profileBytes);
-    await resigned.libraries();
-    await resigned.bundle(report, entitlements);
     const size = await underTemporaryName(out, request.signal, async (temporary) => {
       const written = await withFile(temporary, 'wx', async (handle) => {
         const sink = new FileSink(handle);
-        const { entries, size: end } = await writeEntries(resigned.entries, sink, { signal: request.signal });
-        const whole = await writeDirectory(entries, sink, end);
+        const whole = await resigned.write(sink, report, entitlements);
         await sink.flush();
         return whole;
       });
-      await checkWritten(temporary, folder, request.root);
+      await checkWritten(temporary, resigned, folder, request.root);
       return written;
     });
     const { team } = request.signer;

@@ -6,7 +6,8 @@ import type { PlistDict, PlistValue } from '../../../formats/plist/types.js';
  */
 
 export const RESOURCES_PATH = '_CodeSignature/CodeResources';
-const SHA1_SIZE = 20;
+/** Bytes of SHA-1, which comes before SHA-256 in the digests of a file. */
+export const SHA1_SIZE = 20;
 
 const RULES: PlistDict = {
   '^.*': true,

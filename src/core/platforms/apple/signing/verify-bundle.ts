@@ -1,10 +1,10 @@
-import { createHash } from 'node:crypto';
 import { HullError } from '../../../errors.js';
 import type { ByteSource } from '../../../formats/bytes/source.js';
 import { readPlistDict } from '../../../formats/plist/reader.js';
 import { dictIn, isDict, type PlistDict, type PlistValue, stringIn } from '../../../formats/plist/types.js';
-import { readEntry, readEntryInPieces } from '../../../formats/zip/reader.js';
-import type { ZipEntry } from '../../../formats/zip/types.js';
+import { readEntry } from '../../../formats/zip/reader.js';
+import type { SingleDigest, ZipEntry } from '../../../formats/zip/types.js';
+import { digestEntries } from '../../../packaging/digest-entries.js';
 import { RESOURCES_PATH, treatmentOf } from './resources.js';
 import { type SliceReport, verifyProgram } from './verify-program.js';
 
@@ -34,19 +34,20 @@ interface Archive {
   readonly source: ByteSource;
   readonly byPath: ReadonlyMap<string, ZipEntry>;
   readonly root: string;
+  readonly extent: VerifiedExtent;
+}
+
+/** Which files are held against their seals. */
+export interface VerifiedExtent {
   /** `programs`: the seals of other files are not looked at. */
-  readonly extent: 'all' | 'programs';
+  readonly files: 'all' | 'programs';
+  /** The digest of an entry that need not be computed again. */
+  readonly known?: (entry: ZipEntry, digest: SingleDigest) => Promise<Uint8Array | undefined>;
 }
 
 /** The folders right inside a bundle that are bundles with a program of their own. */
 const NESTED =
   /^(?:Frameworks\/[^/]+\.framework|PlugIns\/[^/]+\.appex|Extensions\/[^/]+\.appex|Watch\/[^/]+\.app|AppClips\/[^/]+\.app)\//;
-
-async function digestOf({ source }: Archive, entry: ZipEntry, hash: 'sha1' | 'sha256'): Promise<Buffer> {
-  const sum = createHash(hash);
-  for await (const piece of readEntryInPieces(source, entry)) sum.update(piece);
-  return sum.digest();
-}
 
 async function read(
   { source, byPath }: Archive,
@@ -60,11 +61,34 @@ async function read(
 /** The hash that a sealed file has to have: the best that is named. */
 function sealOf(
   value: PlistValue | undefined,
-): { readonly hash: 'sha1' | 'sha256'; readonly bytes: Uint8Array } | undefined {
-  if (value instanceof Uint8Array) return { hash: 'sha1', bytes: value };
+): { readonly digest: SingleDigest; readonly bytes: Uint8Array } | undefined {
+  if (value instanceof Uint8Array) return { digest: 'sha1', bytes: value };
   if (!isDict(value)) return undefined;
-  if (value.hash2 instanceof Uint8Array) return { hash: 'sha256', bytes: value.hash2 };
-  return value.hash instanceof Uint8Array ? { hash: 'sha1', bytes: value.hash } : undefined;
+  if (value.hash2 instanceof Uint8Array) return { digest: 'sha256', bytes: value.hash2 };
+  return value.hash instanceof Uint8Array ? { digest: 'sha1', bytes: value.hash } : undefined;
+}
+
+interface Sealed {
+  readonly path: string;
+  readonly entry: ZipEntry;
+  readonly digest: SingleDigest;
+  readonly bytes: Uint8Array;
+}
+
+/** The paths of files that are not as they were sealed. */
+async function changedFiles({ source, extent }: Archive, sealed: readonly Sealed[]): Promise<string[]> {
+  const changed: string[] = [];
+  const unknown: Sealed[] = [];
+  const judge = ({ path, bytes }: Sealed, found: Uint8Array) => {
+    if (!Buffer.from(found).equals(bytes)) changed.push(path);
+  };
+  for (const one of sealed) {
+    const found = await extent.known?.(one.entry, one.digest);
+    if (found) judge(one, found);
+    else unknown.push(one);
+  }
+  for (const [one, found] of await digestEntries(source, unknown)) judge(one, found);
+  return changed;
 }
 
 /** Checks the files of a bundle against their seal. */
@@ -78,7 +102,7 @@ async function resourceFaults(
   const files = isDict(seal.files2) ? seal.files2 : dictIn(seal, 'files');
   const isNewer = isDict(seal.files2);
   const faults: string[] = [];
-  let sealed = 0;
+  const sealed: Sealed[] = [];
   const present = [...archive.byPath.values()].filter(
     ({ path }) => path.startsWith(folder) && !path.endsWith('/'),
   );
@@ -92,15 +116,16 @@ async function resourceFaults(
         faults.push(`${path} was added after signing.`);
       continue;
     }
-    if ((await digestOf(archive, entry, wanted.hash)).equals(wanted.bytes)) sealed += 1;
-    else faults.push(`${path} was changed after signing.`);
+    sealed.push({ path, entry, ...wanted });
   }
+  const changed = await changedFiles(archive, sealed);
+  faults.push(...changed.map((path) => `${path} was changed after signing.`));
   for (const [path, value] of Object.entries(files)) {
     const isOptional = isDict(value) && value.optional === true;
     const isNested = nested.some((one) => path === one.slice(0, -1));
     if (!own.has(path) && !isOptional && !isNested) faults.push(`${path} was removed after signing.`);
   }
-  return { faults, sealed };
+  return { faults, sealed: sealed.length - changed.length };
 }
 
 async function verifyFolder(archive: Archive, folder: string, depth: number): Promise<BundleReport> {
@@ -144,7 +169,7 @@ async function verifyFolder(archive: Archive, folder: string, depth: number): Pr
   for (const one of nestedFolders) nested.push(await verifyFolder(archive, folder + one, depth + 1));
   let sealed = 0;
   if (resources === undefined) faults.push('Its resources are not sealed: there is no CodeResources.');
-  else if (archive.extent === 'all') {
+  else if (archive.extent.files === 'all') {
     const checked = await resourceFaults(archive, folder, program, nestedFolders, readPlistDict(resources));
     faults.push(...checked.faults);
     sealed = checked.sealed;
@@ -175,7 +200,6 @@ async function verifyFolder(archive: Archive, folder: string, depth: number): Pr
  *
  * @param folder of the bundle: ends with a slash
  * @param root SHA-256 of the trusted root, in hexadecimal
- * @param extent `programs` leaves other files unread: for those that will be sealed again
  * @throws HullError `ipa.malformed`, `plist.malformed`, `macho.malformed`, `zip.malformed`
  */
 export function verifyBundle(
@@ -183,7 +207,7 @@ export function verifyBundle(
   entries: readonly ZipEntry[],
   folder: string,
   root: string,
-  extent: 'all' | 'programs' = 'all',
+  extent: VerifiedExtent = { files: 'all' },
 ): Promise<BundleReport> {
   const byPath = new Map(entries.map((entry) => [entry.path, entry]));
   return verifyFolder({ source, byPath, root, extent }, folder, 0);
