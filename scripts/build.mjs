@@ -1,6 +1,6 @@
 // Builds dist/: the bundled program and library (scripts/types.mjs adds the types). Also compiles the JSON Schema into a validator,
 // because compiling it at each start would take longer than most commands do.
-import { chmodSync, existsSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { chmodSync, copyFileSync, existsSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { gunzipSync } from 'node:zlib';
@@ -203,4 +203,6 @@ async function toCommonJs(folder) {
 const built = await Promise.all([build(program), build(library), build(worker)]);
 await toCommonJs(at('dist/cli'));
 chmodSync(at('dist/cli/hull.cjs'), 0o755);
+// The stand-in store's database, where Node.js has none of its own.
+copyFileSync(at('node_modules/sql.js/dist/sql-wasm.wasm'), at('dist/sql-wasm.wasm'));
 writeNotices(built.flatMap((result) => Object.keys(result.metafile.inputs)));

@@ -25,6 +25,7 @@ import type { ShownKey } from '../core/tasks/show-key.js';
 import type { VerifiedPackage } from '../core/tasks/sign-package.js';
 import type { SourceProject } from '../core/tasks/source-project.js';
 import type { JsonFinding, JsonLocation } from './terminal/json.js';
+import type { JsonRelease, JsonTrack } from './terminal/releases.js';
 
 /**
  * The documents of `--json`, without their envelope. The JSON Schemas in `schema/` are made from these types.
@@ -57,10 +58,19 @@ export interface Outputs {
   'domains write': WrittenDomainsOutput;
   'domains verify': VerifiedDomainsOutput;
   'domains explain': ExplainedOutput;
+  'release listing': ListingOutput;
+  'release check': CheckedReleaseOutput;
+  'release send': SentOutput;
+  'release status': StatusOutput;
+  'release move': ChangedRolloutOutput;
+  'release rollout': ChangedRolloutOutput;
+  'release halt': ChangedRolloutOutput;
+  'release resume': ChangedRolloutOutput;
   serve: ServeOutput;
   'drydock device': DeviceOutput | AppleDeviceOutput;
   'drydock verifier': VerifierOutput;
   'drydock team': TeamOutput;
+  'drydock store': StoreOutput;
   demo: DemoOutput;
 }
 
@@ -563,4 +573,80 @@ export interface TeamOutput {
   readonly profile: string;
   readonly root: string;
   readonly expires: string;
+}
+
+/** Which store, and whether it is a stand-in on this computer. */
+interface StoreReached {
+  /** Base address of its API. */
+  readonly store: string;
+  readonly isStandIn: boolean;
+}
+
+export interface SentOutput extends StoreReached {
+  readonly id: string;
+  readonly track: string;
+  readonly file: string;
+  readonly size: number;
+  readonly build: number;
+  readonly version: string | null;
+  /** Whether anything was changed in the store. */
+  readonly isSent: boolean;
+  /** Whether the track had this release already. */
+  readonly isReleased: boolean;
+  /** Whether the store had the package already. */
+  readonly wasThere: boolean;
+  readonly release: JsonRelease;
+  readonly before: JsonTrack | null;
+  /** What differs in listing, pictures, contact and testers. */
+  readonly changes: readonly {
+    readonly what: string;
+    readonly before: string | null;
+    readonly after: string;
+    readonly location: JsonLocation;
+  }[];
+  readonly testerLink: string | null;
+}
+
+export interface StatusOutput extends StoreReached {
+  readonly id: string;
+  /** The highest build that was ever uploaded; 0 for none. */
+  readonly newestBuild: number;
+  readonly tracks: readonly (JsonTrack & { readonly testerLink: string | null })[];
+}
+
+export interface ChangedRolloutOutput extends StoreReached {
+  readonly before: JsonTrack | null;
+  readonly after: JsonTrack;
+  readonly testerLink: string | null;
+}
+
+export interface StoreOutput {
+  readonly address: string;
+  readonly app: string;
+  /** Keys of service accounts: one that releases, one that may only look, one of another developer. */
+  readonly accounts: readonly string[];
+  /** Milliseconds that a review takes; `null` until a person decides. */
+  readonly review: number | null;
+}
+
+export interface ListingOutput {
+  readonly folder: string;
+  /** Each file with what it was made from. */
+  readonly written: readonly { readonly file: string; readonly origin: string }[];
+  /** Files that were there already, and were not touched. */
+  readonly kept: readonly string[];
+  readonly notes: readonly string[];
+}
+
+export interface CheckedReleaseOutput {
+  /** The package that was judged. */
+  readonly file: string | null;
+  readonly stores: readonly {
+    readonly store: 'android' | 'apple';
+    readonly counts: Readonly<Record<'error' | 'warning' | 'suggestion', number>>;
+    /** Worst first. */
+    readonly findings: readonly JsonFinding[];
+    /** What could not be judged, and why. */
+    readonly notJudged: readonly string[];
+  }[];
 }

@@ -93,6 +93,7 @@ export const ERROR_CODES = {
   'keys.wrong-password': 2,
   'ipa.malformed': 2,
   'ipa.readback': 70,
+  'listing.malformed': 2,
   'links.bad-host': 2,
   'links.bad-path': 2,
   'links.matches-nothing': 2,
@@ -118,11 +119,28 @@ export const ERROR_CODES = {
   'project.folder-not-empty': 2,
   'project.not-exported': 2,
   'record.malformed': 2,
+  'release.bad-notes': 2,
+  'release.bad-share': 2,
+  'release.bad-track': 2,
+  'release.build-used': 2,
+  'release.no-package': 2,
+  'release.not-sent': 2,
+  'release.wrong-package': 2,
   'resources.malformed': 2,
   'signing.lineage': 2,
   'signing.malformed': 2,
   'signing.unsupported': 2,
   'serve.port-taken': 2,
+  'store.account-in-project': 2,
+  'store.account-refused': 3,
+  'store.bad-account': 2,
+  'store.bad-address': 2,
+  'store.clock': 3,
+  'store.no-account': 2,
+  'store.not-json': 3,
+  'store.refused': 3,
+  'store.unreachable': 3,
+  'store.upload-damaged': 3,
   'string-pool.malformed': 2,
   'survey.bad-baseline': 2,
   'survey.bad-option': 2,
@@ -197,7 +215,12 @@ export type TaskName =
   | 'refitProject'
   | 'startDevice'
   | 'startAppleDevice'
-  | 'makeTeam';
+  | 'makeTeam'
+  | 'proposeListing'
+  | 'checkRelease'
+  | 'sendRelease'
+  | 'releaseStatus'
+  | 'startStore';
 
 /** A task as part of a fix: the command line shows it as a command, a library user calls the function. */
 export interface Task {

@@ -11,6 +11,8 @@ export interface GuardOptions {
   readonly hosts: readonly string[];
   /** What a request that changes something has to send as `Authorization: Bearer …`; where undefined, nothing changes. */
   readonly token?: string;
+  /** Paths that know by themselves who asks: the token of this run is not asked for there. */
+  readonly open?: (url: string) => boolean;
 }
 
 /** How long connections may be idle, and requests may take to arrive: milliseconds. */
@@ -50,7 +52,7 @@ function hasToken(header: string | undefined, token: string): boolean {
 }
 
 /** Has a server refuse what does not come from this machine's user. */
-export function guardLoopback(server: FastifyInstance, { hosts, token }: GuardOptions): void {
+export function guardLoopback(server: FastifyInstance, { hosts, token, open }: GuardOptions): void {
   server.addHook('onRequest', async (request, reply) => {
     const refuse = (status: number, problem: string) => reply.code(status).send({ problem });
     const host = hostOf(`http://${request.headers.host ?? ''}`);
@@ -65,7 +67,7 @@ export function guardLoopback(server: FastifyInstance, { hosts, token }: GuardOp
     ) {
       return refuse(403, 'This server does not answer pages of other sites.');
     }
-    if (SAFE_METHODS.has(request.method)) return undefined;
+    if (SAFE_METHODS.has(request.method) || open?.(request.url) === true) return undefined;
     if (token !== undefined && hasToken(request.headers.authorization, token)) return undefined;
     return refuse(401, 'Send the token of this run: Authorization: Bearer <token>');
   });

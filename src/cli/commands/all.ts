@@ -8,6 +8,7 @@ import { domainsExplain } from './domains-explain.js';
 import { domainsVerify } from './domains-verify.js';
 import { domainsWrite } from './domains-write.js';
 import { drydockDevice } from './drydock-device.js';
+import { drydockStore } from './drydock-store.js';
 import { drydockTeam } from './drydock-team.js';
 import { drydockVerifier } from './drydock-verifier.js';
 import { inspect } from './inspect.js';
@@ -25,6 +26,13 @@ import { packAppleProject } from './pack-apple-project.js';
 import { packIpa } from './pack-ipa.js';
 import { preview } from './preview.js';
 import { refit } from './refit.js';
+import { releaseCheck } from './release-check.js';
+import { releaseHalt, releaseResume } from './release-halt.js';
+import { releaseListing } from './release-listing.js';
+import { releaseMove } from './release-move.js';
+import { releaseRollout } from './release-rollout.js';
+import { releaseSend } from './release-send.js';
+import { releaseStatus } from './release-status.js';
 import { serve } from './serve.js';
 import { sign } from './sign.js';
 import { survey } from './survey.js';
@@ -36,7 +44,8 @@ export const GROUPS: Readonly<Record<string, string>> = {
   keys: 'signing identities: make, request, import, show, check, rotate',
   pack: 'make signed packages, or a source project',
   domains: 'links that open in the app: write the association documents, verify them, explain a link',
-  drydock: 'stand-ins on loopback, to try what needs a device',
+  release: 'bring packages to users: listing, tracks, shares, reviews',
+  drydock: 'stand-ins on loopback, to try what needs a device or a store',
 };
 
 /** Every command, in the order in which a new user meets them. */
@@ -66,10 +75,19 @@ export const COMMANDS: readonly CommandDefinition[] = [
   domainsWrite,
   domainsVerify,
   domainsExplain,
+  releaseListing,
+  releaseCheck,
+  releaseSend,
+  releaseStatus,
+  releaseMove,
+  releaseRollout,
+  releaseHalt,
+  releaseResume,
   serve,
   drydockDevice,
   drydockVerifier,
   drydockTeam,
+  drydockStore,
   demo,
   completion,
 ];

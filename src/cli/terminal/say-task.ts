@@ -34,6 +34,11 @@ const COMMANDS: Readonly<Record<TaskName, string>> = {
   startDevice: 'hull drydock device',
   startAppleDevice: 'hull drydock device --apple',
   makeTeam: 'hull drydock team',
+  proposeListing: 'hull release listing',
+  checkRelease: 'hull release check',
+  sendRelease: 'hull release send',
+  releaseStatus: 'hull release status',
+  startStore: 'hull drydock store',
 };
 
 /** A task as the command that does it. */

@@ -439,6 +439,81 @@ export interface HullJson {
     encryption?: 'exempt' | 'own';
   };
   /**
+   * How the app is released: its listing, and what stores ask besides the package.
+   */
+  release?: {
+    /**
+     * Folder of the listing: texts by language, and pictures.
+     */
+    listing?: string;
+    /**
+     * Address of the privacy page, https.
+     */
+    privacy?: string;
+    /**
+     * Where users of the app reach its maker; stores show it.
+     */
+    contact?: {
+      /**
+       * Email address.
+       */
+      email?: string;
+      /**
+       * Address of a website.
+       */
+      website?: string;
+      /**
+       * Phone number with its country, as in +44 20 7946 0000.
+       */
+      phone?: string;
+    };
+    /**
+     * For apps whose users have accounts.
+     */
+    accounts?: {
+      /**
+       * Address of the page where users delete their account; stores ask for it.
+       */
+      deletion: string;
+      /**
+       * How a reviewer signs in: where to ask for it, never a password.
+       */
+      review?: string;
+    };
+    /**
+     * own: the app shows its maker's content. users: users publish to each other, which stores want to be moderated.
+     */
+    content?: 'own' | 'users';
+    /**
+     * Track that packages are sent to where none is named.
+     */
+    track?: string;
+    /**
+     * Groups of testers by track: email addresses of mailing groups.
+     */
+    testers?: {
+      [k: string]: string[];
+    };
+    /**
+     * Whether users pay to install the app. An app that was free once stays free.
+     */
+    price?: 'free' | 'paid';
+    /**
+     * Kind of the developer account. Personal ones have to test with users before they release.
+     */
+    account?: 'personal' | 'organization';
+    /**
+     * Day on which the developer account was made, as in 2025-03-01.
+     */
+    account_since?: string;
+    /**
+     * What was declared in a store's console by hand, each with the day on which it was, as in 2026-11-29.
+     */
+    done?: {
+      [k: string]: string;
+    };
+  };
+  /**
    * Signing identities by name. Passwords never belong here.
    */
   keys?: {

@@ -61,6 +61,12 @@ export interface Settings {
     readonly app_bound_domains: readonly string[];
     readonly encryption: 'exempt' | 'own';
   };
+  readonly release: Omit<NonNullable<HullConfig['release']>, 'listing' | 'contact' | 'testers' | 'done'> & {
+    readonly listing: string;
+    readonly contact: NonNullable<NonNullable<HullConfig['release']>['contact']>;
+    readonly testers: Readonly<Record<string, readonly string[]>>;
+    readonly done: Readonly<Record<string, string>>;
+  };
   readonly keys: Readonly<Record<string, KeyConfig>>;
 }
 
@@ -157,6 +163,13 @@ export function resolveSettings(config: HullConfig): Settings {
       ...(scheme === undefined ? {} : { scheme }),
       app_bound_domains: apple.app_bound_domains ?? [],
       encryption: apple.encryption ?? 'exempt',
+    },
+    release: {
+      ...config.release,
+      listing: config.release?.listing ?? 'listing',
+      contact: config.release?.contact ?? {},
+      testers: config.release?.testers ?? {},
+      done: config.release?.done ?? {},
     },
     keys: config.keys ?? {},
   };

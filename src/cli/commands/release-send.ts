@@ -1,0 +1,35 @@
+import type { Command } from '@commander-js/extra-typings';
+import { defineCommand } from '../define-command.js';
+import { project, questions } from '../options/project.js';
+import { store } from '../options/store.js';
+
+export const declare = (command: Command) =>
+  project(
+    questions(
+      store(
+        command
+          .argument('[package]', 'an .aab or .apk file (default: the newest bundle of out/)')
+          .option(
+            '--to <track>',
+            'internal, alpha, beta, production or a track of your own (default: release.track)',
+          )
+          .option('--share <share>', 'part of the users that get it first, as 10%')
+          .option('--notes <file>', 'release notes in the app’s own language (default: those of the listing)')
+          .option('--crash-map <file>', 'map that makes reports of crashes readable')
+          .option('--draft', 'upload only; release it in the console')
+          .option('--dry-run', 'show what would change in the store; change nothing'),
+      ),
+    ),
+  );
+
+export const releaseSend = defineCommand({
+  words: 'release send',
+  summary: 'send a package to a track of the store, with the listing where it has changed',
+  examples: [
+    'hull release send --to internal --dry-run',
+    'hull release send out/ferry.aab --to internal',
+    'hull release send --to production --share 10%',
+  ],
+  declare,
+  load: async () => (await import('./release-send.run.js')).run,
+});

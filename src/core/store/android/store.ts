@@ -1,0 +1,481 @@
+import { statSync } from 'node:fs';
+import { extname } from 'node:path';
+import { setTimeout as wait } from 'node:timers/promises';
+import { fromSystemError, HullError } from '../../errors.js';
+import { readRegularFile } from '../../util/files.js';
+import { isObject, type JsonObject } from '../../util/json-object.js';
+import {
+  callOnce,
+  callStore,
+  isTransient,
+  jsonOf,
+  LineCut,
+  type StoreAccess,
+  type StoreAnswer,
+  type StoreBody,
+  type StoreCall,
+  unreachable,
+} from '../http.js';
+import type {
+  PictureKey,
+  ReleaseState,
+  ReviewState,
+  Store,
+  StoreContact,
+  StoreEdit,
+  StoreListing,
+  StorePicture,
+  StoreRelease,
+  StoreState,
+  StoreTrack,
+  UploadedPackage,
+} from '../types.js';
+import { type ServiceAccount, TokenSource } from './account.js';
+import { BATCH_MOST, readBatch, writeBatch } from './batch.js';
+import { explainRefusal } from './refusals.js';
+import { uploadFile } from './upload.js';
+
+/** The Android store's publishing API, version 3, as publicly documented. */
+export const ANDROID_ADDRESS = 'https://androidpublisher.googleapis.com';
+const API = '/androidpublisher/v3/applications';
+const TESTING = 'https://play.google.com/apps/testing';
+/** Times that a commit is tried again. */
+const COMMITS = 4;
+const MOST_PICTURE = 32 * 1024 * 1024;
+
+const STATES: Readonly<Record<string, ReleaseState>> = {
+  draft: 'draft',
+  inProgress: 'in progress',
+  halted: 'halted',
+  completed: 'completed',
+};
+/** `releaseLifecycleState` of the list of a track's releases. */
+const REVIEWS: Readonly<Record<string, ReviewState>> = {
+  RELEASE_LIFECYCLE_STATE_DRAFT: 'not sent',
+  RELEASE_LIFECYCLE_STATE_NOT_SENT_FOR_REVIEW: 'not sent',
+  RELEASE_LIFECYCLE_STATE_IN_REVIEW: 'in review',
+  RELEASE_LIFECYCLE_STATE_APPROVED_NOT_PUBLISHED: 'approved',
+  RELEASE_LIFECYCLE_STATE_NOT_APPROVED: 'rejected',
+  RELEASE_LIFECYCLE_STATE_PUBLISHED: 'published',
+};
+const STATUS_OF: Readonly<Record<ReleaseState, string>> = {
+  draft: 'draft',
+  'in progress': 'inProgress',
+  halted: 'halted',
+  completed: 'completed',
+};
+
+/** Texts of a listing by the fields that the project has them in. */
+const TEXTS = {
+  name: 'title',
+  summary: 'shortDescription',
+  Description: 'fullDescription',
+  video: 'video',
+} as const;
+
+const listOf = (value: unknown): readonly JsonObject[] =>
+  Array.isArray(value) ? value.filter(isObject) : [];
+const textOf = (value: unknown): string | undefined => (typeof value === 'string' ? value : undefined);
+
+export interface AndroidStoreOptions {
+  readonly packageName: string;
+  readonly account: ServiceAccount;
+  readonly address: string;
+  readonly access: StoreAccess;
+}
+
+/** Calls of the API, as one account. */
+class Api {
+  readonly options: AndroidStoreOptions;
+  readonly #tokens: TokenSource;
+
+  constructor(options: AndroidStoreOptions) {
+    this.options = options;
+    this.#tokens = new TokenSource(options.account, options.access);
+  }
+
+  get #app(): string {
+    return `${API}/${encodeURIComponent(this.options.packageName)}`;
+  }
+
+  url(path: string): string {
+    return `${this.options.address}${this.#app}${path}`;
+  }
+
+  uploadUrl(path: string, type: 'media' | 'resumable'): string {
+    return `${this.options.address}/upload${this.#app}${path}?uploadType=${type}`;
+  }
+
+  headers = async (): Promise<Record<string, string>> => ({
+    authorization: `Bearer ${await this.#tokens.token()}`,
+  });
+
+  refusal(answer: StoreAnswer, url: string): HullError {
+    const { packageName, account } = this.options;
+    // A page of a proxy has no words of the store in it.
+    const body = answer.status >= 500 ? this.#bodyOrNothing(answer, url) : jsonOf(answer, url);
+    return explainRefusal(answer, body, { packageName, account: account.email, location: { url } });
+  }
+
+  #bodyOrNothing(answer: StoreAnswer, url: string): unknown {
+    try {
+      return jsonOf(answer, url);
+    } catch {
+      return undefined;
+    }
+  }
+
+  async answer(call: StoreCall): Promise<StoreAnswer> {
+    const send = async () =>
+      callStore({ ...call, headers: { ...(await this.headers()), ...call.headers } }, this.options.access);
+    const first = await send();
+    if (first.status !== 401) return first;
+    // A token may end sooner than it was said to.
+    this.#tokens.forget();
+    return send();
+  }
+
+  async call(method: StoreCall['method'], path: string, body?: StoreBody): Promise<JsonObject> {
+    const url = this.url(path);
+    const answer = await this.answer({ method, url, body });
+    if (answer.status >= 400) throw this.refusal(answer, url);
+    const value = jsonOf(answer, url);
+    return isObject(value) ? value : {};
+  }
+
+  /** Many readings in a few requests, each below the app's address; where the store takes no batch, one after the other. */
+  async readMany(paths: readonly string[]): Promise<JsonObject[]> {
+    const found: JsonObject[] = [];
+    for (let at = 0; at < paths.length; at += BATCH_MOST) {
+      const some = paths.slice(at, at + BATCH_MOST);
+      found.push(...((await this.#batch(some)) ?? (await this.#oneByOne(some))));
+    }
+    return found;
+  }
+
+  async #batch(paths: readonly string[]): Promise<JsonObject[] | undefined> {
+    const url = `${this.options.address}/batch`;
+    const { type, bytes } = writeBatch(paths.map((path) => `${this.#app}${path}`));
+    const answer = await this.answer({ method: 'POST', url, body: { bytes, type } });
+    if (answer.status >= 400) return undefined;
+    const parts = readBatch(answer);
+    if (parts?.length !== paths.length || parts.some(({ status }) => status >= 400)) return undefined;
+    return parts.map(({ body }) => (isObject(body) ? body : {}));
+  }
+
+  async #oneByOne(paths: readonly string[]): Promise<JsonObject[]> {
+    const found: JsonObject[] = [];
+    for (const path of paths) found.push(await this.call('GET', path));
+    return found;
+  }
+}
+
+function releaseOf(value: JsonObject, review: ReviewState): StoreRelease {
+  const notes = listOf(value.releaseNotes).flatMap((note): [string, string][] => {
+    const [language, text] = [textOf(note.language), textOf(note.text)];
+    return language === undefined || text === undefined ? [] : [[language, text]];
+  });
+  return {
+    name: textOf(value.name),
+    builds: (Array.isArray(value.versionCodes) ? value.versionCodes : []).map(Number),
+    state: STATES[textOf(value.status) ?? ''] ?? 'draft',
+    share: typeof value.userFraction === 'number' ? value.userFraction : undefined,
+    notes: new Map(notes),
+    review,
+  };
+}
+
+function writtenRelease({ name, builds, state, share, notes }: StoreRelease): JsonObject {
+  return {
+    ...(name === undefined ? {} : { name }),
+    versionCodes: builds.map(String),
+    status: STATUS_OF[state],
+    ...(share === undefined ? {} : { userFraction: share }),
+    ...(notes.size === 0 ? {} : { releaseNotes: [...notes].map(([language, text]) => ({ language, text })) }),
+  };
+}
+
+const buildsOf = (value: unknown): string =>
+  (Array.isArray(value) ? value.map((one) => Number(isObject(one) ? one.versionCode : one)) : [])
+    .sort()
+    .join();
+
+/** @param summaries the store's own list of the track's releases, where it has one */
+function trackOf(value: JsonObject, summaries: readonly JsonObject[]): StoreTrack {
+  const reviews = new Map(
+    summaries.map(({ activeArtifacts, releaseLifecycleState }) => [
+      buildsOf(activeArtifacts),
+      REVIEWS[textOf(releaseLifecycleState) ?? ''] ?? 'unknown',
+    ]),
+  );
+  return {
+    name: textOf(value.track) ?? '',
+    releases: listOf(value.releases).map((one) =>
+      releaseOf(one, reviews.get(buildsOf(one.versionCodes)) ?? 'unknown'),
+    ),
+  };
+}
+
+const pictureOf = ({ id, sha256 }: JsonObject): StorePicture => ({
+  id: textOf(id) ?? '',
+  sha256: textOf(sha256)?.toLowerCase() ?? '',
+});
+
+/** A bundle has its digests itself, an installable package in its binary. */
+function packageOf(value: JsonObject): UploadedPackage {
+  const sha256 = textOf(value.sha256) ?? (isObject(value.binary) ? textOf(value.binary.sha256) : undefined);
+  return { build: Number(value.versionCode), sha256: sha256?.toLowerCase() ?? '' };
+}
+
+function listingOf(value: JsonObject): StoreListing {
+  const texts = Object.entries(TEXTS).flatMap(([field, key]): [string, string][] => {
+    const text = textOf(value[key]);
+    return text === undefined || text === '' ? [] : [[field, text]];
+  });
+  return { language: textOf(value.language) ?? '', texts: new Map(texts) };
+}
+
+/** An edit (publishing API, "Edits"): a copy of the app that is changed, and published by its commit. */
+class Edit implements StoreEdit {
+  readonly #api: Api;
+  readonly #path: string;
+
+  constructor(api: Api, id: string) {
+    this.#api = api;
+    this.#path = `/edits/${encodeURIComponent(id)}`;
+  }
+
+  async state(): Promise<StoreState> {
+    const [details, tracks, listings, bundles, apks] = await Promise.all(
+      ['details', 'tracks', 'listings', 'bundles', 'apks'].map((part) =>
+        this.#api.call('GET', `${this.#path}/${part}`),
+      ),
+    );
+    const named = listOf(tracks?.tracks);
+    const summaries = await Promise.all(named.map(({ track }) => this.#summaries(textOf(track) ?? '')));
+    const packages = [...listOf(bundles?.bundles), ...listOf(apks?.apks)].map(packageOf);
+    return {
+      defaultLanguage: textOf(details?.defaultLanguage),
+      contact: {
+        email: textOf(details?.contactEmail),
+        website: textOf(details?.contactWebsite),
+        phone: textOf(details?.contactPhone),
+      },
+      tracks: named.map((track, index) => trackOf(track, summaries[index] ?? [])),
+      packages: packages.sort((one, other) => one.build - other.build),
+      listings: listOf(listings?.listings).map(listingOf),
+    };
+  }
+
+  /** A track's releases as they are outside of any edit, which says how far their review is. */
+  async #summaries(track: string): Promise<readonly JsonObject[]> {
+    const url = this.#api.url(`/tracks/${encodeURIComponent(track)}/releases`);
+    const answer = await this.#api.answer({ method: 'GET', url });
+    // Not every store that speaks this protocol has it.
+    if (answer.status >= 400) return [];
+    const body = jsonOf(answer, url);
+    return isObject(body) ? listOf(body.releases) : [];
+  }
+
+  async pictures(keys: readonly PictureKey[]): Promise<StorePicture[][]> {
+    const answers = await this.#api.readMany(keys.map((key) => this.#picturesPath(key)));
+    return answers.map(({ images }) => listOf(images).map(pictureOf));
+  }
+
+  #picturesPath({ language, type }: PictureKey): string {
+    return `${this.#path}/listings/${encodeURIComponent(language)}/${type}`;
+  }
+
+  async testers(track: string): Promise<string[]> {
+    const { googleGroups } = await this.#api.call(
+      'GET',
+      `${this.#path}/testers/${encodeURIComponent(track)}`,
+    );
+    return Array.isArray(googleGroups) ? googleGroups.map(String) : [];
+  }
+
+  async uploadPackage(
+    file: string,
+    kind: 'apk' | 'aab',
+    onProgress?: (sent: number, size: number) => void,
+  ): Promise<UploadedPackage> {
+    const body = await this.#upload(
+      `${this.#path}/${kind === 'aab' ? 'bundles' : 'apks'}`,
+      file,
+      'application/octet-stream',
+      onProgress,
+    );
+    return packageOf(body);
+  }
+
+  async uploadCrashMap(build: number, file: string): Promise<void> {
+    const path = `${this.#path}/apks/${build}/deobfuscationFiles/proguard`;
+    await this.#upload(path, file, 'application/octet-stream');
+  }
+
+  async #upload(
+    path: string,
+    file: string,
+    type: string,
+    onProgress?: (sent: number, size: number) => void,
+  ): Promise<JsonObject> {
+    const { size } = sizeOf(file);
+    const url = this.#api.uploadUrl(path, 'resumable');
+    const answer = await uploadFile(
+      { url, file, size, type, headers: this.#api.headers, onProgress },
+      this.#api.options.access,
+    );
+    if (answer.status >= 300) throw this.#api.refusal(answer, url);
+    const body = jsonOf(answer, url);
+    return isObject(body) ? body : {};
+  }
+
+  async setContact({
+    email,
+    website,
+    phone,
+    defaultLanguage,
+  }: StoreContact & { readonly defaultLanguage: string }): Promise<void> {
+    await this.#api.call('PATCH', `${this.#path}/details`, {
+      json: {
+        defaultLanguage,
+        ...(email === undefined ? {} : { contactEmail: email }),
+        ...(website === undefined ? {} : { contactWebsite: website }),
+        ...(phone === undefined ? {} : { contactPhone: phone }),
+      },
+    });
+  }
+
+  async setListing(language: string, texts: ReadonlyMap<string, string>): Promise<void> {
+    const json = Object.fromEntries(
+      Object.entries(TEXTS).flatMap(([field, key]) => {
+        const text = texts.get(field);
+        return text === undefined ? [] : [[key, text]];
+      }),
+    );
+    await this.#api.call('PUT', `${this.#path}/listings/${encodeURIComponent(language)}`, {
+      json: { language, ...json },
+    });
+  }
+
+  async setPictures(key: PictureKey, files: readonly string[]): Promise<void> {
+    // A picture whose line was cut may have arrived twice: then all of them are sent again, once.
+    for (let round = 0; round < 2; round += 1) {
+      await this.#api.call('DELETE', this.#picturesPath(key));
+      for (const file of files) await this.#sendPicture(key, file);
+      const [now = []] = await this.pictures([key]);
+      if (now.length === files.length) return;
+    }
+  }
+
+  async #sendPicture(key: PictureKey, file: string): Promise<void> {
+    const bytes = readRegularFile(file, MOST_PICTURE);
+    const type = /\.jpe?g$/i.test(extname(file)) ? 'image/jpeg' : 'image/png';
+    const url = this.#api.uploadUrl(this.#picturesPath(key), 'media');
+    const answer = await this.#api.answer({ method: 'POST', url, body: { bytes, type } });
+    if (answer.status >= 400) throw this.#api.refusal(answer, url).at({ file });
+  }
+
+  async setTrack({ name, releases }: StoreTrack): Promise<void> {
+    await this.#api.call('PUT', `${this.#path}/tracks/${encodeURIComponent(name)}`, {
+      json: { track: name, releases: releases.map(writtenRelease) },
+    });
+  }
+
+  async setTesters(track: string, groups: readonly string[]): Promise<void> {
+    await this.#api.call('PUT', `${this.#path}/testers/${encodeURIComponent(track)}`, {
+      json: { googleGroups: groups },
+    });
+  }
+}
+
+function sizeOf(file: string): { readonly size: number } {
+  try {
+    return statSync(file);
+  } catch (error) {
+    throw fromSystemError(error, file);
+  }
+}
+
+/** The Android store, for one app. */
+export class AndroidStore implements Store {
+  readonly name = 'android';
+  readonly address: string;
+  readonly account: string;
+  readonly #api: Api;
+
+  constructor(options: AndroidStoreOptions) {
+    this.address = options.address;
+    this.account = options.account.email;
+    this.#api = new Api(options);
+  }
+
+  testerLink(track: string): string | undefined {
+    if (track === 'production') return undefined;
+    const { packageName, address } = this.#api.options;
+    const base = address === ANDROID_ADDRESS ? TESTING : `${address}/apps/testing`;
+    return `${base}/${packageName}`;
+  }
+
+  async look<T>(work: (edit: StoreEdit) => Promise<T>): Promise<T> {
+    const id = await this.#begin();
+    try {
+      return await work(new Edit(this.#api, id));
+    } finally {
+      await this.#discard(id);
+    }
+  }
+
+  async change<T>(work: (edit: StoreEdit) => Promise<T>): Promise<T> {
+    const id = await this.#begin();
+    const path = `/edits/${encodeURIComponent(id)}`;
+    try {
+      const done = await work(new Edit(this.#api, id));
+      await this.#api.call('POST', `${path}:validate`);
+      await this.#commit(path);
+      return done;
+    } catch (error) {
+      await this.#discard(id);
+      throw error;
+    }
+  }
+
+  /** A commit is not made twice: where the line is cut, an edit that is gone has been published. */
+  async #commit(path: string): Promise<void> {
+    const url = this.#api.url(`${path}:commit`);
+    for (let attempt = 0; ; attempt += 1) {
+      try {
+        const headers = await this.#api.headers();
+        const answer = await callOnce({ method: 'POST', url, headers }, this.#api.options.access);
+        if (answer.status < 400) return;
+        if (attempt > 0 && answer.status === 404) return;
+        if (attempt >= COMMITS || !isTransient(answer.status)) throw this.#api.refusal(answer, url);
+      } catch (error) {
+        if (!(error instanceof LineCut)) throw error;
+        if (attempt >= COMMITS) throw unreachable(url, error);
+      }
+      const still = await this.#api.answer({ method: 'GET', url: this.#api.url(path) });
+      if (still.status === 404) return;
+      await wait(1000 * 2 ** attempt, undefined, this.#signal);
+    }
+  }
+
+  get #signal(): { readonly signal?: AbortSignal } {
+    const { signal } = this.#api.options.access;
+    return signal ? { signal } : {};
+  }
+
+  async #begin(): Promise<string> {
+    const { id } = await this.#api.call('POST', '/edits', { json: {} });
+    if (typeof id === 'string' && id !== '') return id;
+    throw new HullError('store.not-json', 'The store begins an edit and does not name it.', {
+      location: { url: this.#api.url('/edits') },
+      fix: 'Check that the address is that of a publishing API.',
+    });
+  }
+
+  /** Takes an edit back; one that ended by itself is in nobody's way. */
+  async #discard(id: string): Promise<void> {
+    await this.#api.call('DELETE', `/edits/${encodeURIComponent(id)}`).catch(() => undefined);
+  }
+}

@@ -1,0 +1,239 @@
+import { createHash, randomBytes } from 'node:crypto';
+import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { type Database, openDatabase, type Row } from './database.js';
+import {
+  type Account,
+  type AppState,
+  buildsKey,
+  EMPTY_APP,
+  type Review,
+  type StoredApp,
+  type StoredEdit,
+  type StoreEvent,
+} from './model.js';
+
+const TABLES = [
+  'CREATE TABLE IF NOT EXISTS apps (id TEXT PRIMARY KEY, owner TEXT NOT NULL, revision INTEGER NOT NULL, state TEXT NOT NULL)',
+  'CREATE TABLE IF NOT EXISTS edits (id TEXT PRIMARY KEY, app TEXT NOT NULL, account TEXT NOT NULL, revision INTEGER NOT NULL, expires INTEGER NOT NULL, state TEXT NOT NULL)',
+  'CREATE TABLE IF NOT EXISTS accounts (email TEXT PRIMARY KEY, key_id TEXT NOT NULL, public_key TEXT NOT NULL, owner TEXT NOT NULL, rights TEXT NOT NULL)',
+  'CREATE TABLE IF NOT EXISTS reviews (app TEXT NOT NULL, track TEXT NOT NULL, builds TEXT NOT NULL, state TEXT NOT NULL, since INTEGER NOT NULL, due INTEGER, reason TEXT, PRIMARY KEY (app, track, builds))',
+  'CREATE TABLE IF NOT EXISTS events (at INTEGER NOT NULL, text TEXT NOT NULL)',
+];
+const SHOWN_EVENTS = 60;
+/** ms for which an edit stays open. */
+export const EDIT_LIFETIME = 60 * 60_000;
+
+const reviewOf = ({ track, builds, state, since, due, reason }: Row): Review => ({
+  track: String(track),
+  builds: String(builds),
+  state: state as Review['state'],
+  since: Number(since),
+  due: due === null ? null : Number(due),
+  reason: reason === null ? null : String(reason),
+});
+
+/** Everything that the stand-in keeps: a database, and beside it the files that were uploaded, by their digests. */
+export class Books {
+  readonly #database: Database;
+  readonly folder: string;
+
+  private constructor(database: Database, folder: string) {
+    this.#database = database;
+    this.folder = folder;
+  }
+
+  static async open(folder: string): Promise<Books> {
+    mkdirSync(join(folder, 'files'), { recursive: true });
+    const database = await openDatabase(join(folder, 'store.sqlite'));
+    for (const table of TABLES) database.run(table);
+    return new Books(database, folder);
+  }
+
+  close(): void {
+    this.#database.close();
+  }
+
+  fileOf(sha256: string): string {
+    return join(this.folder, 'files', sha256);
+  }
+
+  /** Keeps bytes by their digests. */
+  keep(bytes: Uint8Array): { readonly sha1: string; readonly sha256: string } {
+    const of = (name: string) => createHash(name).update(bytes).digest('hex');
+    const digests = { sha1: of('sha1'), sha256: of('sha256') };
+    writeFileSync(this.fileOf(digests.sha256), bytes);
+    return digests;
+  }
+
+  read(sha256: string): Buffer {
+    return readFileSync(this.fileOf(sha256));
+  }
+
+  // Apps
+
+  apps(): StoredApp[] {
+    return this.#database.all('SELECT * FROM apps ORDER BY id').map(
+      ({ id, owner, revision, state }): StoredApp => ({
+        id: String(id),
+        owner: String(owner),
+        revision: Number(revision),
+        state: JSON.parse(String(state)),
+      }),
+    );
+  }
+
+  app(id: string): StoredApp | undefined {
+    return this.apps().find((one) => one.id === id);
+  }
+
+  createApp(id: string, owner: string): void {
+    this.#database.run(
+      'INSERT OR IGNORE INTO apps (id, owner, revision, state) VALUES (?, ?, 1, ?)',
+      id,
+      owner,
+      JSON.stringify(EMPTY_APP),
+    );
+  }
+
+  // Accounts
+
+  account(email: string): Account | undefined {
+    const [row] = this.#database.all('SELECT * FROM accounts WHERE email = ?', email);
+    return (
+      row && {
+        email,
+        keyId: String(row.key_id),
+        publicKey: String(row.public_key),
+        owner: String(row.owner),
+        rights: row.rights === 'release' ? 'release' : 'look',
+      }
+    );
+  }
+
+  addAccount({ email, keyId, publicKey, owner, rights }: Account): void {
+    this.#database.run(
+      'INSERT OR REPLACE INTO accounts VALUES (?, ?, ?, ?, ?)',
+      email,
+      keyId,
+      publicKey,
+      owner,
+      rights,
+    );
+  }
+
+  // Edits
+
+  /** Begins an edit; one that the same account has open ends. */
+  beginEdit({ id: app, revision, state }: StoredApp, account: string, now: number): StoredEdit {
+    const edit: StoredEdit = {
+      id: randomBytes(8).toString('hex'),
+      ...{ app, account, revision, state },
+      expires: now + EDIT_LIFETIME,
+    };
+    this.#database.transaction(() => {
+      this.#database.run('DELETE FROM edits WHERE account = ? AND app = ?', account, app);
+      this.#database.run(
+        'INSERT INTO edits VALUES (?, ?, ?, ?, ?, ?)',
+        edit.id,
+        app,
+        account,
+        revision,
+        edit.expires,
+        JSON.stringify(state),
+      );
+    });
+    return edit;
+  }
+
+  edit(id: string): StoredEdit | undefined {
+    const [row] = this.#database.all('SELECT * FROM edits WHERE id = ?', id);
+    return (
+      row && {
+        id,
+        app: String(row.app),
+        account: String(row.account),
+        revision: Number(row.revision),
+        expires: Number(row.expires),
+        state: JSON.parse(String(row.state)),
+      }
+    );
+  }
+
+  changeEdit(id: string, state: AppState): void {
+    this.#database.run('UPDATE edits SET state = ? WHERE id = ?', JSON.stringify(state), id);
+  }
+
+  endEdit(id: string): void {
+    this.#database.run('DELETE FROM edits WHERE id = ?', id);
+  }
+
+  /**
+   * Publishes an edit: every other open edit of the app is then of an older revision.
+   *
+   * @param due when reviews of new releases end by themselves; `null` where a person decides
+   */
+  commit(edit: StoredEdit, now: number, due: number | null): void {
+    const before = this.app(edit.app)?.state ?? EMPTY_APP;
+    this.#database.transaction(() => {
+      this.#database.run(
+        'UPDATE apps SET state = ?, revision = revision + 1 WHERE id = ?',
+        JSON.stringify(edit.state),
+        edit.app,
+      );
+      this.endEdit(edit.id);
+      for (const [track, releases] of Object.entries(edit.state.tracks)) {
+        const old = new Set(
+          (before.tracks[track] ?? []).filter(({ status }) => status !== 'draft').map(buildsKey),
+        );
+        for (const release of releases) {
+          if (release.status === 'draft' || old.has(buildsKey(release))) continue;
+          this.#database.run(
+            'INSERT OR REPLACE INTO reviews VALUES (?, ?, ?, ?, ?, ?, NULL)',
+            edit.app,
+            track,
+            buildsKey(release),
+            'in review',
+            now,
+            due,
+          );
+        }
+      }
+    });
+  }
+
+  // Reviews
+
+  reviews(app: string): Review[] {
+    return this.#database.all('SELECT * FROM reviews WHERE app = ? ORDER BY since', app).map(reviewOf);
+  }
+
+  waiting(): (Review & { readonly app: string })[] {
+    return this.#database
+      .all("SELECT * FROM reviews WHERE state = 'in review' ORDER BY since")
+      .map((row) => ({ app: String(row.app), ...reviewOf(row) }));
+  }
+
+  decide(app: string, { track, builds }: Pick<Review, 'track' | 'builds'>, reason: string | null): void {
+    this.#database.run(
+      'UPDATE reviews SET state = ?, reason = ?, due = NULL WHERE app = ? AND track = ? AND builds = ?',
+      reason === null ? 'published' : 'rejected',
+      reason,
+      app,
+      track,
+      builds,
+    );
+  }
+
+  // Events
+
+  note(at: number, text: string): void {
+    this.#database.run('INSERT INTO events VALUES (?, ?)', at, text);
+  }
+
+  events(): StoreEvent[] {
+    return this.#database
+      .all('SELECT * FROM events ORDER BY rowid DESC LIMIT ?', SHOWN_EVENTS)
+      .map(({ at, text }) => ({ at: Number(at), text: String(text) }));
+  }
+}

@@ -1,0 +1,237 @@
+import { storeLanguages } from '../../core/listing/languages.js';
+import { type Html, html, page, trusted } from '../../core/util/html.js';
+import { formatBytes } from '../../core/util/sizes.js';
+import type { Books } from './books.js';
+import { type AppState, buildsKey, type Release, type Review, type StoredApp } from './model.js';
+
+/** The stand-in as a web page: what is on each track, what waits for review, what visitors see. */
+
+const TRACKS = ['internal', 'alpha', 'beta', 'production'];
+
+/** Sends the forms with the run's token, and shows what has changed. */
+const SCRIPT = `
+const token = document.querySelector('meta[name=token]').content;
+const main = document.querySelector('main');
+const said = document.querySelector('#said');
+const shown = async () => {
+  const answer = await fetch(location.href, { headers: { accept: 'text/html' } });
+  if (!answer.ok) return;
+  const next = new DOMParser().parseFromString(await answer.text(), 'text/html');
+  const fresh = next.querySelector('main');
+  if (fresh.innerHTML === main.innerHTML || main.contains(document.activeElement) && document.activeElement.matches('input')) return;
+  const focused = document.activeElement?.id;
+  main.innerHTML = fresh.innerHTML;
+  if (focused) document.getElementById(focused)?.focus();
+  said.textContent = main.querySelector('.log li')?.textContent ?? '';
+};
+addEventListener('submit', async (event) => {
+  event.preventDefault();
+  const form = event.target;
+  const answer = await fetch(form.action, {
+    method: 'POST',
+    headers: { authorization: 'Bearer ' + token, 'content-type': 'application/json' },
+    body: JSON.stringify(Object.fromEntries(new FormData(form, event.submitter))),
+  });
+  if (!answer.ok) said.textContent = 'Refused: ' + (await answer.text());
+  document.activeElement?.blur?.();
+  await shown();
+});
+setInterval(() => document.hidden || shown().catch(() => {}), 1500);
+`;
+
+function framed(title: string, token: string, body: Html): string {
+  return page(
+    title,
+    ['store'],
+    html`<a class="skip" href="#content">Skip to the content</a>
+<meta name="token" content="${token}">
+<p class="stand-in" role="note">A stand-in for a store, on this computer alone. Nothing here is published, and nobody pays.</p>
+<main id="content">${body}</main>
+<p id="said" class="visually-hidden" role="status" aria-live="polite"></p>
+<script>${trusted(SCRIPT)}</script>`,
+  );
+}
+
+const imageOf = (state: AppState, language: string, type: string): string | undefined => {
+  const [image] = state.images[`${language}/${type}`] ?? [];
+  return image && `/images/${image.sha256}`;
+};
+
+function nameOf({ id, state }: StoredApp): string {
+  const language = state.details.defaultLanguage;
+  return (language === undefined ? undefined : state.listings[language]?.title) ?? id;
+}
+
+/** The icon of an app; an empty place where it has none yet. */
+function face({ state }: StoredApp): Html {
+  const source = imageOf(state, state.details.defaultLanguage ?? '', 'icon');
+  return source === undefined
+    ? html`<span class="face" aria-hidden="true"></span>`
+    : html`<img class="face" src="${source}" alt="">`;
+}
+
+const STATUS: Readonly<Record<Release['status'], string>> = {
+  draft: 'draft',
+  inProgress: 'rolling out',
+  halted: 'halted',
+  completed: 'for all',
+};
+
+function reviewWords(release: Release, review: Review | undefined, now: number): Html {
+  if (release.status === 'draft') return html`<p class="state">not sent for review</p>`;
+  switch (review?.state) {
+    case 'in review': {
+      const left = review.due === null ? undefined : Math.max(0, Math.ceil((review.due - now) / 1000));
+      return html`<p class="state">in review${left === undefined ? '' : `, about ${left} s left`}</p>`;
+    }
+    case 'rejected':
+      return html`<p class="state bad">rejected: ${review.reason ?? ''}</p>`;
+    default:
+      return html`<p class="state good">published</p>`;
+  }
+}
+
+function releaseCard(release: Release, state: AppState, review: Review | undefined, now: number): Html {
+  const { status, userFraction, releaseNotes = [], name } = release;
+  const kind = review?.state === 'rejected' ? 'rejected' : review?.state === 'in review' ? 'waiting' : status;
+  const share = userFraction ?? 1;
+  const words = `${Number((share * 100).toFixed(4))} % of the users`;
+  const builds = release.versionCodes.map((code) => {
+    const artifact = state.artifacts.find(({ build }) => build === Number(code));
+    return artifact ? `build ${code}, ${artifact.kind}, ${formatBytes(artifact.size)}` : `build ${code}`;
+  });
+  return html`<article class="release ${kind}"><b>${name ?? buildsKey(release)}</b> <span>${STATUS[status]}</span>
+<p>${builds.join('; ')}</p>
+${status === 'inProgress' || status === 'halted' ? html`<p><meter min="0" max="1" value="${share}" aria-label="${words}"></meter> ${words}</p>` : ''}
+${reviewWords(release, review, now)}
+${releaseNotes.length > 0 ? html`<p>Notes in ${releaseNotes.map(({ language }) => language).join(', ')}</p>` : ''}</article>`;
+}
+
+function lanes({ state }: StoredApp, reviews: readonly Review[], now: number): Html {
+  const names = [...new Set([...TRACKS, ...Object.keys(state.tracks)])];
+  return html`${names.map((track) => {
+    const cards = (state.tracks[track] ?? []).map((release) =>
+      releaseCard(
+        release,
+        state,
+        reviews.find((one) => one.track === track && one.builds === buildsKey(release)),
+        now,
+      ),
+    );
+    const testers = state.testers[track] ?? [];
+    return html`<section class="lane" aria-label="Track ${track}"><h3>${track}${testers.length > 0 ? html`<br><small>${testers.join(', ')}</small>` : ''}</h3>
+<div>${cards.length > 0 ? cards : html`<span class="none">no release</span>`}</div></section>`;
+  })}`;
+}
+
+function queue(books: Books): Html {
+  const waiting = books.waiting();
+  if (waiting.length === 0) return html`<p>Nothing waits for review.</p>`;
+  const rows = waiting.map(({ app, track, builds, since }, index) => {
+    const time = new Date(since).toISOString().slice(11, 19);
+    const hidden = html`<input type="hidden" name="app" value="${app}"><input type="hidden" name="track" value="${track}"><input type="hidden" name="builds" value="${builds}">`;
+    return html`<tr><td>${app}</td><td>${track}</td><td>${builds}</td><td>${time}</td><td>
+<form action="/review">${hidden}<button class="go" id="approve-${index}" name="decision" value="approve">Approve</button></form>
+<form action="/review">${hidden}<label>Reason <input name="reason" id="reason-${index}" required maxlength="200"></label><button id="reject-${index}" name="decision" value="reject">Reject</button></form></td></tr>`;
+  });
+  return html`<table><thead><tr><th scope="col">App</th><th scope="col">Track</th><th scope="col">Build</th><th scope="col">Since</th><th scope="col">Decision</th></tr></thead><tbody>${rows}</tbody></table>`;
+}
+
+function log(books: Books): Html {
+  const events = books.events();
+  if (events.length === 0) return html`<p>Nothing has happened yet.</p>`;
+  return html`<ol class="log" tabindex="0" aria-label="What happened, newest first">${events.map(
+    ({ at, text }) => html`<li><time>${new Date(at).toISOString().slice(11, 19)}</time>${text}</li>`,
+  )}</ol>`;
+}
+
+/** The first page: apps, the review queue, what happened. */
+export function frontPage(books: Books, token: string): string {
+  const apps = books
+    .apps()
+    .map(
+      (app) =>
+        html`<div class="boat">${face(app)}<div><h2><a href="/app/${app.id}">${nameOf(app)}</a></h2><p><code>${app.id}</code>, ${app.owner}</p></div></div>`,
+    );
+  return framed(
+    'Stand-in store',
+    token,
+    html`<h1>Stand-in store</h1>
+<section aria-labelledby="apps"><h2 id="apps">Apps</h2>${apps.length > 0 ? apps : html`<p>There is no app yet.</p>`}
+<p><form action="/apps"><label>Create an app: <input name="id" id="new-app" placeholder="example.saltmarsh.ferry" required pattern="[A-Za-z0-9_.]+"></label><button id="create">Create</button></form></p></section>
+<section aria-labelledby="queue"><h2 id="queue">Review queue</h2>${queue(books)}</section>
+<section aria-labelledby="events"><h2 id="events">What happened</h2>${log(books)}</section>`,
+  );
+}
+
+/** One app: its tracks, packages and languages. */
+export function appPage(books: Books, app: StoredApp, token: string, now: number): string {
+  const { state, id } = app;
+  const artifacts = [...state.artifacts]
+    .reverse()
+    .map(
+      ({ build, version, kind, size, targetSdk, certificate }) =>
+        html`<tr><td>${build}</td><td>${version ?? ''}</td><td>${kind}</td><td>${formatBytes(size)}</td><td>${targetSdk}</td><td><code>${certificate}</code></td></tr>`,
+    );
+  const languages = Object.keys(state.listings).map(
+    (language) =>
+      html`<li><a href="/app/${id}/listing/${language}">${language}</a>${language === state.details.defaultLanguage ? ' (default)' : ''}</li>`,
+  );
+  const { contactEmail, contactWebsite, contactPhone } = state.details;
+  return framed(
+    `${nameOf(app)}: stand-in store`,
+    token,
+    html`<nav class="trail" aria-label="Trail"><a href="/">All apps</a></nav>
+<div class="boat">${face(app)}<div><h1>${nameOf(app)}</h1><p><code>${id}</code></p></div></div>
+<section aria-labelledby="tracks"><h2 id="tracks">Tracks</h2>${lanes(app, books.reviews(id), now)}</section>
+<section aria-labelledby="queue"><h2 id="queue">Review queue</h2>${queue(books)}</section>
+<div class="two"><section aria-labelledby="listing"><h2 id="listing">Listing</h2>
+${languages.length > 0 ? html`<ul>${languages}</ul>` : html`<p>There is no listing yet.</p>`}
+<p>${[contactEmail, contactWebsite, contactPhone].filter((one) => one !== undefined).join(', ') || 'No contact.'}</p></section>
+<section aria-labelledby="events"><h2 id="events">What happened</h2>${log(books)}</section></div>
+<section aria-labelledby="packages"><h2 id="packages">Packages</h2>${
+      artifacts.length > 0
+        ? html`<table><thead><tr><th scope="col">Build</th><th scope="col">Version</th><th scope="col">Kind</th><th scope="col">Size</th><th scope="col">Target</th><th scope="col">Certificate, SHA-256</th></tr></thead><tbody>${artifacts}</tbody></table>`
+        : html`<p>No package was uploaded yet.</p>`
+    }</section>`,
+  );
+}
+
+const SHOTS = ['phoneScreenshots', 'sevenInchScreenshots', 'tenInchScreenshots'];
+
+/** The listing as a visitor sees it. */
+export function listingPage(app: StoredApp, language: string, token: string): string | undefined {
+  const { state, id } = app;
+  const texts = state.listings[language];
+  if (!texts || !storeLanguages('android').includes(language)) return undefined;
+  const fallback = state.details.defaultLanguage ?? language;
+  const image = (type: string) => imageOf(state, language, type) ?? imageOf(state, fallback, type);
+  const shots = SHOTS.flatMap(
+    (type) => state.images[`${language}/${type}`] ?? state.images[`${fallback}/${type}`] ?? [],
+  );
+  const banner = image('featureGraphic');
+  const icon = image('icon');
+  return framed(
+    `${texts.title ?? id}: stand-in store`,
+    token,
+    html`<nav class="trail" aria-label="Trail"><a href="/">All apps</a><a href="/app/${id}">${nameOf(app)}</a></nav>
+<article class="visit" lang="${language}">
+${banner === undefined ? '' : html`<img class="banner" src="${banner}" alt="">`}
+<div class="boat">${icon === undefined ? html`<span class="face" aria-hidden="true"></span>` : html`<img class="face" src="${icon}" alt="">`}<div><h1>${texts.title ?? ''}</h1><p>${texts.shortDescription ?? ''}</p></div></div>
+${shots.length > 0 ? html`<div class="shots" tabindex="0" aria-label="Screenshots">${shots.map(({ sha256 }, index) => html`<img src="/images/${sha256}" alt="Screenshot ${index + 1}">`)}</div>` : ''}
+<p class="long">${texts.fullDescription ?? ''}</p></article>`,
+  );
+}
+
+/** What a tester sees who follows the link to a track. */
+export function testerPage(app: StoredApp, token: string): string {
+  const tracks = TRACKS.slice(0, 3).filter((track) =>
+    (app.state.tracks[track] ?? []).some(({ status }) => status !== 'draft'),
+  );
+  return framed(
+    `Test ${nameOf(app)}: stand-in store`,
+    token,
+    html`<div class="boat">${face(app)}<div><h1>Test ${nameOf(app)}</h1><p><code>${app.id}</code></p></div></div>
+${tracks.length > 0 ? html`<p>Testers can join: ${tracks.join(', ')}.</p>` : html`<p>There is nothing to test yet.</p>`}`,
+  );
+}

@@ -1,0 +1,195 @@
+import { readFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { setTimeout as wait } from 'node:timers/promises';
+import { type FastifyInstance, fastify } from 'fastify';
+import { HullError } from '../../core/errors.js';
+import { checkAppId } from '../../core/project/app-id.js';
+import { replaceFile } from '../../core/util/files.js';
+import { guardLoopback, makeToken } from '../guard.js';
+import { listenOnLoopback } from '../listen.js';
+import { accountFiles, makeAccounts, OWNER, Tokens } from './accounts.js';
+import { AndroidApi } from './android-api.js';
+import { ANDROID_DESCRIPTION } from './android-description.js';
+import { Books } from './books.js';
+import type { StoreFault } from './faults.js';
+import { appPage, frontPage, listingPage, testerPage } from './page.js';
+import { Refusal } from './refusal.js';
+import { Uploads } from './uploads.js';
+import { World } from './world.js';
+
+export interface StandInStoreOptions {
+  readonly port: number;
+  /** Folder that the state is kept in. */
+  readonly folder: string;
+  /** Apps that there are from the beginning: in a store, somebody creates them in the console. */
+  readonly apps: readonly string[];
+  /** ms that a review takes; `undefined` where a person decides on the page. */
+  readonly review: number | undefined;
+  /** Why every release is rejected. */
+  readonly reject?: string | undefined;
+  readonly fault?: StoreFault | undefined;
+  readonly onEvent: (text: string) => void;
+  /** Told of each request to the API: for tests and for those who watch. */
+  readonly onRequest?: ((method: string, path: string) => void) | undefined;
+}
+
+export interface StandInStore {
+  readonly port: number;
+  readonly address: string;
+  /** Files of the service accounts' keys: one that releases, one that may only look, one of another developer. */
+  readonly accounts: readonly string[];
+  /** What the page's own forms send. */
+  readonly token: string;
+  close(): Promise<void>;
+}
+
+/** The longest that one request may take: an upload of gigabytes on a slow disk. */
+const REQUEST_TIMEOUT = 3_600_000;
+const SLOW = 1500;
+const DROP_AFTER = 200_000;
+const API = /^\/(?:androidpublisher|upload|batch|token)\b/;
+
+/** Writes the address that the stand-in has this time into the accounts' files. */
+async function placeAccounts(folder: string, address: string): Promise<string[]> {
+  const files = accountFiles().map((name) => join(folder, name));
+  for (const file of files) {
+    const account = JSON.parse(readFileSync(file, 'utf8'));
+    await replaceFile(
+      file,
+      Buffer.from(`${JSON.stringify({ ...account, token_uri: `${address}/token` }, null, 2)}\n`),
+      0o600,
+    );
+  }
+  return files;
+}
+
+/** Makes one in four requests fail in its way. */
+function addFault(server: FastifyInstance, fault: StoreFault): void {
+  let count = 0;
+  server.addHook('onRequest', async (request) => {
+    count += 1;
+    if (fault === 'slow') await wait(SLOW);
+    if (count % 4 !== 1) return;
+    if (fault === '429') throw new Refusal(429, 'rateLimitExceeded', 'Too many requests.', 1);
+    if (fault === '500') throw new Refusal(500, 'backendError', 'Backend error.');
+    if (fault !== 'drop') return;
+    const { socket } = request.raw;
+    let arrived = 0;
+    if (Number(request.headers['content-length'] ?? 0) < DROP_AFTER) socket.destroy();
+    else
+      socket.on('data', (piece: Buffer) => {
+        arrived += piece.length;
+        if (arrived > DROP_AFTER) socket.destroy();
+      });
+  });
+}
+
+function addPages(server: FastifyInstance, world: World, token: string): void {
+  const { books } = world;
+  const send = (text: string | undefined) => ({ text });
+  const get = (url: string, answer: (params: Record<string, string>) => { text: string | undefined }) =>
+    server.get<{ Params: Record<string, string> }>(url, async ({ params }, reply) => {
+      const { text } = answer(params);
+      if (text === undefined) return reply.code(404).type('text/plain').send('There is no such page.');
+      return reply.type('text/html; charset=utf-8').header('cache-control', 'no-store').send(text);
+    });
+  const appOf = (params: Record<string, string>) => books.app(params.app ?? '');
+  get('/', () => send(frontPage(books, token)));
+  get('/app/:app', (params) => {
+    const app = appOf(params);
+    return send(app && appPage(books, app, token, world.now()));
+  });
+  get('/app/:app/listing/:language', (params) => {
+    const app = appOf(params);
+    return send(app && listingPage(app, params.language ?? '', token));
+  });
+  get('/apps/testing/:app', (params) => {
+    const app = appOf(params);
+    return send(app && testerPage(app, token));
+  });
+  server.get<{ Params: { sha256: string } }>('/images/:sha256', async ({ params: { sha256 } }, reply) => {
+    const images = books.apps().flatMap(({ state }) => Object.values(state.images).flat());
+    if (!images.some((one) => one.sha256 === sha256)) return reply.code(404).send();
+    const bytes = books.read(sha256);
+    return reply.type(bytes[0] === 0x89 ? 'image/png' : 'image/jpeg').send(bytes);
+  });
+  server.get('/openapi/android.json', async () => ANDROID_DESCRIPTION);
+  server.post<{ Body: Record<string, string> }>('/review', async ({ body }, reply) => {
+    const { app = '', track = '', builds = '', decision, reason = '' } = body;
+    const isWaiting = books
+      .waiting()
+      .some((one) => one.app === app && one.track === track && one.builds === builds);
+    if (!isWaiting) return reply.code(409).send('It does not wait for review any more.');
+    if (decision === 'reject' && reason.trim() === '') return reply.code(400).send('Give a reason.');
+    world.decide(app, track, builds, decision === 'reject' ? reason.trim() : null);
+    return { done: true };
+  });
+  server.post<{ Body: Record<string, string> }>('/apps', async ({ body }, reply) => {
+    const id = body.id ?? '';
+    try {
+      checkAppId(id, {}, 'android');
+    } catch (error) {
+      if (error instanceof HullError) return reply.code(400).send(error.message);
+      throw error;
+    }
+    books.createApp(id, OWNER);
+    world.note(`${id} is created`);
+    return { done: true };
+  });
+}
+
+/**
+ * Starts a stand-in for the Android store on loopback.
+ *
+ * @throws HullError `serve.port-taken`, `disk.*`
+ */
+export async function startStore(options: StandInStoreOptions): Promise<StandInStore> {
+  const books = await Books.open(options.folder);
+  await makeAccounts(books);
+  for (const id of options.apps) books.createApp(id, OWNER);
+  const world = new World({
+    books,
+    review: options.review,
+    reject: options.reject,
+    onEvent: options.onEvent,
+  });
+  const uploads = new Uploads(books);
+  const token = makeToken();
+  const server = fastify({
+    logger: false,
+    forceCloseConnections: true,
+    requestTimeout: REQUEST_TIMEOUT,
+    // Operations behind a colon, as the protocol writes them.
+    rewriteUrl: ({ url = '/' }) => url.replace(/(\/edits\/[^/?:]+):(validate|commit)/, '$1/$2'),
+  });
+  // The API has its own way to know who asks; what the page's forms change takes the run's token.
+  guardLoopback(server, { hosts: [], token, open: (url) => API.test(url) });
+  addPages(server, world, token);
+  await server.register(async (scope) => {
+    if (options.fault) addFault(scope, options.fault);
+    scope.addHook('onRequest', async ({ method, url }) => options.onRequest?.(method, url));
+    new AndroidApi(world, new Tokens(books, () => world.now()), uploads).register(scope);
+  });
+  let port: number;
+  try {
+    port = await listenOnLoopback(server, options.port);
+  } catch (error) {
+    world.close();
+    books.close();
+    throw error;
+  }
+  const address = `http://127.0.0.1:${port}`;
+  const accounts = await placeAccounts(options.folder, address);
+  return {
+    port,
+    address,
+    accounts,
+    token,
+    close: async () => {
+      world.close();
+      await server.close();
+      await uploads.close();
+      books.close();
+    },
+  };
+}

@@ -1,0 +1,78 @@
+import type { Books } from './books.js';
+import { buildsKey, type StoredEdit } from './model.js';
+
+export interface WorldOptions {
+  readonly books: Books;
+  /** ms that a review takes; `undefined` where a person decides on the page. */
+  readonly review: number | undefined;
+  /** Why every release is rejected; `undefined` where they are approved. */
+  readonly reject: string | undefined;
+  readonly onEvent: (text: string) => void;
+}
+
+/** The store's own side: its clock, its reviews, what it notes. */
+export class World {
+  readonly books: Books;
+  readonly #options: WorldOptions;
+  #timer: NodeJS.Timeout | undefined;
+
+  constructor(options: WorldOptions) {
+    this.books = options.books;
+    this.#options = options;
+    // Reviews that were under way when the stand-in was stopped.
+    this.#schedule();
+  }
+
+  now(): number {
+    return Date.now();
+  }
+
+  note(text: string): void {
+    this.books.note(this.now(), text);
+    this.#options.onEvent(text);
+  }
+
+  commit(edit: StoredEdit): void {
+    const { review } = this.#options;
+    const before = this.books.app(edit.app)?.state;
+    this.books.commit(edit, this.now(), review === undefined ? null : this.now() + review);
+    for (const [track, releases] of Object.entries(edit.state.tracks)) {
+      const old = before?.tracks[track] ?? [];
+      for (const release of releases) {
+        const was = old.find((one) => buildsKey(one) === buildsKey(release));
+        const share =
+          release.userFraction === undefined ? '' : `, ${Number((release.userFraction * 100).toFixed(4))} %`;
+        if (was?.status !== release.status || was.userFraction !== release.userFraction)
+          this.note(`${edit.app}: build ${buildsKey(release)} on ${track} is ${release.status}${share}`);
+      }
+    }
+    this.#schedule();
+  }
+
+  /** A person's decision, or that of time. @param reason of a rejection */
+  decide(app: string, track: string, builds: string, reason: string | null): void {
+    this.books.decide(app, { track, builds }, reason);
+    this.note(
+      `${app}: build ${builds} on ${track} is ${reason === null ? 'approved and published' : `rejected: ${reason}`}`,
+    );
+  }
+
+  #schedule(): void {
+    clearTimeout(this.#timer);
+    const due = this.books.waiting().flatMap((one) => (one.due === null ? [] : [one.due]));
+    if (due.length === 0) return;
+    this.#timer = setTimeout(() => this.#review(), Math.max(0, Math.min(...due) - this.now()));
+    this.#timer.unref();
+  }
+
+  #review(): void {
+    for (const { app, track, builds, due } of this.books.waiting()) {
+      if (due !== null && due <= this.now()) this.decide(app, track, builds, this.#options.reject ?? null);
+    }
+    this.#schedule();
+  }
+
+  close(): void {
+    clearTimeout(this.#timer);
+  }
+}
