@@ -197,17 +197,17 @@ describe('a stand-in with trouble', () => {
     own = await releasableProject();
   }, 60_000);
 
-  it.each(['429', '500', 'drop'])(
+  it.concurrent.each(['429', '500', 'drop'])(
     '%s: the release gets through',
     async (fault) => {
-      const own = await releasableProject();
-      const troubled = await startStandIn(own, '--fault', fault);
+      const troubled = await startStandIn(own, '--fault', fault, '--state', temporaryFolder());
+      const reached = ['--account', troubled.accounts[0] as string, '--api', troubled.address];
       try {
-        const ran = await release(own, ['release', 'send', '--to', 'internal']);
+        const ran = await release(own, ['release', 'send', '--to', 'internal', ...reached]);
         expect(ran.code, ran.err).toBe(0);
         expect(ran.err).toContain('trying again');
-        const status = JSON.parse((await release(own, ['release', 'status', '--json'])).out);
-        expect(status.tracks).toMatchObject([
+        const status = await release(own, ['release', 'status', '--json', ...reached]);
+        expect(JSON.parse(status.out).tracks).toMatchObject([
           { track: 'internal', releases: [{ builds: [1], review: 'in review' }] },
         ]);
       } finally {
