@@ -1,6 +1,14 @@
 // Builds dist/: the bundled program and library (scripts/types.mjs adds the types). Also compiles the JSON Schema into a validator,
 // because compiling it at each start would take longer than most commands do.
-import { chmodSync, copyFileSync, existsSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import {
+  chmodSync,
+  copyFileSync,
+  existsSync,
+  readdirSync,
+  readFileSync,
+  rmSync,
+  writeFileSync,
+} from 'node:fs';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
 import { gunzipSync } from 'node:zlib';

@@ -56,7 +56,19 @@ export {
   beginProject,
   type ProjectDraft,
 } from './tasks/begin-project.js';
+export {
+  type ChangedRollout,
+  changeRollout,
+  type RolloutChange,
+  type RolloutOptions,
+} from './tasks/change-rollout.js';
 export { type CheckedKeys, type CheckKeysOptions, checkKeys } from './tasks/check-keys.js';
+export {
+  type CheckedRelease,
+  type CheckReleaseOptions,
+  checkRelease,
+  type StoreCheck,
+} from './tasks/check-release.js';
 export { type ComparedFiles, compareFiles } from './tasks/compare-files.js';
 export { type CreatedKey, type CreateKeyOptions, createKey, type Subject } from './tasks/create-key.js';
 export {
@@ -71,6 +83,7 @@ export { type ImportedKey, type ImportKeyOptions, importKey, type KeyChoice } fr
 export { inspectFile } from './tasks/inspect-file.js';
 export { type InstalledPackage, type InstallOptions, installPackage } from './tasks/install-package.js';
 export { type ArtOptions, listArt, type MadeArt, makeArt, type PlannedImage } from './tasks/make-art.js';
+export type { StoreOptions } from './tasks/open-store.js';
 export { type IpaResult, type PackIpaOptions, packForApple } from './tasks/pack-ipa.js';
 export {
   type PackedBundle,
@@ -85,13 +98,23 @@ export {
 } from './tasks/pack-project.js';
 export type { Keystore, PasswordOf } from './tasks/passwords.js';
 export { type PreviewedProject, type PreviewOptions, previewProject } from './tasks/preview-project.js';
+export { type ProposeListingOptions, proposeListing, type WrittenListing } from './tasks/project-listing.js';
 export type { SiteReading } from './tasks/read-site.js';
+export {
+  type ChangedRelease,
+  type ReleaseStatus,
+  releaseStatus,
+  type StatusOptions,
+  type WaitOptions,
+  waitForRelease,
+} from './tasks/release-status.js';
 export {
   type PendingRequest,
   type RequestCertificateOptions,
   requestCertificate,
 } from './tasks/request-certificate.js';
 export { type RotatedKey, type RotateKeyOptions, rotateKey } from './tasks/rotate-key.js';
+export { type SendOptions, type SentRelease, sendRelease } from './tasks/send-release.js';
 export {
   type SetVersionOptions,
   setVersion,
