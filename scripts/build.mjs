@@ -20,8 +20,8 @@ const root = dirname(dirname(fileURLToPath(import.meta.url)));
 const at = (...parts) => join(root, ...parts);
 const { version } = JSON.parse(readFileSync(at('package.json'), 'utf8'));
 
-function compileSchema() {
-  const schema = JSON.parse(readFileSync(at('schema/hull.schema.json'), 'utf8'));
+function compileSchema(name, file) {
+  const schema = JSON.parse(readFileSync(at(`schema/${name}.schema.json`), 'utf8'));
   const ajv = new Ajv.default({ code: { source: true, esm: true }, allErrors: true });
   const validate = ajv.compile(schema);
   const code = standaloneCode.default(ajv, validate);
@@ -33,10 +33,7 @@ function compileSchema() {
     for (const [key, value] of Object.entries(node)) collect(value, `${path}/${key}`);
   };
   collect(schema, '#');
-  writeFileSync(
-    at('src/core/project/hull-schema.generated.js'),
-    `${code}\nexport const knownKeys = ${JSON.stringify(known)};\n`,
-  );
+  writeFileSync(at(file), `${code}\nexport const knownKeys = ${JSON.stringify(known)};\n`);
 }
 
 /**
@@ -98,7 +95,8 @@ function writeNotices(inputs) {
   writeFileSync(at('dist/NOTICES.txt'), `${texts.join('\n\n----\n\n')}\n`);
 }
 
-compileSchema();
+compileSchema('hull', 'src/core/project/hull-schema.generated.js');
+compileSchema('catalog', 'src/core/store/catalog/catalog-schema.generated.js');
 await compressShells();
 rmSync(at('dist'), { recursive: true, force: true });
 

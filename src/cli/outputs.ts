@@ -66,6 +66,9 @@ export interface Outputs {
   'release rollout': ChangedRolloutOutput;
   'release halt': ChangedRolloutOutput;
   'release resume': ChangedRolloutOutput;
+  'catalog check': CheckedCatalogOutput;
+  'catalog compare': CatalogOutput;
+  'catalog send': CatalogOutput;
   serve: ServeOutput;
   'drydock device': DeviceOutput | AppleDeviceOutput;
   'drydock verifier': VerifierOutput;
@@ -648,5 +651,28 @@ export interface CheckedReleaseOutput {
     readonly findings: readonly JsonFinding[];
     /** What could not be judged, and why. */
     readonly notJudged: readonly string[];
+  }[];
+}
+
+export interface CheckedCatalogOutput {
+  readonly file: string;
+  readonly items: number;
+  readonly counts: Readonly<Record<'error' | 'warning' | 'suggestion', number>>;
+  readonly findings: readonly JsonFinding[];
+}
+
+export interface CatalogOutput extends StoreReached {
+  readonly file: string;
+  readonly isSent: boolean;
+  readonly changes: readonly {
+    readonly id: string;
+    /** `leave`: in the store only. */
+    readonly do: 'create' | 'update' | 'activate' | 'deactivate' | 'leave';
+    readonly fields: readonly {
+      readonly field: string;
+      readonly before: string | null;
+      readonly after: string;
+      readonly location: JsonLocation;
+    }[];
   }[];
 }

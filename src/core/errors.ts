@@ -26,6 +26,10 @@ export const ERROR_CODES = {
   'bundle.malformed': 2,
   'browser.missing': 2,
   'browser.no-driver': 2,
+  'catalog.faulty': 2,
+  'catalog.final': 2,
+  'catalog.malformed': 2,
+  'catalog.other-item': 2,
   'cli.cancelled': 2,
   'cli.missing-answer': 2,
   'cli.usage': 2,
@@ -220,6 +224,8 @@ export type TaskName =
   | 'checkRelease'
   | 'sendRelease'
   | 'releaseStatus'
+  | 'checkCatalog'
+  | 'sendCatalog'
   | 'startStore';
 
 /** A task as part of a fix: the command line shows it as a command, a library user calls the function. */

@@ -1,5 +1,6 @@
 import { mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
+import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { refusedWith } from '../support/ready-project.js';
 import {
@@ -238,4 +239,138 @@ describe('a stand-in with trouble', () => {
     // Without a stand-in there is nobody to release to.
     refusedWith(await release(own, ['release', 'status']), 'store.no-account');
   }, 60_000);
+});
+
+describe.sequential('a catalog at the stand-in', () => {
+  const catalog = (changes: object = {}) =>
+    JSON.stringify({
+      currency: 'EUR',
+      items: {
+        day_ticket: {
+          kind: 'one-time',
+          texts: { en: { title: 'Day ticket', description: 'Every sailing until midnight.' } },
+          price: '4.50',
+          prices: { JP: '650 JPY' },
+          ...changes,
+        },
+        season_pass: {
+          kind: 'subscription',
+          texts: { en: { title: 'Season pass', benefits: ['All islands'] } },
+          price: '29.00',
+          period: 'P1M',
+          trial: 'P7D',
+        },
+      },
+    });
+  const write = (changes?: object) => writeFileSync(join(dir, 'catalog.json'), catalog(changes));
+
+  it('is checked and compared, and sent only when that is confirmed', async () => {
+    write();
+    expect((await json('catalog', 'check')).findings).toEqual([]);
+    const compared = await json('catalog', 'compare');
+    expect(compared.changes.map((one: { do: string; id: string }) => [one.do, one.id])).toEqual([
+      ['create', 'day_ticket'],
+      ['create', 'season_pass'],
+    ]);
+    refusedWith(await release(dir, ['catalog', 'send']), 'catalog.final');
+    expect((await json('catalog', 'send', '--yes')).isSent).toBe(true);
+    expect((await json('catalog', 'compare')).changes.map((one: { do: string }) => one.do)).toEqual([
+      'activate',
+      'activate',
+    ]);
+    expect((await json('catalog', 'send', '--activate')).isSent).toBe(true);
+    expect((await json('catalog', 'compare')).changes).toEqual([]);
+  });
+
+  it('sends what differs, and nothing of what is faulty or means something else', async () => {
+    write({ price: '5.00', prices: { JP: '700 JPY' } });
+    const { changes } = await json('catalog', 'compare');
+    expect(changes).toMatchObject([
+      {
+        do: 'update',
+        id: 'day_ticket',
+        fields: [
+          { field: 'price', before: '4.50 EUR', after: '5.00 EUR' },
+          { field: 'price in JP', before: '650 JPY', after: '700 JPY' },
+        ],
+      },
+    ]);
+    expect((await json('catalog', 'send', '--yes')).isSent).toBe(true);
+    write({ prices: { JP: '700.5 JPY' } });
+    refusedWith(await release(dir, ['catalog', 'send', '--yes']), 'catalog.faulty');
+    expect((await release(dir, ['catalog', 'check'])).code).toBe(1);
+    write({ kind: 'subscription', period: 'P1M' });
+    refusedWith(await release(dir, ['catalog', 'send', '--yes']), 'catalog.other-item');
+  });
+});
+
+describe('what is in the way of a release', () => {
+  it('is named, and goes away when its cause does', async () => {
+    const own = await releasableProject();
+    const check = async () =>
+      JSON.parse((await release(own, ['release', 'check', '--for', 'android', '--json'])).out);
+    const before = await check();
+    const codes = before.stores[0].findings.map(({ code }: { code: string }) => code);
+    // The host of the privacy page is made up: nobody answers there.
+    expect(codes.slice(0, 2)).toEqual(['policy.page-unreachable', 'policy.minimum-functionality']);
+    expect(codes).toContain('console.content-rating');
+    expect(before.stores[0].notJudged[0]).toContain('no account of the store is named');
+    const config = join(own, 'hull.json');
+    writeFileSync(
+      config,
+      readFileSync(config, 'utf8').replace(
+        '"privacy"',
+        '"done": { "content_rating": "2026-11-29" }, "privacy"',
+      ),
+    );
+    writeFileSync(
+      join(own, 'site/sign-in.html'),
+      '<!doctype html><title>In</title><form><input type="password"></form>',
+    );
+    const after = (await check()).stores[0].findings.map(({ code }: { code: string }) => code);
+    expect(after).not.toContain('console.content-rating');
+    expect(after).toContain('policy.account-deletion');
+    expect(after).toContain('console.app-access');
+  }, 60_000);
+
+  it('has a first listing from the manifest, which is never written over', async () => {
+    const own = temporaryFolder();
+    mkdirSync(join(own, 'site'));
+    const shot = await sharp({ create: { width: 540, height: 1170, channels: 4, background: '#0b4f6c80' } })
+      .png()
+      .toBuffer();
+    writeFileSync(join(own, 'site/shot.png'), shot);
+    writeFileSync(
+      join(own, 'site/index.html'),
+      '<!doctype html><link rel="manifest" href="m.webmanifest"><title>Ferry</title>',
+    );
+    writeFileSync(
+      join(own, 'site/m.webmanifest'),
+      JSON.stringify({
+        name: 'Ferry',
+        description: 'Sailings and tickets.',
+        screenshots: [{ src: 'shot.png', sizes: '540x1170' }, { src: 'gone.png' }],
+      }),
+    );
+    writeFileSync(
+      join(own, 'hull.json'),
+      JSON.stringify({
+        app: { id: 'example.saltmarsh.ferry', name: 'Ferry', version: '1.0.0', build: 1 },
+        web: { folder: 'site' },
+      }),
+    );
+    const first = await release(own, ['release', 'listing', '--json']);
+    expect(JSON.parse(first.out).written).toHaveLength(2);
+    expect(first.out).toContain('gone.png');
+    expect(readFileSync(join(own, 'listing/en.md'), 'utf8')).toContain('summary: "Sailings and tickets."');
+    expect(await sharp(join(own, 'listing/pictures/phone/01.png')).metadata()).toMatchObject({
+      width: 585,
+      height: 1170,
+      hasAlpha: false,
+    });
+    writeFileSync(join(own, 'listing/en.md'), 'mine');
+    const again = JSON.parse((await release(own, ['release', 'listing', '--json'])).out);
+    expect(again).toMatchObject({ written: [], kept: ['listing/en.md', 'listing/pictures/phone/01.png'] });
+    expect(readFileSync(join(own, 'listing/en.md'), 'utf8')).toBe('mine');
+  });
 });

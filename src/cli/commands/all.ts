@@ -1,6 +1,7 @@
 import type { CommandDefinition } from '../define-command.js';
 import { art } from './art.js';
 import { begin } from './begin.js';
+import { catalogCheck, catalogCompare, catalogSend } from './catalog-check.js';
 import { compare } from './compare.js';
 import { completion } from './completion.js';
 import { demo } from './demo.js';
@@ -45,6 +46,7 @@ export const GROUPS: Readonly<Record<string, string>> = {
   pack: 'make signed packages, or a source project',
   domains: 'links that open in the app: write the association documents, verify them, explain a link',
   release: 'bring packages to users: listing, tracks, shares, reviews',
+  catalog: 'what the app sells: check it, compare it with the store, send it',
   drydock: 'stand-ins on loopback, to try what needs a device or a store',
 };
 
@@ -83,6 +85,9 @@ export const COMMANDS: readonly CommandDefinition[] = [
   releaseRollout,
   releaseHalt,
   releaseResume,
+  catalogCheck,
+  catalogCompare,
+  catalogSend,
   serve,
   drydockDevice,
   drydockVerifier,

@@ -38,6 +38,8 @@ const COMMANDS: Readonly<Record<TaskName, string>> = {
   checkRelease: 'hull release check',
   sendRelease: 'hull release send',
   releaseStatus: 'hull release status',
+  checkCatalog: 'hull catalog check',
+  sendCatalog: 'hull catalog send',
   startStore: 'hull drydock store',
 };
 

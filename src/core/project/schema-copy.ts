@@ -5,6 +5,8 @@ import { packagedPath } from '../util/packaged.js';
 
 /** Editors complete and check `hull.json` by this copy of the schema, also without a network. */
 export const SCHEMA_COPY = '.hull/hull.schema.json';
+/** The same for the catalog of what the app sells. */
+export const CATALOG_SCHEMA_COPY = '.hull/catalog.schema.json';
 
 /** What is made in `.hull` and belongs in no version control. */
 const IGNORED = 'cache/\n';
@@ -16,6 +18,8 @@ export function isSchemaCurrent(projectDir: string): boolean {
 }
 
 export async function writeSchemaCopy(projectDir: string): Promise<void> {
+  const catalog = readFileSync(packagedPath('schema/catalog.schema.json'));
+  await replaceFile(join(projectDir, CATALOG_SCHEMA_COPY), catalog);
   const ignore = join(projectDir, '.hull/.gitignore');
   await replaceFile(join(projectDir, SCHEMA_COPY), readFileSync(packagedPath('schema/hull.schema.json')));
   if (!existsSync(ignore)) await replaceFile(ignore, new TextEncoder().encode(IGNORED));

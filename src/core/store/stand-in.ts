@@ -14,7 +14,8 @@ export interface StandIn {
   readonly pid: number;
 }
 
-const NOTE = '.hull/store.json';
+const FOLDER = '.hull/store';
+const NOTE = `${FOLDER}/running.json`;
 
 /** The stand-in that runs for a project; `undefined` where none does. */
 export function runningStandIn(projectDir: string): StandIn | undefined {
@@ -32,6 +33,8 @@ export function runningStandIn(projectDir: string): StandIn | undefined {
 }
 
 export async function noteStandIn(projectDir: string, standIn: StandIn): Promise<void> {
+  // Keys and uploads of a stand-in belong in no version control.
+  await replaceFile(join(projectDir, FOLDER, '.gitignore'), new TextEncoder().encode('*\n'));
   await replaceFile(join(projectDir, NOTE), new TextEncoder().encode(`${JSON.stringify(standIn)}\n`));
 }
 

@@ -1,4 +1,5 @@
 import type { StoreName } from '../listing/languages.js';
+import type { Item } from './catalog/read.js';
 
 /** Who gets a release: nobody yet, a share of the users, nobody else for now, everybody. */
 export type ReleaseState = 'draft' | 'in progress' | 'halted' | 'completed';
@@ -99,4 +100,13 @@ export interface Store {
   change<T>(work: (edit: StoreEdit) => Promise<T>): Promise<T>;
   /** Where testers of a track join; `undefined` where they need no link. */
   testerLink(track: string): string | undefined;
+}
+
+/** What an app sells, in a store. Each call is published at once. */
+export interface CatalogStore {
+  items(): Promise<readonly Item[]>;
+  /** Makes an item that cannot be bought yet. */
+  create(item: Item): Promise<void>;
+  update(item: Item, before: Item): Promise<void>;
+  setActive(item: Item, active: boolean): Promise<void>;
 }

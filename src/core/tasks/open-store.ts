@@ -1,11 +1,14 @@
 import { join } from 'node:path';
 import { HullError, task, withTasks } from '../errors.js';
+import { storeLanguage } from '../listing/languages.js';
 import type { Project } from '../project/project.js';
 import { readServiceAccount } from '../store/android/account.js';
+import type { AndroidStoreOptions } from '../store/android/api.js';
+import { AndroidCatalog } from '../store/android/catalog.js';
 import { ANDROID_ADDRESS, AndroidStore } from '../store/android/store.js';
 import type { StoreAccess } from '../store/http.js';
 import { runningStandIn } from '../store/stand-in.js';
-import type { Store } from '../store/types.js';
+import type { CatalogStore, Store } from '../store/types.js';
 import { isInside } from '../util/files.js';
 import { parseUrl } from '../util/url-path.js';
 
@@ -51,12 +54,14 @@ function checkOutside(file: string, project: Project): void {
 export const hasStore = (project: Project, options: StoreOptions): boolean =>
   options.account !== undefined || runningStandIn(project.dir) !== undefined;
 
-/**
- * Opens the Android store for a project: as the account that is named, else at the stand-in that runs for this project.
- *
- * @throws HullError `store.no-account`, `store.bad-account`, `store.account-in-project`, `store.bad-address`
- */
-export function openStore(project: Project, options: StoreOptions): OpenedStore {
+/** Who asks, and where. */
+interface Reached {
+  readonly options: AndroidStoreOptions;
+  readonly isStandIn: boolean;
+}
+
+/** Throws HullError `store.no-account`, `store.bad-account`, `store.account-in-project`, `store.bad-address`. */
+function reach(project: Project, options: StoreOptions): Reached {
   const standIn = options.account === undefined ? runningStandIn(project.dir) : undefined;
   const file = options.account ?? standIn?.account;
   if (file === undefined) {
@@ -68,11 +73,40 @@ export function openStore(project: Project, options: StoreOptions): OpenedStore 
   checkOutside(file, project);
   const access: StoreAccess = { signal: options.signal, onRetry: options.onRetry };
   const address = options.api === undefined ? (standIn?.address ?? ANDROID_ADDRESS) : addressOf(options.api);
-  const store = new AndroidStore({
-    packageName: project.settings.android.id,
-    account: readServiceAccount(file),
-    address,
-    access,
-  });
-  return { store, isStandIn: /^http:\/\//.test(address) };
+  const packageName = project.settings.android.id;
+  return {
+    options: { packageName, account: readServiceAccount(file), address, access },
+    isStandIn: /^http:\/\//.test(address),
+  };
+}
+
+/**
+ * Opens the Android store for a project: as the account that is named, else at the stand-in that runs for this project.
+ *
+ * @throws HullError `store.no-account`, `store.bad-account`, `store.account-in-project`, `store.bad-address`
+ */
+export function openStore(project: Project, options: StoreOptions): OpenedStore {
+  const { options: own, isStandIn } = reach(project, options);
+  return { store: new AndroidStore(own), isStandIn };
+}
+
+/** The products of a project in the store. Throws as {@link openStore}. */
+export function openCatalog(
+  project: Project,
+  options: StoreOptions,
+  currency: string,
+): {
+  readonly catalog: CatalogStore;
+  readonly address: string;
+  readonly account: string;
+  readonly isStandIn: boolean;
+} {
+  const { options: own, isStandIn } = reach(project, options);
+  const language = storeLanguage('android', project.settings.app.language ?? 'en') ?? 'en-US';
+  return {
+    catalog: new AndroidCatalog(own, currency, language),
+    address: own.address,
+    account: own.account.email,
+    isStandIn,
+  };
 }

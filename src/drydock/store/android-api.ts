@@ -5,6 +5,7 @@ import { Checker, type Description } from './description.js';
 import { judgeEdit, judgeLanguage, judgePackage, judgePicture, judgeTrack } from './judge.js';
 import type { Account, AppState, Artifact, ListingTexts, Release, StoredApp, StoredEdit } from './model.js';
 import { buildsKey } from './model.js';
+import { addProducts } from './products.js';
 import { errorBody, Refusal } from './refusal.js';
 import type { Arrived, Uploads } from './uploads.js';
 import type { World } from './world.js';
@@ -160,6 +161,11 @@ export class AndroidApi {
     this.#addImages(inEdit, server);
     this.#addTracks(inEdit, route);
     this.#addArtifacts(inEdit, server);
+    addProducts(route, {
+      books: this.#world.books,
+      note: (text) => this.#world.note(text),
+      appOf: (request, rights) => this.#app(request as Request, rights).app.id,
+    });
     server.put('/upload/sessions/:session', { config: { operation: 'upload' } }, (request, reply) =>
       this.#continue(request as Request, reply),
     );
@@ -425,7 +431,7 @@ export class AndroidApi {
   }
 }
 
-type Route = (
+export type Route = (
   method: 'GET' | 'POST' | 'PUT' | 'PATCH' | 'DELETE',
   url: string,
   operation: string,

@@ -14,6 +14,9 @@ const object = (properties: object, required: readonly string[] = []) => ({
 });
 const list = (items: object) => ({ type: 'array', items });
 const digest = (length: number) => ({ type: 'string', pattern: `^[0-9a-f]{${length}}$` });
+const currency = { type: 'string', pattern: '^[A-Z]{3}$' } as const;
+const region = { type: 'string', pattern: '^[A-Z]{2}$' } as const;
+const duration = { type: 'string', pattern: '^P[0-9]+[DWMY]$' } as const;
 const json = (schema: object) => ({ content: { 'application/json': { schema } } });
 const answer = (schema: object) => ({ 200: { description: 'done', ...json(schema) } });
 const nothing = { 204: { description: 'done' } };
@@ -127,6 +130,59 @@ export const ANDROID_DESCRIPTION = {
         308: { description: 'so much arrived, as Range says' },
       }),
     },
+    [`${APP}/inappproducts`]: {
+      get: operation(
+        'inappproducts.list',
+        answer(object({ kind: text, inappproduct: list(ref('InAppProduct')) })),
+      ),
+      post: operation('inappproducts.insert', answer(ref('InAppProduct')), json(ref('InAppProduct'))),
+    },
+    [`${APP}/inappproducts/{sku}`]: {
+      get: operation('inappproducts.get', answer(ref('InAppProduct'))),
+      put: operation('inappproducts.update', answer(ref('InAppProduct')), json(ref('InAppProduct'))),
+    },
+    [`${APP}/subscriptions`]: {
+      get: operation('subscriptions.list', answer(object({ subscriptions: list(ref('Subscription')) }))),
+      post: operation('subscriptions.create', answer(ref('Subscription')), json(ref('Subscription'))),
+    },
+    [`${APP}/subscriptions/{productId}`]: {
+      get: operation('subscriptions.get', answer(ref('Subscription'))),
+      patch: operation('subscriptions.patch', answer(ref('Subscription')), json(ref('Subscription'))),
+    },
+    [`${APP}/subscriptions/{productId}/basePlans/{basePlanId}:activate`]: {
+      post: operation('basePlans.activate', answer(ref('Subscription')), json(object({}))),
+    },
+    [`${APP}/subscriptions/{productId}/basePlans/{basePlanId}:deactivate`]: {
+      post: operation('basePlans.deactivate', answer(ref('Subscription')), json(object({}))),
+    },
+    [`${APP}/subscriptions/{productId}/basePlans/{basePlanId}/offers`]: {
+      get: operation('offers.list', answer(object({ subscriptionOffers: list(ref('SubscriptionOffer')) }))),
+      post: operation('offers.create', answer(ref('SubscriptionOffer')), json(ref('SubscriptionOffer'))),
+    },
+    [`${APP}/subscriptions/{productId}/basePlans/{basePlanId}/offers/{offerId}`]: {
+      patch: operation('offers.patch', answer(ref('SubscriptionOffer')), json(ref('SubscriptionOffer'))),
+    },
+    [`${APP}/subscriptions/{productId}/basePlans/{basePlanId}/offers/{offerId}:activate`]: {
+      post: operation('offers.activate', answer(ref('SubscriptionOffer')), json(object({}))),
+    },
+    [`${APP}/pricing:convertRegionPrices`]: {
+      post: operation(
+        'pricing.convert',
+        answer(
+          object({
+            convertedRegionPrices: {
+              type: 'object',
+              additionalProperties: object({ regionCode: text, price: ref('Money') }, [
+                'regionCode',
+                'price',
+              ]),
+            },
+            convertedOtherRegionsPrice: object({ usdPrice: ref('Money'), eurPrice: ref('Money') }),
+          }),
+        ),
+        json(object({ price: ref('Money') }, ['price'])),
+      ),
+    },
     [`${APP}/tracks/{track}/releases`]: {
       get: operation('tracks.releases.list', answer(object({ releases: list(ref('ReleaseSummary')) }))),
     },
@@ -174,6 +230,111 @@ export const ANDROID_DESCRIPTION = {
         },
         ['versionCode', 'binary'],
       ),
+      Price: object({ priceMicros: { type: 'string', pattern: '^[0-9]+$' }, currency }, [
+        'priceMicros',
+        'currency',
+      ]),
+      Money: object(
+        {
+          currencyCode: currency,
+          units: { type: 'string', pattern: '^[0-9]+$' },
+          nanos: { type: 'integer', minimum: 0 },
+        },
+        ['currencyCode'],
+      ),
+      InAppProduct: object(
+        {
+          packageName: text,
+          sku: text,
+          status: { enum: ['active', 'inactive'] },
+          purchaseType: { enum: ['managedUser', 'subscription'] },
+          defaultLanguage: text,
+          defaultPrice: ref('Price'),
+          prices: { type: 'object', additionalProperties: ref('Price') },
+          listings: {
+            type: 'object',
+            additionalProperties: object({ title: limited(55), description: limited(200) }, [
+              'title',
+              'description',
+            ]),
+          },
+        },
+        ['sku', 'status', 'purchaseType', 'defaultPrice', 'listings'],
+      ),
+      Subscription: object(
+        {
+          packageName: text,
+          productId: text,
+          archived: { type: 'boolean' },
+          listings: list(
+            object(
+              {
+                languageCode: text,
+                title: limited(55),
+                description: limited(80),
+                benefits: { ...list(limited(40)), maxItems: 4 },
+              },
+              ['languageCode', 'title'],
+            ),
+          ),
+          basePlans: list(
+            object(
+              {
+                basePlanId: text,
+                state: { enum: ['DRAFT', 'ACTIVE', 'INACTIVE'] },
+                autoRenewingBasePlanType: object(
+                  {
+                    billingPeriodDuration: duration,
+                    gracePeriodDuration: duration,
+                    accountHoldDuration: duration,
+                  },
+                  ['billingPeriodDuration'],
+                ),
+                regionalConfigs: list(
+                  object(
+                    {
+                      regionCode: region,
+                      newSubscriberAvailability: { type: 'boolean' },
+                      price: ref('Money'),
+                    },
+                    ['regionCode'],
+                  ),
+                ),
+                otherRegionsConfig: object({
+                  usdPrice: ref('Money'),
+                  eurPrice: ref('Money'),
+                  newSubscriberAvailability: { type: 'boolean' },
+                }),
+              },
+              ['basePlanId'],
+            ),
+          ),
+        },
+        ['productId'],
+      ),
+      SubscriptionOffer: object({
+        packageName: text,
+        productId: text,
+        basePlanId: text,
+        offerId: text,
+        state: { enum: ['DRAFT', 'ACTIVE', 'INACTIVE'] },
+        phases: list(
+          object(
+            {
+              recurrenceCount: { type: 'integer', minimum: 1 },
+              duration,
+              regionalConfigs: list(
+                object({ regionCode: region, price: ref('Money'), free: object({}) }, ['regionCode']),
+              ),
+              otherRegionsConfig: object({ free: object({}) }),
+            },
+            ['recurrenceCount', 'duration'],
+          ),
+        ),
+        regionalConfigs: list(
+          object({ regionCode: region, newSubscriberAvailability: { type: 'boolean' } }, ['regionCode']),
+        ),
+      }),
       ReleaseSummary: object(
         {
           track: text,

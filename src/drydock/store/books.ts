@@ -10,6 +10,7 @@ import {
   type Review,
   type StoredApp,
   type StoredEdit,
+  type StoredProduct,
   type StoreEvent,
 } from './model.js';
 
@@ -18,6 +19,7 @@ const TABLES = [
   'CREATE TABLE IF NOT EXISTS edits (id TEXT PRIMARY KEY, app TEXT NOT NULL, account TEXT NOT NULL, revision INTEGER NOT NULL, expires INTEGER NOT NULL, state TEXT NOT NULL)',
   'CREATE TABLE IF NOT EXISTS accounts (email TEXT PRIMARY KEY, key_id TEXT NOT NULL, public_key TEXT NOT NULL, owner TEXT NOT NULL, rights TEXT NOT NULL)',
   'CREATE TABLE IF NOT EXISTS reviews (app TEXT NOT NULL, track TEXT NOT NULL, builds TEXT NOT NULL, state TEXT NOT NULL, since INTEGER NOT NULL, due INTEGER, reason TEXT, PRIMARY KEY (app, track, builds))',
+  'CREATE TABLE IF NOT EXISTS products (app TEXT NOT NULL, id TEXT NOT NULL, kind TEXT NOT NULL, value TEXT NOT NULL, offers TEXT NOT NULL, PRIMARY KEY (app, id))',
   'CREATE TABLE IF NOT EXISTS events (at INTEGER NOT NULL, text TEXT NOT NULL)',
 ];
 const SHOWN_EVENTS = 60;
@@ -222,6 +224,26 @@ export class Books {
       app,
       track,
       builds,
+    );
+  }
+
+  // Products
+
+  products(app: string): StoredProduct[] {
+    return this.#database.all('SELECT * FROM products WHERE app = ? ORDER BY rowid', app).map(
+      ({ id, kind, value, offers }): StoredProduct => ({
+        id: String(id),
+        kind: kind as StoredProduct['kind'],
+        value: JSON.parse(String(value)),
+        offers: JSON.parse(String(offers)),
+      }),
+    );
+  }
+
+  keepProduct(app: string, { id, kind, value, offers }: StoredProduct): void {
+    this.#database.run(
+      'INSERT INTO products VALUES (?, ?, ?, ?, ?) ON CONFLICT (app, id) DO UPDATE SET value = excluded.value, offers = excluded.offers',
+      ...[app, id, kind, JSON.stringify(value), JSON.stringify(offers)],
     );
   }
 

@@ -1,3 +1,5 @@
+import type { JsonObject } from '../../core/util/json-object.js';
+
 /** What the stand-in keeps of an app. Names of members are those of the publishing API where it has them. */
 
 export interface Release {
@@ -115,3 +117,11 @@ export const buildsKey = ({ versionCodes }: Pick<Release, 'versionCodes'>): stri
     .map(Number)
     .sort((one, other) => one - other)
     .join();
+
+/** What an app sells, in the form that the API has for its kind. */
+export interface StoredProduct {
+  readonly id: string;
+  readonly kind: 'one-time' | 'subscription';
+  readonly value: JsonObject;
+  readonly offers: readonly JsonObject[];
+}

@@ -160,7 +160,11 @@ export async function startStore(options: StandInStoreOptions): Promise<StandInS
     forceCloseConnections: true,
     requestTimeout: REQUEST_TIMEOUT,
     // Operations behind a colon, as the protocol writes them.
-    rewriteUrl: ({ url = '/' }) => url.replace(/(\/edits\/[^/?:]+):(validate|commit)/, '$1/$2'),
+    rewriteUrl: ({ url = '/' }) =>
+      url.replace(
+        /^(\/androidpublisher\/[^?]*[^/?:]):(validate|commit|activate|deactivate|convertRegionPrices)/,
+        '$1/$2',
+      ),
   });
   // The API has its own way to know who asks; what the page's forms change takes the run's token.
   guardLoopback(server, { hosts: [], token, open: (url) => API.test(url) });

@@ -65,7 +65,9 @@ describe('releases on tracks', () => {
     expect(() => moved(both, 'production', 'internal', undefined)).toThrowError(
       /internal has build 7 already/,
     );
-    expect(() => moved(both, 'alpha', 'beta', undefined)).toThrowError(/internal, production/);
+    expect(() => moved(both, 'alpha', 'beta', undefined)).toThrowError(
+      expect.objectContaining({ fix: 'Tracks with a release: internal, production.' }),
+    );
     const draft = state({ internal: [release(8, { state: 'draft' })] });
     expect(() => moved(draft, 'internal', 'beta', undefined)).toThrowError(/no release on internal/);
   });

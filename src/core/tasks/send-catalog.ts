@@ -1,0 +1,138 @@
+import { HullError, task, withTasks } from '../errors.js';
+import { bySeverity, type Finding, reaches } from '../finding.js';
+import { type Project, readProject } from '../project/project.js';
+import { checkCatalog as check } from '../store/catalog/check.js';
+import { catalogChanges, type ItemChange, isFinal, otherKinds, otherPeriods } from '../store/catalog/plan.js';
+import { type Catalog, itemPointer, readCatalog } from '../store/catalog/read.js';
+import type { CatalogStore } from '../store/types.js';
+import { openCatalog, type StoreOptions } from './open-store.js';
+
+export interface CatalogOptions {
+  /** Folder of `hull.json`. */
+  readonly project?: string | undefined;
+}
+
+export interface CheckedCatalog {
+  readonly file: string;
+  readonly items: number;
+  /** Worst first. */
+  readonly findings: readonly Finding[];
+}
+
+const mainLanguage = (project: Project): string => project.settings.app.language ?? 'en';
+
+/**
+ * What stores would refuse of `catalog.json`.
+ *
+ * @throws HullError `catalog.malformed`, `file.missing`, `config.*`
+ */
+export function checkCatalog(options: CatalogOptions): CheckedCatalog {
+  const project = readProject(options.project ?? '.');
+  const catalog = readCatalog(project);
+  const findings = bySeverity(check(catalog, mainLanguage(project)));
+  return { file: catalog.file, items: catalog.items.length, findings };
+}
+
+export interface SendCatalogOptions extends CatalogOptions, StoreOptions {
+  /** `look`: says what differs, and changes nothing. */
+  readonly mode?: 'send' | 'look' | undefined;
+  /** Lets what is new and active in the catalog be bought. */
+  readonly activate?: boolean | undefined;
+  /** Asked before anything is done that cannot be taken back; without it, that is refused. */
+  readonly confirm?: ((changes: readonly ItemChange[]) => Promise<boolean>) | undefined;
+  /** Called with each change that is made. */
+  readonly onChange?: ((change: ItemChange) => void) | undefined;
+}
+
+export interface SentCatalog {
+  readonly store: string;
+  readonly account: string;
+  readonly isStandIn: boolean;
+  readonly file: string;
+  /** In the order of the catalog; those that are left alone come last. */
+  readonly changes: readonly ItemChange[];
+  readonly isSent: boolean;
+}
+
+function refuseFaults(findings: readonly Finding[]): void {
+  const [first] = bySeverity(findings);
+  if (!first || !reaches(findings, 'error')) return;
+  throw new HullError('catalog.faulty', first.observed, {
+    location: first.location,
+    fix: withTasks`Fix it first; ${task('checkCatalog')} names everything.`,
+  });
+}
+
+/** What an ID stands for can never be something else. */
+function refuseOthers(catalog: Catalog, there: Parameters<typeof otherKinds>[1]): void {
+  const refuse = (id: string, what: string, ...steps: readonly string[]) =>
+    new HullError('catalog.other-item', `${id} ${what}`, {
+      location: catalog.location(itemPointer(id, ...steps)),
+      fix: 'Take a new product ID for it: what an ID means can never change.',
+    });
+  const [kind] = otherKinds(catalog, there);
+  if (kind)
+    throw refuse(
+      kind.id,
+      `is not a ${kind.kind === 'subscription' ? 'subscription' : 'one-time product'} in the store.`,
+      'kind',
+    );
+  const [period] = otherPeriods(catalog, there);
+  if (period)
+    throw refuse(period.id, 'is paid in other periods in the store, which cannot be changed.', 'period');
+}
+
+async function carryOut(store: CatalogStore, change: ItemChange, activate: boolean): Promise<void> {
+  switch (change.do) {
+    case 'create':
+      await store.create(change.item);
+      if (activate && change.item.active) await store.setActive(change.item, true);
+      return;
+    case 'update':
+      return store.update(change.item, change.before);
+    case 'activate':
+      return activate ? store.setActive(change.item, true) : undefined;
+    case 'deactivate':
+      return store.setActive(change.item, false);
+    case 'leave':
+      return;
+  }
+}
+
+/**
+ * Compares the catalog with the store, and sends what differs. What is in the store alone stays there.
+ *
+ * @throws HullError `catalog.*`, `store.*`, `file.missing`, `config.*`
+ */
+export async function sendCatalog(options: SendCatalogOptions): Promise<SentCatalog> {
+  const project = readProject(options.project ?? '.');
+  const catalog = readCatalog(project);
+  refuseFaults(check(catalog, mainLanguage(project)));
+  const { catalog: store, address, account, isStandIn } = openCatalog(project, options, catalog.currency);
+  const there = await store.items();
+  refuseOthers(catalog, there);
+  const changes = catalogChanges(catalog, there);
+  const isLook = options.mode === 'look';
+  const done = { store: address, account, isStandIn, file: catalog.file, changes };
+  const wanted = changes.filter(
+    (one) => one.do !== 'leave' && (one.do !== 'activate' || options.activate === true),
+  );
+  if (isLook || wanted.length === 0) return { ...done, isSent: false };
+  const final = wanted.filter(isFinal);
+  if (final.length > 0 && !(await options.confirm?.(final))) {
+    throw new HullError(
+      'catalog.final',
+      `${final.length} of the changes cannot be taken back: product IDs stay used for good, and new prices are for new buyers.`,
+      {
+        location: { file: catalog.file },
+        fix: 'Look at what differs, and confirm it. Nothing was sent.',
+      },
+    );
+  }
+  for (const change of wanted) {
+    options.signal?.throwIfAborted();
+    await carryOut(store, change, options.activate === true);
+    options.onChange?.(change);
+  }
+  return { ...done, isSent: true };
+}
