@@ -69,6 +69,7 @@ export interface Outputs {
   'catalog check': CheckedCatalogOutput;
   'catalog compare': CatalogOutput;
   'catalog send': CatalogOutput;
+  'catalog module': ModuleOutput;
   serve: ServeOutput;
   'drydock device': DeviceOutput | AppleDeviceOutput;
   'drydock verifier': VerifierOutput;
@@ -675,4 +676,8 @@ export interface CatalogOutput extends StoreReached {
       readonly location: JsonLocation;
     }[];
   }[];
+}
+
+export interface ModuleOutput {
+  readonly files: readonly { readonly file: string; readonly state: 'written' | 'unchanged' }[];
 }

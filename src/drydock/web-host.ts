@@ -1,4 +1,4 @@
-import { createReadStream, realpathSync, type Stats, statSync } from 'node:fs';
+import { createReadStream, readFileSync, realpathSync, type Stats, statSync } from 'node:fs';
 import type { ServerResponse } from 'node:http';
 import { join, sep } from 'node:path';
 import { setTimeout as wait } from 'node:timers/promises';
@@ -6,8 +6,10 @@ import { type FastifyInstance, type FastifyReply, type FastifyRequest, fastify }
 import { systemErrorCode } from '../core/errors.js';
 import { type AnswerRules, answerOf, headersOf, movedTo } from '../core/site/answer.js';
 import { extensionOf, MEDIA_TYPES } from '../core/site/media-types.js';
+import { packagedPath } from '../core/util/packaged.js';
 import { decodePath } from '../core/util/url-path.js';
 import type { ServerCertificate } from './authority.js';
+import { forward } from './forward.js';
 import { CONNECTION_LIMITS, guardLoopback } from './guard.js';
 import { listenOnLoopback } from './listen.js';
 
@@ -29,6 +31,15 @@ export interface WebHostOptions {
   /** 0 for any that is free. */
   readonly port: number;
   readonly certificate?: ServerCertificate;
+  /** Gives pages the payment of a stand-in store. */
+  readonly shop?: {
+    /** Base address of the stand-in. */
+    readonly address: string;
+    /** App ID. */
+    readonly app: string;
+  };
+  /** Server that answers what is below `/api/`. */
+  readonly backend?: string;
   readonly onRequest: (request: ServedRequest) => void;
 }
 
@@ -48,6 +59,9 @@ export interface WebHost {
 }
 
 const WELL_KNOWN = '.well-known';
+const SHOP_PATH = `/${WELL_KNOWN}/hull-shop/`;
+const SHOP_SCRIPT = `<script src="${SHOP_PATH}script.js"></script>`;
+const BACKEND_PATH = '/api/';
 /** ms between two bytes of a slow answer. */
 const DRIP = 500;
 
@@ -157,8 +171,18 @@ class Host {
       await drip(reply.raw, found, type);
       return reply;
     }
+    if (this.#options.shop && found.type.startsWith('text/html')) {
+      return reply.type(type).send(withShop(readFileSync(found.file, 'utf8')));
+    }
     return reply.type(type).header('content-length', found.facts.size).send(createReadStream(found.file));
   }
+}
+
+/** A page with the script of the stand-in's shop before any other. */
+export function withShop(page: string): string {
+  const head = /<head(?:\s[^>]*)?>/i.exec(page);
+  const at = head ? head.index + head[0].length : (/<!doctype[^>]*>/i.exec(page)?.[0].length ?? 0);
+  return page.slice(0, at) + SHOP_SCRIPT + page.slice(at);
 }
 
 /** Sends a file a byte at a time, until it is done or nobody waits any more. */
@@ -191,7 +215,18 @@ export async function startWebHost(options: WebHostOptions): Promise<WebHost> {
   const server: FastifyInstance = options.certificate
     ? (fastify({ ...base, https: { ...options.certificate } }) as unknown as FastifyInstance)
     : fastify(base);
-  guardLoopback(server, { hosts: options.names });
+  guardLoopback(server, {
+    hosts: options.names,
+    // Pages of this host alone get there: the guard looks where a request comes from.
+    open: (path) => path.startsWith(SHOP_PATH) || path.startsWith(BACKEND_PATH),
+  });
+  if (options.shop) {
+    server.get(`${SHOP_PATH}script.js`, (_request, reply) =>
+      reply.type('text/javascript').send(readFileSync(packagedPath('pages/stand-in-shop.js'))),
+    );
+    forward(server, SHOP_PATH, `${options.shop.address}/shop/${options.shop.app}/`);
+  }
+  if (options.backend !== undefined) forward(server, BACKEND_PATH, `${options.backend}${BACKEND_PATH}`);
   server.get('/*', (request, reply) => host.answer(request, reply));
   const tell = (request: FastifyRequest, status: ServedRequest['status'], reply: FastifyReply) => {
     options.onRequest({

@@ -2,7 +2,10 @@ import { mkdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
-import { refusedWith } from '../support/ready-project.js';
+import { readServiceAccount } from '../../src/core/store/android/account.js';
+import { AndroidStore } from '../../src/core/store/android/store.js';
+import type { StoreTrack } from '../../src/core/store/types.js';
+import { ID, refusedWith } from '../support/ready-project.js';
 import {
   bundleOf,
   packBuild,
@@ -174,21 +177,24 @@ describe.sequential('a release at the stand-in', () => {
   });
 
   it('is lost by one of two who release at once, who is told', async () => {
-    const one = await packBuild(dir, 4);
-    const other = await packBuild(dir, 5);
-    const account = store.accounts[0] as string;
-    // Another account of the same owner would be another person; here the second edit of one account ends the first.
-    const [first, second] = await Promise.all([
-      release(dir, ['release', 'send', one, '--to', 'alpha', '--account', account, '--api', store.address]),
-      release(dir, ['release', 'send', other, '--to', 'beta', '--account', account, '--api', store.address]),
-    ]);
-    const codes = [first.code, second.code].sort();
-    expect(codes, first.err + second.err).toEqual([0, 3]);
-    const loser = first.code === 0 ? second : first;
-    refusedWith(loser, 'store.refused', 3);
-    const { tracks } = await json('release', 'status');
-    const names = tracks.map(({ track }: { track: string }) => track);
-    expect(names.filter((name: string) => name === 'alpha' || name === 'beta')).toHaveLength(1);
+    const file = await packBuild(dir, 4);
+    const mine = new AndroidStore({
+      packageName: ID,
+      account: readServiceAccount(store.accounts[0] as string),
+      address: store.address,
+      access: {},
+    });
+    const lost = mine.change(async (edit) => {
+      const { tracks } = await edit.state();
+      const other = await release(dir, ['release', 'send', file, '--to', 'alpha']);
+      expect(other.code, other.err).toBe(0);
+      // What was read is out of date by now.
+      await edit.setTrack({ ...(tracks[0] as StoreTrack), releases: [] });
+    });
+    await expect(lost).rejects.toMatchObject({ code: 'store.refused', fix: expect.anything() });
+    const status = await json('release', 'status');
+    expect(releasesOf(status, 'alpha')).toEqual([[4, 'completed', null]]);
+    expect(releasesOf(status, 'internal')).toEqual([[2, 'completed', null]]);
   });
 });
 

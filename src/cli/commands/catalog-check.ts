@@ -35,3 +35,14 @@ export const catalogSend = defineCommand({
   declare: declareSend,
   load: async () => (await import('./catalog.run.js')).runSend,
 });
+
+export const declareModule = (command: Command) =>
+  project(command.option('--out <dir>', 'folder that gets it (default: the web folder)'));
+
+export const catalogModule = defineCommand({
+  words: 'catalog module',
+  summary: 'write the small script by which pages sell, with its types, into the web app',
+  examples: ['hull catalog module', 'hull catalog module --out src'],
+  declare: declareModule,
+  load: async () => (await import('./catalog.run.js')).runModule,
+});

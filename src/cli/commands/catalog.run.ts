@@ -2,6 +2,7 @@ import { countBySeverity, reaches } from '../../core/finding.js';
 import { formatMoney } from '../../core/store/catalog/money.js';
 import type { ItemChange } from '../../core/store/catalog/plan.js';
 import { checkCatalog, type SentCatalog, sendCatalog } from '../../core/tasks/send-catalog.js';
+import { writeShop } from '../../core/tasks/write-shop.js';
 import type { OptionsOf } from '../define-command.js';
 import { storeLine, storeOptions } from '../options/store.js';
 import { showFindings } from '../terminal/findings.js';
@@ -9,7 +10,7 @@ import { count, cut, safe } from '../terminal/format.js';
 import type { Io } from '../terminal/io.js';
 import { emit, jsonFindings, jsonLocation, jsonPath } from '../terminal/json.js';
 import { locationText } from '../terminal/say-task.js';
-import type { declareCheck, declareCompare, declareSend } from './catalog-check.js';
+import type { declareCheck, declareCompare, declareModule, declareSend } from './catalog-check.js';
 
 const SHOWN = 60;
 
@@ -130,4 +131,17 @@ function tell(io: Io, command: 'catalog compare' | 'catalog send', sent: SentCat
   if (differ.length === 0) io.out(`${io.paint.good('Nothing differs')} from ${safe(sent.file)}`);
   else io.out(`${sent.isSent ? 'Sent' : 'Differs'}: ${count(differ.length, 'change')}`);
   for (const change of sent.changes) io.out(changeText(io, change));
+}
+
+export async function runModule(io: Io, options: OptionsOf<typeof declareModule>): Promise<void> {
+  const { files } = await writeShop({ project: options.project, out: options.out });
+  if (io.json) {
+    emit(io, 'catalog module', {
+      files: files.map(({ file, state }) => ({ file: jsonPath(io, file), state })),
+    });
+    return;
+  }
+  for (const { file, state } of files)
+    io.out(`${state === 'written' ? io.paint.good(state) : io.paint.dim(state)} ${safe(file)}`);
+  io.note(`${io.paint.dim('next')} import { openShop } from './shop.js'; hull serve --store tries it`);
 }

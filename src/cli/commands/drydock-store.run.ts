@@ -35,6 +35,7 @@ export async function run(io: Io, options: OptionsOf<typeof declare>): Promise<v
     review,
     reject: options.reject,
     fault: options.fault,
+    notify: options.notify,
     onEvent: (text) => io.note(safe(text)),
   });
   const { address, accounts } = store;

@@ -19,6 +19,7 @@ export const declare = (command: Command) =>
           'make one in four requests fail: an answer, a cut line, or all slow',
         ).choices(STORE_FAULTS),
       )
+      .option('--notify <address>', 'tell the app’s server of purchases, as the store does')
       .option('--state <dir>', 'folder of its state (default: .hull/store, beside hull.json)'),
   );
 

@@ -1,4 +1,6 @@
+import { HullError } from '../../core/errors.js';
 import { readProject } from '../../core/project/project.js';
+import { parseUrl } from '../../core/util/url-path.js';
 import type { ServedRequest } from '../../drydock/web-host.js';
 import type { OptionsOf } from '../define-command.js';
 import { portNumber } from '../options/numbers.js';
@@ -62,12 +64,25 @@ async function show(io: Io, serving: Serving, options: ServeOptions): Promise<vo
     io.note(`${paint.dim('next')} hull domains verify ${safe(verifyOptions(serving))}; Ctrl-C ends it`);
 }
 
+/** The address of a server on this computer. Throws `cli.usage`. */
+function loopback(text: string | undefined, option: string): string | undefined {
+  if (text === undefined) return undefined;
+  const url = parseUrl(text);
+  if (url?.protocol === 'http:' && /^(127\.0\.0\.1|localhost|\[::1\])$/.test(url.hostname)) return url.origin;
+  throw new HullError('cli.usage', `"${text}" is not the address of a server on this computer.`, {
+    location: { option },
+    fix: `Write it as ${option} http://127.0.0.1:8091`,
+  });
+}
+
 /** Runs until it is stopped. */
 export async function run(io: Io, options: ServeOptions): Promise<void> {
   const serving = await serveProject(readProject(options.project ?? '.'), {
     https: options.https ?? false,
     port: portNumber(options.port, '--port', 0),
     fault: options.fault,
+    store: loopback(options.store, '--store'),
+    backend: loopback(options.backend, '--backend'),
     onRequest: (request) => log(io, request),
   });
   try {

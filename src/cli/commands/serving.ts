@@ -15,6 +15,10 @@ export interface ServingOptions {
   readonly https: boolean;
   readonly port: number;
   readonly fault: Fault | undefined;
+  /** Base address of a stand-in store that pages can buy from. */
+  readonly store?: string | undefined;
+  /** Server that answers what is below `/api/`. */
+  readonly backend?: string | undefined;
   readonly onRequest: (request: ServedRequest) => void;
 }
 
@@ -67,6 +71,10 @@ export async function serveProject(project: Project, options: ServingOptions): P
       return wanted === undefined ? shown : folderOfHost(project, wanted, undefined).dir;
     },
     ...(options.fault ? { fault: options.fault } : {}),
+    ...(options.store === undefined
+      ? {}
+      : { shop: { address: options.store, app: project.settings.android.id } }),
+    ...(options.backend === undefined ? {} : { backend: options.backend }),
     onRequest: options.onRequest,
   };
   const running: WebHost[] = [];

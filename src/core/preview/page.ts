@@ -34,7 +34,7 @@ function pictureStyles({ pictures, background, touchIcon }: Preview): Html {
   const masks = ANDROID_MASKS.map((mask, index) => `--mask-${index}:${cssPolygon(mask)}`);
   return trusted(`:root { --fg: url(${pictures.foreground}); --mono: url(${pictures.monochrome}); --splash: url(${pictures.splash}); --launch: url(${pictures.launch});
   --apple-icon: url(${pictures.appleIcon}); --apple-dark: url(${pictures.appleDark}); --apple-tinted: url(${pictures.appleTinted}); --touch: url(${touchIcon});
-  --store: url(${pictures.storeIcon}); --feature: url(${pictures.feature}); --back: ${toHex(background)};
+  --store-icon: url(${pictures.storeIcon}); --feature: url(${pictures.feature}); --back: ${toHex(background)};
   --wall-light: url("${walls.light}"); --wall-busy: url("${walls.busy}"); --wall-dark: url("${walls.dark}");
   ${masks.join(';')}; --mask-apple: ${cssPolygon(APPLE_MASK)}; }
 `);

@@ -7,6 +7,7 @@ import type { Account, AppState, Artifact, ListingTexts, Release, StoredApp, Sto
 import { buildsKey } from './model.js';
 import { addProducts } from './products.js';
 import { errorBody, Refusal } from './refusal.js';
+import { addPurchases, addShop } from './shop.js';
 import type { Arrived, Uploads } from './uploads.js';
 import type { World } from './world.js';
 
@@ -166,6 +167,11 @@ export class AndroidApi {
       note: (text) => this.#world.note(text),
       appOf: (request, rights) => this.#app(request as Request, rights).app.id,
     });
+    addPurchases(route, {
+      orders: this.#world.orders,
+      appOf: (request, rights) => this.#app(request, rights).app.id,
+    });
+    addShop(server, this.#world);
     server.put('/upload/sessions/:session', { config: { operation: 'upload' } }, (request, reply) =>
       this.#continue(request as Request, reply),
     );

@@ -183,6 +183,21 @@ export const ANDROID_DESCRIPTION = {
         json(object({ price: ref('Money') }, ['price'])),
       ),
     },
+    [`${APP}/purchases/products/{productId}/tokens/{token}`]: {
+      get: operation('purchases.products.get', answer(ref('ProductPurchase'))),
+    },
+    [`${APP}/purchases/products/{productId}/tokens/{token}:acknowledge`]: {
+      post: operation('purchases.products.acknowledge', nothing, json({ type: 'object' })),
+    },
+    [`${APP}/purchases/products/{productId}/tokens/{token}:consume`]: {
+      post: operation('purchases.products.consume', nothing, json({ type: 'object' })),
+    },
+    [`${APP}/purchases/subscriptionsv2/tokens/{token}`]: {
+      get: operation('purchases.subscriptionsv2.get', answer(ref('SubscriptionPurchaseV2'))),
+    },
+    [`${APP}/purchases/subscriptions/{subscriptionId}/tokens/{token}:acknowledge`]: {
+      post: operation('purchases.subscriptions.acknowledge', nothing, json({ type: 'object' })),
+    },
     [`${APP}/tracks/{track}/releases`]: {
       get: operation('tracks.releases.list', answer(object({ releases: list(ref('ReleaseSummary')) }))),
     },
@@ -335,6 +350,34 @@ export const ANDROID_DESCRIPTION = {
           object({ regionCode: region, newSubscriberAvailability: { type: 'boolean' } }, ['regionCode']),
         ),
       }),
+      ProductPurchase: object(
+        {
+          kind: text,
+          purchaseTimeMillis: { type: 'string', pattern: '^[0-9]+$' },
+          purchaseState: { enum: [0, 1, 2] },
+          consumptionState: { enum: [0, 1] },
+          acknowledgementState: { enum: [0, 1] },
+          orderId: text,
+        },
+        ['purchaseState', 'acknowledgementState', 'consumptionState'],
+      ),
+      SubscriptionPurchaseV2: object(
+        {
+          kind: text,
+          startTime: text,
+          subscriptionState: {
+            enum: ['PENDING', 'ACTIVE', 'PAUSED', 'IN_GRACE_PERIOD', 'ON_HOLD', 'CANCELED', 'EXPIRED'].map(
+              (state) => `SUBSCRIPTION_STATE_${state}`,
+            ),
+          },
+          acknowledgementState: {
+            enum: ['ACKNOWLEDGEMENT_STATE_PENDING', 'ACKNOWLEDGEMENT_STATE_ACKNOWLEDGED'],
+          },
+          latestOrderId: text,
+          lineItems: list(object({ productId: text, expiryTime: text }, ['productId', 'expiryTime'])),
+        },
+        ['subscriptionState', 'acknowledgementState', 'lineItems'],
+      ),
       ReleaseSummary: object(
         {
           track: text,

@@ -13,6 +13,7 @@ import {
   type StoredProduct,
   type StoreEvent,
 } from './model.js';
+import type { Order } from './orders.js';
 
 const TABLES = [
   'CREATE TABLE IF NOT EXISTS apps (id TEXT PRIMARY KEY, owner TEXT NOT NULL, revision INTEGER NOT NULL, state TEXT NOT NULL)',
@@ -20,6 +21,7 @@ const TABLES = [
   'CREATE TABLE IF NOT EXISTS accounts (email TEXT PRIMARY KEY, key_id TEXT NOT NULL, public_key TEXT NOT NULL, owner TEXT NOT NULL, rights TEXT NOT NULL)',
   'CREATE TABLE IF NOT EXISTS reviews (app TEXT NOT NULL, track TEXT NOT NULL, builds TEXT NOT NULL, state TEXT NOT NULL, since INTEGER NOT NULL, due INTEGER, reason TEXT, PRIMARY KEY (app, track, builds))',
   'CREATE TABLE IF NOT EXISTS products (app TEXT NOT NULL, id TEXT NOT NULL, kind TEXT NOT NULL, value TEXT NOT NULL, offers TEXT NOT NULL, PRIMARY KEY (app, id))',
+  'CREATE TABLE IF NOT EXISTS orders (token TEXT PRIMARY KEY, app TEXT NOT NULL, value TEXT NOT NULL)',
   'CREATE TABLE IF NOT EXISTS events (at INTEGER NOT NULL, text TEXT NOT NULL)',
 ];
 const SHOWN_EVENTS = 60;
@@ -244,6 +246,23 @@ export class Books {
     this.#database.run(
       'INSERT INTO products VALUES (?, ?, ?, ?, ?) ON CONFLICT (app, id) DO UPDATE SET value = excluded.value, offers = excluded.offers',
       ...[app, id, kind, JSON.stringify(value), JSON.stringify(offers)],
+    );
+  }
+
+  // Orders
+
+  orders(app: string): Order[] {
+    return this.#database
+      .all('SELECT value FROM orders WHERE app = ? ORDER BY rowid', app)
+      .map(({ value }): Order => JSON.parse(String(value)));
+  }
+
+  keepOrder(order: Order): void {
+    this.#database.run(
+      'INSERT INTO orders VALUES (?, ?, ?) ON CONFLICT (token) DO UPDATE SET value = excluded.value',
+      order.token,
+      order.app,
+      JSON.stringify(order),
     );
   }
 

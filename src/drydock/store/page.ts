@@ -2,7 +2,16 @@ import { storeLanguages } from '../../core/listing/languages.js';
 import { type Html, html, page, trusted } from '../../core/util/html.js';
 import { formatBytes } from '../../core/util/sizes.js';
 import type { Books } from './books.js';
-import { type AppState, buildsKey, type Release, type Review, type StoredApp } from './model.js';
+import {
+  type AppState,
+  buildsKey,
+  type Release,
+  type Review,
+  type StoredApp,
+  type StoredProduct,
+} from './model.js';
+import { isOnSale, type Order, type OrderAction } from './orders.js';
+import { itemDetails } from './shop.js';
 
 /** The stand-in as a web page: what is on each track, what waits for review, what visitors see. */
 
@@ -27,7 +36,7 @@ const shown = async () => {
 addEventListener('submit', async (event) => {
   event.preventDefault();
   const form = event.target;
-  const answer = await fetch(form.action, {
+  const answer = await fetch(form.getAttribute('action'), {
     method: 'POST',
     headers: { authorization: 'Bearer ' + token, 'content-type': 'application/json' },
     body: JSON.stringify(Object.fromEntries(new FormData(form, event.submitter))),
@@ -164,6 +173,53 @@ export function frontPage(books: Books, token: string): string {
   );
 }
 
+const ACTION_WORDS: Readonly<Record<OrderAction, string>> = {
+  complete: 'Complete',
+  refund: 'Refund',
+  renew: 'Renew',
+  fail: 'Payment fails',
+  expire: 'Expire',
+  cancel: 'Cancel',
+};
+
+/** What can be done with an order, by hand. */
+function actionsFor({ kind, state }: Order): readonly OrderAction[] {
+  if (state === 'pending') return ['complete', 'cancel'];
+  if (kind === 'one-time') return state === 'bought' ? ['refund'] : [];
+  if (state === 'bought') return ['renew', 'fail', 'cancel', 'expire', 'refund'];
+  return state === 'grace' ? ['renew', 'expire'] : [];
+}
+
+function orderTable(app: string, orders: readonly Order[]): Html {
+  if (orders.length === 0) return html`<p>Nobody has bought anything yet.</p>`;
+  const rows = [...orders].reverse().map((order) => {
+    const { orderId, product, state, acknowledged, consumed, expires, token } = order;
+    const until = expires === null ? '' : `until ${new Date(expires).toISOString().slice(0, 10)}`;
+    const buttons = actionsFor(order).map(
+      (action) =>
+        html`<button name="action" value="${action}" id="${action}-${orderId}">${ACTION_WORDS[action]}</button>`,
+    );
+    return html`<tr><td><code>${orderId}</code></td><td>${product}</td><td>${state}</td><td>${consumed ? 'used up' : acknowledged ? 'acknowledged' : 'not acknowledged'}</td><td>${until}</td><td>
+<form action="/orders"><input type="hidden" name="app" value="${app}"><input type="hidden" name="token" value="${token}">${buttons}</form></td></tr>`;
+  });
+  return html`<table><thead><tr><th scope="col">Order</th><th scope="col">Product</th><th scope="col">State</th><th scope="col">Server</th><th scope="col">Time</th><th scope="col">What happens</th></tr></thead><tbody>${rows}</tbody></table>
+<p><form action="/clock"><label>Let <input name="days" id="days" type="number" min="1" max="400" value="4" size="4"> days go by</label><button id="clock">Go on</button></form></p>`;
+}
+
+function productTable(products: readonly StoredProduct[]): Html {
+  if (products.length === 0) return html`<p>The app sells nothing.</p>`;
+  const rows = products.map((product) => {
+    const { itemId, title, price, subscriptionPeriod } = itemDetails(product, '') as Record<
+      string,
+      string
+    > & {
+      price: { value: string; currency: string };
+    };
+    return html`<tr><td><code>${itemId}</code></td><td>${title}</td><td>${price.value} ${price.currency}${subscriptionPeriod === undefined ? '' : ` every ${subscriptionPeriod}`}</td><td>${isOnSale(product) ? 'on sale' : 'not on sale'}</td></tr>`;
+  });
+  return html`<table><thead><tr><th scope="col">Product</th><th scope="col">Title</th><th scope="col">Price</th><th scope="col">State</th></tr></thead><tbody>${rows}</tbody></table>`;
+}
+
 /** One app: its tracks, packages and languages. */
 export function appPage(books: Books, app: StoredApp, token: string, now: number): string {
   const { state, id } = app;
@@ -189,6 +245,8 @@ export function appPage(books: Books, app: StoredApp, token: string, now: number
 ${languages.length > 0 ? html`<ul>${languages}</ul>` : html`<p>There is no listing yet.</p>`}
 <p>${[contactEmail, contactWebsite, contactPhone].filter((one) => one !== undefined).join(', ') || 'No contact.'}</p></section>
 <section aria-labelledby="events"><h2 id="events">What happened</h2>${log(books)}</section></div>
+<section aria-labelledby="products"><h2 id="products">Products</h2>${productTable(books.products(id))}</section>
+<section aria-labelledby="orders"><h2 id="orders">Orders</h2>${orderTable(id, books.orders(id))}</section>
 <section aria-labelledby="packages"><h2 id="packages">Packages</h2>${
       artifacts.length > 0
         ? html`<table><thead><tr><th scope="col">Build</th><th scope="col">Version</th><th scope="col">Kind</th><th scope="col">Size</th><th scope="col">Target</th><th scope="col">Certificate, SHA-256</th></tr></thead><tbody>${artifacts}</tbody></table>`

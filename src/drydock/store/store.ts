@@ -12,6 +12,8 @@ import { AndroidApi } from './android-api.js';
 import { ANDROID_DESCRIPTION } from './android-description.js';
 import { Books } from './books.js';
 import type { StoreFault } from './faults.js';
+import { Notifier } from './notifications.js';
+import { ORDER_ACTIONS, type OrderAction } from './orders.js';
 import { appPage, frontPage, listingPage, testerPage } from './page.js';
 import { Refusal } from './refusal.js';
 import { Uploads } from './uploads.js';
@@ -28,6 +30,8 @@ export interface StandInStoreOptions {
   /** Why every release is rejected. */
   readonly reject?: string | undefined;
   readonly fault?: StoreFault | undefined;
+  /** Address of the app's server that hears of purchases. */
+  readonly notify?: string | undefined;
   readonly onEvent: (text: string) => void;
   /** Told of each request to the API: for tests and for those who watch. */
   readonly onRequest?: ((method: string, path: string) => void) | undefined;
@@ -47,7 +51,7 @@ export interface StandInStore {
 const REQUEST_TIMEOUT = 3_600_000;
 const SLOW = 1500;
 const DROP_AFTER = 200_000;
-const API = /^\/(?:androidpublisher|upload|batch|token)\b/;
+const API = /^\/(?:androidpublisher|upload|batch|token|shop)\b/;
 
 /** Writes the address that the stand-in has this time into the accounts' files. */
 async function placeAccounts(folder: string, address: string): Promise<string[]> {
@@ -84,7 +88,7 @@ function addFault(server: FastifyInstance, fault: StoreFault): void {
   });
 }
 
-function addPages(server: FastifyInstance, world: World, token: string): void {
+function addPages(server: FastifyInstance, world: World, token: string, notifier: Notifier): void {
   const { books } = world;
   const send = (text: string | undefined) => ({ text });
   const get = (url: string, answer: (params: Record<string, string>) => { text: string | undefined }) =>
@@ -112,6 +116,26 @@ function addPages(server: FastifyInstance, world: World, token: string): void {
     if (!images.some((one) => one.sha256 === sha256)) return reply.code(404).send();
     const bytes = books.read(sha256);
     return reply.type(bytes[0] === 0x89 ? 'image/png' : 'image/jpeg').send(bytes);
+  });
+  server.get('/certs', () => notifier.keys());
+  server.post<{ Body: Record<string, string> }>('/orders', async ({ body }, reply) => {
+    const { app = '', token: order = '', action } = body;
+    if (!ORDER_ACTIONS.includes(action as OrderAction)) return reply.code(400).send('Name an action.');
+    try {
+      world.orders.act(app, order, action as OrderAction);
+    } catch (error) {
+      if (error instanceof Refusal) return reply.code(error.status).send(error.message);
+      throw error;
+    }
+    await notifier.idle();
+    return { done: true };
+  });
+  server.post<{ Body: Record<string, string> }>('/clock', async ({ body }, reply) => {
+    const days = Number(body.days);
+    if (!(days > 0 && days < 1000)) return reply.code(400).send('Name the days.');
+    world.passTime(days);
+    await notifier.idle();
+    return { done: true };
   });
   server.get('/openapi/android.json', async () => ANDROID_DESCRIPTION);
   server.post<{ Body: Record<string, string> }>('/review', async ({ body }, reply) => {
@@ -147,8 +171,10 @@ export async function startStore(options: StandInStoreOptions): Promise<StandInS
   const books = await Books.open(options.folder);
   await makeAccounts(books);
   for (const id of options.apps) books.createApp(id, OWNER);
-  const world = new World({
+  const notifier = new Notifier(options.notify, (text) => world.note(text));
+  const world: World = new World({
     books,
+    notifier,
     review: options.review,
     reject: options.reject,
     onEvent: options.onEvent,
@@ -162,17 +188,17 @@ export async function startStore(options: StandInStoreOptions): Promise<StandInS
     // Operations behind a colon, as the protocol writes them.
     rewriteUrl: ({ url = '/' }) =>
       url.replace(
-        /^(\/androidpublisher\/[^?]*[^/?:]):(validate|commit|activate|deactivate|convertRegionPrices)/,
+        /^(\/androidpublisher\/[^?]*[^/?:]):(validate|commit|activate|deactivate|convertRegionPrices|acknowledge|consume)/,
         '$1/$2',
       ),
   });
   // The API has its own way to know who asks; what the page's forms change takes the run's token.
   guardLoopback(server, { hosts: [], token, open: (url) => API.test(url) });
-  addPages(server, world, token);
+  addPages(server, world, token, notifier);
   await server.register(async (scope) => {
     if (options.fault) addFault(scope, options.fault);
     scope.addHook('onRequest', async ({ method, url }) => options.onRequest?.(method, url));
-    new AndroidApi(world, new Tokens(books, () => world.now()), uploads).register(scope);
+    new AndroidApi(world, new Tokens(books, Date.now), uploads).register(scope);
   });
   let port: number;
   try {

@@ -1,5 +1,7 @@
 import type { Books } from './books.js';
 import { buildsKey, type StoredEdit } from './model.js';
+import type { Notifier } from './notifications.js';
+import { Orders } from './orders.js';
 
 export interface WorldOptions {
   readonly books: Books;
@@ -8,23 +10,40 @@ export interface WorldOptions {
   /** Why every release is rejected; `undefined` where they are approved. */
   readonly reject: string | undefined;
   readonly onEvent: (text: string) => void;
+  readonly notifier: Notifier;
 }
 
 /** The store's own side: its clock, its reviews, what it notes. */
 export class World {
   readonly books: Books;
+  readonly orders: Orders;
   readonly #options: WorldOptions;
+  /** ms that its clock is ahead. */
+  #ahead = 0;
   #timer: NodeJS.Timeout | undefined;
 
   constructor(options: WorldOptions) {
     this.books = options.books;
     this.#options = options;
+    this.orders = new Orders({
+      books: options.books,
+      now: () => this.now(),
+      note: (text) => this.note(text),
+      notify: (_app, notification) => options.notifier.send(notification),
+    });
     // Reviews that were under way when the stand-in was stopped.
     this.#schedule();
   }
 
   now(): number {
-    return Date.now();
+    return Date.now() + this.#ahead;
+  }
+
+  passTime(days: number): void {
+    this.#ahead += days * 86_400_000;
+    this.note(`${days} days go by`);
+    for (const { id } of this.books.apps()) this.orders.owned(id);
+    this.#review();
   }
 
   note(text: string): void {

@@ -17,6 +17,9 @@ function pathText(url: string): string {
   return decodePath(pathname) ?? pathname;
 }
 
+/** Words of scripts that pay through a store (Digital Goods API; W3C payment method identifiers). */
+const STORE_PAYMENT = [['getDigitalGoodsService'], ['play', 'google', 'billing']];
+
 export const STORE_RULES: readonly Rule[] = [
   rule({
     id: 'store.name-length',
@@ -96,7 +99,11 @@ export const STORE_RULES: readonly Rule[] = [
       const impact = 'If digital goods are sold here, the store refuses the app.';
       const fix =
         'Sell digital goods through the store’s own payment, or leave them out of the app; for tickets and goods say so in the review notes, and ignore this rule with that reason.';
-      for (const { names, location, text } of derived.uses) {
+      // Scripts that name the store's own method pay through the store.
+      const isOwn = site.scripts.some(({ facts }) =>
+        STORE_PAYMENT.some((words) => words.every((word) => facts.words.has(word))),
+      );
+      for (const { names, location, text } of isOwn ? [] : derived.uses) {
         if (!names.includes('payment')) continue;
         yield { location, observed: text, impact, fix };
         return;
