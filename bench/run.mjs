@@ -2,6 +2,7 @@
 // compared with, so that a machine's changing mood meets both. --small does the same with small inputs, for CI.
 import { execFileSync, spawn, spawnSync } from 'node:child_process';
 import { cpSync, mkdtempSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
+import { createServer as createHttpServer } from 'node:http';
 import { createServer } from 'node:net';
 import { availableParallelism, tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
@@ -11,6 +12,7 @@ import { internals } from '../scripts/internals.mjs';
 import { makeAskProject } from './ask-inputs.mjs';
 import { makeLargeFolder } from './large-folder.mjs';
 import { makeManyPages } from './many-pages.mjs';
+import { bareUpload, startStandIn, writeListing } from './release.mjs';
 
 const root = dirname(dirname(fileURLToPath(import.meta.url)));
 const hull = join(root, 'dist/cli/hull.cjs');
@@ -108,6 +110,44 @@ function project(dir, site) {
     quiet,
   );
   execFileSync(process.execPath, [hull, 'keys', 'new', '--yes'], quiet);
+}
+
+/** A bundle sent to the stand-in store, against the same bytes sent to a server that keeps nothing. */
+async function benchRelease(dir) {
+  await writeListing(dir);
+  await once(process.execPath, [hull, 'pack', 'aab', '--quiet'], dir);
+  const file = join(
+    dir,
+    'out',
+    readdirSync(join(dir, 'out')).find((one) => one.endsWith('.aab')),
+  );
+  const sink = createHttpServer((call, answer) => {
+    call.resume();
+    call.on('end', () => answer.end('{}'));
+  });
+  await new Promise((resolve) => sink.listen(0, '127.0.0.1', resolve));
+  const to = `http://127.0.0.1:${sink.address().port}`;
+  let state = 0;
+  const sending = await compare(small ? 1 : 3, {
+    hull: async () => {
+      state += 1;
+      const store = await startStandIn(hull, dir, join(work, `store-${state}`));
+      const args = ['release', 'send', file, '--to', 'internal', '--quiet'];
+      const reached = ['--account', store.account, '--api', store.address];
+      const sent = await once(process.execPath, [hull, ...args, ...reached], dir);
+      await store.stop();
+      return sent;
+    },
+    bare: async () => {
+      const began = performance.now();
+      await bareUpload(to, file);
+      return { time: performance.now() - began, peak: 0 };
+    },
+  });
+  sink.close();
+  const name = `bundle of ${(statSync(file).size / 1e6).toFixed(0)} MB`;
+  // Both ends verify the bundle's signature, which takes most of the time.
+  figure(`${name}: hull release send to a bare upload`, sending.ratios.bare, '×', small ? undefined : 1.3);
 }
 
 /** Addresses asked about, against one regular expression that holds every rule; and how that grows with the rules. */
@@ -340,6 +380,7 @@ try {
     '×',
     small ? undefined : 1.5,
   );
+  await benchRelease(whole);
   if (!small) rmSync(whole, { recursive: true, force: true });
   if (spawnSync('apksigner', ['version'], { stdio: 'ignore' }).status === 0) {
     const own = join(

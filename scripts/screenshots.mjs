@@ -78,6 +78,51 @@ const TYPES = {
 };
 
 /** The demo site's pages at phone size, side by side. */
+/** The stand-in store's page, after a release of the demo. */
+async function storePage() {
+  const cli = join(root, 'dist/cli/hull.cjs');
+  const hull = (...args) =>
+    execFileSync(process.execPath, [cli, ...args], { cwd: work, env, stdio: 'ignore' });
+  hull('art', '--quiet');
+  hull('release', 'listing');
+  const phone = join(work, 'listing/pictures/phone');
+  cpSync(join(phone, '01.png'), join(phone, '02.png'));
+  const file = join(work, 'hull.json');
+  const before = readFileSync(file, 'utf8');
+  const contact = { release: { contact: { email: 'crew@ferry.saltmarsh.example' } } };
+  writeFileSync(file, JSON.stringify({ ...JSON.parse(before), ...contact }, undefined, 2));
+  const store = spawn(process.execPath, [cli, 'drydock', 'store', '--port', '8497'], {
+    cwd: work,
+    env,
+    stdio: 'ignore',
+  });
+  await wait(2500);
+  const token = /name="token" content="([^"]+)"/.exec(
+    await (await fetch('http://127.0.0.1:8497/')).text(),
+  )[1];
+  const approve = (track, builds) =>
+    fetch('http://127.0.0.1:8497/review', {
+      method: 'POST',
+      headers: { authorization: `Bearer ${token}`, 'content-type': 'application/json' },
+      body: JSON.stringify({ app: 'example.saltmarsh.ferry', track, builds, decision: 'approve' }),
+    });
+  hull('pack', 'aab', '--quiet');
+  hull('release', 'send', '--to', 'production');
+  await approve('production', '1');
+  hull('version', 'build');
+  hull('pack', 'aab', '--quiet');
+  hull('release', 'send', '--to', 'internal');
+  await approve('internal', '2');
+  hull('release', 'move', 'internal', 'production', '--share', '10%');
+  const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ['--no-sandbox'] });
+  const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });
+  await page.goto('http://127.0.0.1:8497/app/example.saltmarsh.ferry');
+  await page.screenshot({ path: join(out, 'store.png') });
+  await browser.close();
+  store.kill('SIGINT');
+  writeFileSync(file, before);
+}
+
 async function demoSite() {
   const server = createServer((request, response) => {
     const path = new URL(request.url, 'http://x').pathname;
@@ -400,6 +445,7 @@ try {
   prover.kill();
   spawnSync('pkill', ['-f', 'hull.cjs serve']);
   writeFileSync(hullFile, original);
+  await storePage();
   await terminal('errors', [
     'hull begin site --id example.salt-marsh --project app',
     'hull begin art --id example.saltmarsh.ferry --project app',

@@ -87,6 +87,8 @@ export interface BeginOutput {
   /** Address that what is shared is sent to. */
   readonly shareTarget: string | null;
   readonly notes: readonly string[];
+  /** Files of a first listing for stores. */
+  readonly listing: readonly string[];
 }
 
 export interface SurveyOutput {

@@ -11,10 +11,10 @@ import { HullError } from '../../core/errors.js';
 import { CONFIG_FILE } from '../../core/project/config.js';
 import { beginProject, type ProjectDraft } from '../../core/tasks/begin-project.js';
 import { projectState } from '../../core/tasks/project-state.js';
-import { pathFrom } from '../../core/util/files.js';
+import { pathFrom, shownPath } from '../../core/util/files.js';
 import type { OptionsOf } from '../define-command.js';
 import { siteReading } from '../options/site.js';
-import { columnsOrStacks, labelled, safe } from '../terminal/format.js';
+import { columnsOrStacks, count, labelled, safe } from '../terminal/format.js';
 import type { Io } from '../terminal/io.js';
 import { emit, jsonPath } from '../terminal/json.js';
 import { fixText } from '../terminal/say-task.js';
@@ -97,7 +97,7 @@ async function askMissing(io: Io, missing: Proposal['missing']): Promise<Map<Beg
 export async function run(io: Io, options: BeginOptions, target: string): Promise<void> {
   const projectDir = resolve(options.project ?? '.');
   const reading = siteReading(io, options);
-  const { file, draft, notes } = await beginProject({
+  const { file, draft, notes, listing } = await beginProject({
     ...reading,
     project: options.project,
     target,
@@ -122,6 +122,7 @@ export async function run(io: Io, options: BeginOptions, target: string): Promis
       shortcuts: entries.shortcuts.map(({ name, url }) => ({ name, url })),
       shareTarget: entries.share?.action ?? null,
       notes,
+      listing: (listing?.written ?? []).map((one) => jsonPath(io, one.file)),
     });
     return;
   }
@@ -129,6 +130,10 @@ export async function run(io: Io, options: BeginOptions, target: string): Promis
   io.out(`${paint.bold(CONFIG_FILE)} written in ${projectDir}`);
   // On a terminal it was just looked through.
   if (!io.interactive) io.out(draftTable(io, draft));
+  if (listing && listing.written.length > 0)
+    io.note(
+      `${paint.dim('listing')} ${safe(shownPath(listing.folder))}: ${count(listing.written.length, 'file')} for stores to show, from the manifest`,
+    );
   for (const note of notes) io.note(`${paint.warn('note')} ${safe(note)}`);
   if (permissions.length > 0) {
     io.note(`${paint.warn('note')} The reasons are for users to read: say in your own words what they get.`);

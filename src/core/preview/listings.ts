@@ -1,4 +1,5 @@
 import type { Finding } from '../finding.js';
+import type { LanguageListing } from '../listing/read.js';
 import { locationIn, manifestText } from '../site/site.js';
 import { cutLabel, cutText } from './label.js';
 import type { PreviewRequest, StoreListing } from './types.js';
@@ -11,7 +12,28 @@ export const LIST_SIZE = 16;
 const STORE_NAME = 30;
 const STORE_SHORT = 80;
 
-export function listingsOf({ site, app, project }: PreviewRequest, warnings: Finding[]): StoreListing[] {
+/** What the project's own listing says: its faults are those of its own check. */
+function ownListings({ texts }: LanguageListing, name: string): StoreListing[] {
+  return (['android', 'apple'] as const).map((platform) => {
+    const shown = cutText(texts.get('name')?.value ?? name, STORE_NAME).shown;
+    const short = texts.get(platform === 'android' ? 'summary' : 'subtitle')?.value;
+    return {
+      platform,
+      name: shown,
+      inList: cutLabel(shown, LIST_ROOM, LIST_SIZE),
+      short:
+        short === undefined
+          ? undefined
+          : cutText(short, platform === 'android' ? STORE_SHORT : STORE_NAME).shown,
+    };
+  });
+}
+
+export function listingsOf(
+  { site, app, project, listing }: PreviewRequest,
+  warnings: Finding[],
+): StoreListing[] {
+  if (listing) return ownListings(listing, app.name);
   const description = manifestText(site, 'description');
   if (description === undefined) {
     warnings.push({

@@ -3,6 +3,7 @@ import type { ArtInputs } from '../art/icon-set.js';
 import type { BrowserOptions } from '../browser/launch.js';
 import type { WebKitOptions } from '../browser/webkit/session.js';
 import type { Finding } from '../finding.js';
+import type { LanguageListing } from '../listing/read.js';
 import type { Rgba } from '../project/color.js';
 import type { Engine } from '../project/config.js';
 import type { Project } from '../project/project.js';
@@ -24,6 +25,8 @@ export interface PreviewRequest {
   readonly browser: BrowserOptions | { readonly missing: string };
   /** Shows Apple's screens in their own engine. */
   readonly webkit?: WebKitOptions | undefined;
+  /** What stores show in the app's own language, where the project has a listing. */
+  readonly listing?: LanguageListing | undefined;
 }
 
 /** What is on the screen before the first page is drawn. */

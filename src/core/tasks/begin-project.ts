@@ -5,6 +5,7 @@ import { configPath, renderConfig } from '../begin/render.js';
 import type { BeginAnswers, BeginKey, Found } from '../begin/values.js';
 import { HullError } from '../errors.js';
 import { CONFIG_FILE } from '../project/config.js';
+import { readProject } from '../project/project.js';
 import { SCHEMA_COPY, writeSchemaCopy } from '../project/schema-copy.js';
 import { listWebFolder } from '../site/folder.js';
 import { builtBaseOf, readFolderSite } from '../site/read-folder.js';
@@ -12,6 +13,7 @@ import type { Site } from '../site/site.js';
 import { FOLDER_ROOT } from '../site/web-source.js';
 import { writeNewFile } from '../util/files.js';
 import { isSameOwner, parseUrl } from '../util/url-path.js';
+import { listingFolder, type WrittenListing, writeListing } from './project-listing.js';
 import { readHost, type SiteReading } from './read-site.js';
 
 /** What a new `hull.json` says, each value with where it came from. */
@@ -38,6 +40,8 @@ export interface BegunProject {
   readonly draft: ProjectDraft;
   /** Things seen that the user should know of. */
   readonly notes: readonly string[];
+  /** A first listing for stores; `undefined` where there was one. */
+  readonly listing: WrittenListing | undefined;
 }
 
 function configExists(file: string): HullError {
@@ -165,5 +169,8 @@ export async function beginProject(options: BeginOptions): Promise<BegunProject>
   }
   await writeNewFile(file, new TextEncoder().encode(text), 0o644, () => configExists(file));
   await writeSchemaCopy(dir);
-  return { file, draft, notes };
+  // A listing that is there is somebody's work.
+  const project = readProject(dir);
+  const listing = existsSync(listingFolder(project)) ? undefined : await writeListing(project, site);
+  return { file, draft, notes, listing };
 }

@@ -6,6 +6,7 @@ import { artFolders, artInputs } from '../art/project-art.js';
 import { type BrowserOptions, pagePicture } from '../browser/launch.js';
 import type { WebKitOptions } from '../browser/webkit/session.js';
 import { HullError, type SayTask } from '../errors.js';
+import type { LanguageListing } from '../listing/read.js';
 import { type KeptShot, keepShots } from '../preview/keep-shots.js';
 import { previewHtml } from '../preview/page.js';
 import { previewApp } from '../preview/preview.js';
@@ -17,6 +18,7 @@ import { MANIFEST_SHOTS } from '../tags/project-tags.js';
 import { replaceFile, shownPath } from '../util/files.js';
 import { accessOf, browserAccess } from './host-access.js';
 import { outFolder } from './out-folder.js';
+import { projectListing } from './project-listing.js';
 import { readHost, readOwnFolder, type SiteReading } from './read-site.js';
 
 export interface PreviewOptions extends SiteReading {
@@ -54,6 +56,18 @@ async function takeStartShots(project: Project, site: Site, browser: BrowserOpti
   return keepShots(project.dir, artFolders(project).web, await takeFlatShots(site, plans, browser));
 }
 
+/** The project's listing in the app's own language; one that cannot be read is for its own check to report. */
+function ownListing(project: Project): LanguageListing | undefined {
+  const main = project.settings.app.language ?? 'en';
+  try {
+    const { languages } = projectListing(project);
+    return languages.find(({ language }) => language.toLowerCase() === main.toLowerCase());
+  } catch (error) {
+    if (error instanceof HullError) return undefined;
+    throw error;
+  }
+}
+
 /**
  * Writes one page of what users will see: icon and label, start, questions, store listing.
  *
@@ -80,6 +94,7 @@ export async function previewProject(options: PreviewOptions): Promise<Previewed
     cacheDir: join(project.dir, ART_CACHE),
     browser: 'missing' in browser ? browser : browserAccess(browser, app.start, access),
     webkit: options.webkit,
+    listing: ownListing(project),
   });
   const page = previewHtml(preview, options.say);
   const written: { file: string; size: number }[] = [];

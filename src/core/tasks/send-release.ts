@@ -4,8 +4,8 @@ import { fromSystemError, HullError, type Location, task, withTasks } from '../e
 import { NOTES, storeLength } from '../listing/fields.js';
 import { storeLanguage } from '../listing/languages.js';
 import { type Listing, notesFor } from '../listing/read.js';
-import type { PackageFacts } from '../platforms/android/inspect/facts.js';
-import { inspectPackage } from '../platforms/android/inspect/inspect.js';
+import type { PackageIdentity } from '../platforms/android/inspect/facts.js';
+import { inspectPackage, packageIdentity } from '../platforms/android/inspect/inspect.js';
 import { type Project, readProject } from '../project/project.js';
 import {
   contactChanges,
@@ -82,31 +82,43 @@ export function packageToSend(project: Project, named: string | undefined): stri
   });
 }
 
-async function readPackage(project: Project, file: string): Promise<PackageFacts> {
+const wrongPackage = (message: string, file: string, fix: HullError['fix']) =>
+  new HullError('release.wrong-package', message, { location: { file }, ...(fix ? { fix } : {}) });
+
+async function readPackage(project: Project, file: string): Promise<PackageIdentity> {
   if (extname(file).toLowerCase() === '.ipa') {
     throw new HullError('release.not-sent', 'An .ipa that was made here is not sent to Apple’s store.', {
       location: { file },
       fix: withTasks`That store takes only what Apple’s own tools built: make a source project with ${task('packSourceProject')} for Apple, and archive it there.`,
     });
   }
-  const facts = await inspectPackage(file);
+  const identity = await packageIdentity(file);
   const { id } = project.settings.android;
-  const wrong = (message: string, fix: HullError['fix']) =>
-    new HullError('release.wrong-package', message, { location: { file }, ...(fix ? { fix } : {}) });
-  if (facts.id !== id)
-    throw wrong(`This is ${facts.id}, and the project is ${id}.`, 'Send a package of this project.');
-  if (facts.debuggable)
-    throw wrong(
+  if (identity.id !== id)
+    throw wrongPackage(
+      `This is ${identity.id}, and the project is ${id}.`,
+      file,
+      'Send a package of this project.',
+    );
+  if (identity.debuggable)
+    throw wrongPackage(
       'The package is debuggable; stores refuse it.',
+      file,
       withTasks`Make one for release: ${task('packProject', 'aab')}`,
     );
-  if (facts.build === undefined) throw wrong('The package has no version code.', undefined);
-  if (!facts.signature.verifies)
-    throw wrong(
-      'The package’s signature does not verify.',
-      withTasks`Look at it with ${task('inspectPackage', file)}.`,
-    );
-  return facts;
+  if (identity.build === undefined) throw wrongPackage('The package has no version code.', file, undefined);
+  return identity;
+}
+
+/** Whether the package is signed: that takes as long as to send it, and is done meanwhile. */
+async function checkSignature(file: string): Promise<void> {
+  const { signature } = await inspectPackage(file);
+  if (signature.verifies) return;
+  throw wrongPackage(
+    'The package’s signature does not verify.',
+    file,
+    withTasks`Look at it with ${task('inspectPackage', file)}.`,
+  );
 }
 
 /** Release notes by the store's language. Throws `release.bad-notes`. */
@@ -154,8 +166,10 @@ interface Prepared {
   readonly project: Project;
   readonly opened: OpenedStore;
   readonly listing: Listing;
-  readonly facts: PackageFacts;
-  readonly sha256: string;
+  readonly facts: PackageIdentity;
+  readonly sha256: Promise<string>;
+  /** Fails where the package must not be published. */
+  readonly checked: Promise<void>;
   readonly track: string;
   readonly notes: ReadonlyMap<string, string>;
   readonly options: SendOptions;
@@ -190,10 +204,10 @@ const buildUsed = (message: string, file: string) =>
   });
 
 /** Refuses a build that the store has from other bytes, or that is below what users of the track have. */
-function checkBuild(state: StoreState, { facts, track, sha256 }: Prepared): void {
+async function checkBuild(state: StoreState, { facts, track, sha256 }: Prepared): Promise<void> {
   const build = facts.build as number;
   const used = state.packages.find((one) => one.build === build);
-  if (used && used.sha256 !== '' && used.sha256 !== sha256)
+  if (used && used.sha256 !== '' && used.sha256 !== (await sha256))
     throw buildUsed(`The store has another package as build ${build} already.`, facts.file);
   const newest = Math.max(0, ...(trackIn(state, track)?.releases.flatMap(({ builds }) => builds) ?? []));
   if (newest > build)
@@ -201,10 +215,10 @@ function checkBuild(state: StoreState, { facts, track, sha256 }: Prepared): void
 }
 
 async function upload(edit: StoreEdit, prepared: Prepared): Promise<UploadedPackage> {
-  const { facts, options, sha256 } = prepared;
+  const { facts, options } = prepared;
   options.onStep?.(`uploading ${shownPath(facts.file)}`);
   const sent = await edit.uploadPackage(facts.file, facts.kind === 'aab' ? 'aab' : 'apk', options.onProgress);
-  if (sent.sha256 !== '' && sent.sha256 !== sha256) {
+  if (sent.sha256 !== '' && sent.sha256 !== (await prepared.sha256)) {
     throw new HullError(
       'store.upload-damaged',
       'The store has other bytes than were sent. Nothing was published.',
@@ -257,7 +271,7 @@ interface Plan {
 async function planIn(edit: StoreEdit, prepared: Prepared): Promise<Plan> {
   const { facts, track } = prepared;
   const state = await edit.state();
-  checkBuild(state, prepared);
+  await checkBuild(state, prepared);
   const before = trackIn(state, track);
   const after = releaseIn(before ?? { name: track, releases: [] }, prepared);
   return {
@@ -280,6 +294,7 @@ async function carryOut(edit: StoreEdit, prepared: Prepared): Promise<Plan> {
     options.onStep?.(`releasing on ${track}`);
     await edit.setTrack(plan.after);
   }
+  await prepared.checked;
   return plan;
 }
 
@@ -294,6 +309,7 @@ export async function sendRelease(options: SendOptions): Promise<SentRelease> {
   const { opened, project, facts, track } = prepared;
   options.onStep?.('comparing with the store');
   const plan = await opened.store.look((edit) => planIn(edit, prepared));
+  if (options.mode === 'look') await prepared.checked;
   const isSent = options.mode !== 'look' && !(plan.isReleased && plan.changes.length === 0);
   const done = isSent ? await opened.store.change((edit) => carryOut(edit, prepared)) : plan;
   return {
@@ -333,7 +349,10 @@ async function prepare(options: SendOptions): Promise<Prepared> {
   const facts = await readPackage(project, file);
   const listing = projectListing(project);
   const notes = releaseNotes(listing, { notes: options.notes, project });
-  return { project, opened, listing, facts, track, notes, options, sha256: await fileSha256(file) };
+  const sha256 = fileSha256(file);
+  const checked = checkSignature(file);
+  for (const one of [sha256, checked]) one.catch(() => undefined);
+  return { project, opened, listing, facts, track, notes, options, sha256, checked };
 }
 
 function checkThere(file: string): void {

@@ -203,7 +203,7 @@ function orderTable(app: string, orders: readonly Order[]): Html {
 <form action="/orders"><input type="hidden" name="app" value="${app}"><input type="hidden" name="token" value="${token}">${buttons}</form></td></tr>`;
   });
   return html`<table><thead><tr><th scope="col">Order</th><th scope="col">Product</th><th scope="col">State</th><th scope="col">Server</th><th scope="col">Time</th><th scope="col">What happens</th></tr></thead><tbody>${rows}</tbody></table>
-<p><form action="/clock"><label>Let <input name="days" id="days" type="number" min="1" max="400" value="4" size="4"> days go by</label><button id="clock">Go on</button></form></p>`;
+<p><form action="/clock"><label>Let <input name="days" id="days" type="number" min="1" max="400" value="4" size="4"> days go by</label><button id="clock">Pass time</button></form></p>`;
 }
 
 function productTable(products: readonly StoredProduct[]): Html {

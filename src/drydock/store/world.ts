@@ -1,5 +1,5 @@
 import type { Books } from './books.js';
-import { buildsKey, type StoredEdit } from './model.js';
+import { buildsKey, type Release, type StoredEdit } from './model.js';
 import type { Notifier } from './notifications.js';
 import { Orders } from './orders.js';
 
@@ -12,6 +12,13 @@ export interface WorldOptions {
   readonly onEvent: (text: string) => void;
   readonly notifier: Notifier;
 }
+
+const STATUS_WORDS: Readonly<Record<Release['status'], string>> = {
+  draft: 'a draft',
+  inProgress: 'rolling out',
+  halted: 'halted',
+  completed: 'for all users',
+};
 
 /** The store's own side: its clock, its reviews, what it notes. */
 export class World {
@@ -62,7 +69,9 @@ export class World {
         const share =
           release.userFraction === undefined ? '' : `, ${Number((release.userFraction * 100).toFixed(4))} %`;
         if (was?.status !== release.status || was.userFraction !== release.userFraction)
-          this.note(`${edit.app}: build ${buildsKey(release)} on ${track} is ${release.status}${share}`);
+          this.note(
+            `${edit.app}: build ${buildsKey(release)} on ${track} is ${STATUS_WORDS[release.status]}${share}`,
+          );
       }
     }
     this.#schedule();

@@ -113,7 +113,9 @@ export function explainRefusal(answer: StoreAnswer, body: unknown, call: Refused
   const message = found?.message ?? `The store refuses this with ${answer.status}.`;
   return new HullError('store.refused', `${message}${words}`, {
     location: call.location,
-    fix: found?.fix ?? 'Change what the store names, and send again. Nothing was published.',
+    fix:
+      found?.fix ??
+      withTasks`Change what the store names, and send again; ${task('checkRelease')} names what else is missing. Nothing was published.`,
   });
 }
 

@@ -6,18 +6,23 @@ import type { SchemeResult, SignatureReport } from '../signing/report.js';
 import type { Download, Duplicate } from './contents.js';
 import type { PackageKind } from './package-kind.js';
 
-/** Everything that is known of a package. Sizes in bytes. */
-export interface PackageFacts {
+/** Which app a package is. */
+export interface PackageIdentity {
   readonly kind: PackageKind;
   readonly file: string;
+  /** Bytes. */
   readonly size: number;
   readonly id: string;
   readonly version: string | undefined;
   readonly build: number | undefined;
+  readonly debuggable: boolean;
+}
+
+/** Everything that is known of a package. Sizes in bytes. */
+export interface PackageFacts extends PackageIdentity {
   readonly label: string | undefined;
   readonly launcherLabel: string | undefined;
   readonly sdk: { readonly min: number; readonly target: number; readonly max?: number };
-  readonly debuggable: boolean;
   readonly permissions: readonly PermissionFacts[];
   readonly features: readonly { readonly name: string; readonly required: boolean }[];
   readonly components: readonly ComponentFacts[];

@@ -15,7 +15,14 @@ import { SETTINGS_PATH } from '../app/shell-settings.js';
 import { verifyBundle, verifySignatures } from '../signing/verify.js';
 import { LIBRARY_ALIGNMENT } from './alignment.js';
 import { type ContentFile, downloads, duplicates, limitFaults } from './contents.js';
-import type { ComponentFacts, NetworkFacts, PackageFacts, PermissionFacts, SizeShare } from './facts.js';
+import type {
+  ComponentFacts,
+  NetworkFacts,
+  PackageFacts,
+  PackageIdentity,
+  PermissionFacts,
+  SizeShare,
+} from './facts.js';
 import { apiLevels } from './levels.js';
 import { readLinkFilter } from './link-filters.js';
 import {
@@ -325,6 +332,19 @@ class Inspector {
     return { resourceTable, misaligned };
   }
 
+  identity(file: string): PackageIdentity {
+    const application = childrenNamed(this.#manifest, 'application')[0];
+    return {
+      kind: this.#kind,
+      file,
+      size: this.#source.size,
+      id: this.#text(this.#manifest, 'package') ?? '?',
+      version: this.#text(this.#manifest, 'versionName'),
+      build: attributeNumber(this.#manifest, 'versionCode', this.#lookup),
+      debuggable: application !== undefined && attributeFlag(application, 'debuggable', false, this.#lookup),
+    };
+  }
+
   async facts(file: string): Promise<PackageFacts> {
     const application = childrenNamed(this.#manifest, 'application')[0];
     const usesSdk = childrenNamed(this.#manifest, 'uses-sdk')[0];
@@ -347,16 +367,10 @@ class Inspector {
     const list = downloads(delivered);
     const bySize = [...this.#layout.entries].sort((a, b) => b.compressedSize - a.compressedSize);
     return {
-      kind: this.#kind,
-      file,
-      size: this.#source.size,
-      id: this.#text(this.#manifest, 'package') ?? '?',
-      version: this.#text(this.#manifest, 'versionName'),
-      build: attributeNumber(this.#manifest, 'versionCode', this.#lookup),
+      ...this.identity(file),
       label,
       launcherLabel: this.#text(launcherElement, 'label') ?? label,
       sdk: { min, target, ...(max === undefined ? {} : { max }) },
-      debuggable: application !== undefined && attributeFlag(application, 'debuggable', false, this.#lookup),
       permissions: this.#permissions(await this.#reasons()),
       features: childrenNamed(this.#manifest, 'uses-feature').flatMap((element) => {
         const name = this.#text(element, 'name');
@@ -432,4 +446,13 @@ export async function packageFacts(
   layout: ZipLayout,
 ): Promise<PackageFacts> {
   return (await Inspector.read(source, layout)).facts(file);
+}
+
+/**
+ * Which app a package is, from its manifest alone: nothing else of it is read.
+ *
+ * @throws HullError as {@link inspectPackage}
+ */
+export function packageIdentity(file: string): Promise<PackageIdentity> {
+  return withPackage(file, async (source, layout) => (await Inspector.read(source, layout)).identity(file));
 }
