@@ -100,7 +100,8 @@ async function storePage() {
   const token = /name="token" content="([^"]+)"/.exec(
     await (await fetch('http://127.0.0.1:8497/')).text(),
   )[1];
-  const approve = (track, builds) =>
+  const build = () => String(JSON.parse(readFileSync(file, 'utf8')).app.build);
+  const approve = (track, builds = build()) =>
     fetch('http://127.0.0.1:8497/review', {
       method: 'POST',
       headers: { authorization: `Bearer ${token}`, 'content-type': 'application/json' },
@@ -108,11 +109,11 @@ async function storePage() {
     });
   hull('pack', 'aab', '--quiet');
   hull('release', 'send', '--to', 'production');
-  await approve('production', '1');
+  await approve('production');
   hull('version', 'build');
   hull('pack', 'aab', '--quiet');
   hull('release', 'send', '--to', 'internal');
-  await approve('internal', '2');
+  await approve('internal');
   hull('release', 'move', 'internal', 'production', '--share', '10%');
   const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ['--no-sandbox'] });
   const page = await browser.newPage({ viewport: { width: 1280, height: 800 } });

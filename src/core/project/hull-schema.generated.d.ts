@@ -15,4 +15,4 @@ interface Validate {
 export declare const validate: Validate;
 /** Keys of each object by its place in the schema, as in `#/properties/web`. */
 export declare const knownKeys: Readonly<Record<string, readonly string[]>>;
-export type { SchemaError };
+export type { SchemaError, Validate };

@@ -1,4 +1,5 @@
 import { randomBytes } from 'node:crypto';
+import { listOf } from '../../core/store/android/api.js';
 import { daysOf, readPeriod } from '../../core/store/catalog/period.js';
 import { isObject, type JsonObject } from '../../core/util/json-object.js';
 import type { Books } from './books.js';
@@ -40,9 +41,6 @@ export interface OrdersOptions {
   /** Told of each change, in the form of a notification. */
   readonly notify: (app: string, notification: JsonObject) => void;
 }
-
-const listOf = (value: unknown): readonly JsonObject[] =>
-  Array.isArray(value) ? value.filter(isObject) : [];
 
 export function periodOf({ value }: StoredProduct): string {
   const [plan] = listOf(value.basePlans);

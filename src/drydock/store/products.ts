@@ -1,5 +1,6 @@
 import type { FastifyReply, FastifyRequest } from 'fastify';
 import { storeLanguages } from '../../core/listing/languages.js';
+import { listOf } from '../../core/store/android/api.js';
 import { currencyDigits } from '../../core/store/catalog/money.js';
 import { BILLING_PERIODS } from '../../core/store/catalog/period.js';
 import { isObject, type JsonObject } from '../../core/util/json-object.js';
@@ -37,9 +38,6 @@ export interface ProductsOptions {
   readonly note: (text: string) => void;
   readonly appOf: (request: FastifyRequest, rights: Account['rights']) => string;
 }
-
-const listOf = (value: unknown): readonly JsonObject[] =>
-  Array.isArray(value) ? value.filter(isObject) : [];
 
 interface Amount {
   readonly currency: string;

@@ -1,4 +1,5 @@
 import type { FastifyInstance } from 'fastify';
+import { listOf } from '../../core/store/android/api.js';
 import { isObject, type JsonObject } from '../../core/util/json-object.js';
 import type { Route } from './android-api.js';
 import type { Books } from './books.js';
@@ -9,9 +10,6 @@ import { Refusal } from './refusal.js';
 /** What a buyer's device asks of the stand-in, and what an app's server asks about purchases. */
 
 const APP = '/androidpublisher/v3/applications/:app';
-
-const listOf = (value: unknown): readonly JsonObject[] =>
-  Array.isArray(value) ? value.filter(isObject) : [];
 
 interface Money {
   readonly currency: string;

@@ -1,18 +1,6 @@
-interface SchemaError {
-  readonly instancePath: string;
-  readonly keyword: string;
-  readonly message?: string;
-  readonly params: Readonly<Record<string, unknown>>;
-  readonly schemaPath: string;
-}
-
-interface Validate {
-  (data: unknown): boolean;
-  errors?: readonly SchemaError[] | null;
-}
+import type { Validate } from '../../project/hull-schema.generated.js';
 
 /** Compiled from `schema/catalog.schema.json` when the project is built. */
 export declare const validate: Validate;
 /** Keys of each object by its place in the schema, as in `#/properties/items`. */
 export declare const knownKeys: Readonly<Record<string, readonly string[]>>;
-export type { SchemaError };
