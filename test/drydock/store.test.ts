@@ -4,8 +4,11 @@ import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { storeLanguages } from '../../src/core/listing/languages.js';
 import { readListing } from '../../src/core/listing/read.js';
-import { readServiceAccount } from '../../src/core/store/android/account.js';
+import { readServiceAccount, TokenSource } from '../../src/core/store/android/account.js';
+import { AndroidCatalog } from '../../src/core/store/android/catalog.js';
 import { AndroidStore } from '../../src/core/store/android/store.js';
+import { readAmount } from '../../src/core/store/catalog/money.js';
+import type { Item } from '../../src/core/store/catalog/read.js';
 import { languagesIn, pictureChanges, textChanges } from '../../src/core/store/release/plan.js';
 import { openDatabase } from '../../src/drydock/store/database.js';
 import { type StandInStore, startStore } from '../../src/drydock/store/store.js';
@@ -103,6 +106,61 @@ describe('the stand-in store', () => {
     await expect(clientOf(0, 'example.other').look((edit) => edit.state())).rejects.toThrow(
       /has no app example.other/,
     );
+  });
+
+  it('keeps what was set in the console, and nobody here names', async () => {
+    const account = readServiceAccount(store.accounts[0] as string);
+    const authorization = `Bearer ${await new TokenSource(account, {}).token()}`;
+    const api = (method: string, path: string, body?: unknown) =>
+      call(method, `/androidpublisher/v3/applications/${APP}${path}`, body, { authorization });
+    const item = (price: string, title: string): Item => ({
+      id: 'season_pass',
+      kind: 'subscription',
+      texts: new Map([['en', { title, description: undefined, benefits: [] }]]),
+      price: readAmount(price, 'EUR'),
+      prices: new Map(),
+      period: 'P1M',
+      ...{ trial: undefined, introduction: undefined, grace: undefined },
+      active: true,
+    });
+    const catalog = new AndroidCatalog(
+      { packageName: APP, account, address: store.address, access: {} },
+      'EUR',
+      'en-US',
+    );
+    await catalog.create(item('29.00', 'Pass'));
+    const { json: made } = await api('GET', '/subscriptions/season_pass');
+    const [plan] = made.basePlans;
+    const yearly = { basePlanId: 'yearly', autoRenewingBasePlanType: { billingPeriodDuration: 'P1Y' } };
+    const listings = [...made.listings, { languageCode: 'de-DE', title: 'Saisonkarte' }];
+    const regions = plan.regionalConfigs.map((one: { regionCode: string }) =>
+      one.regionCode === 'GB'
+        ? { ...one, price: { currencyCode: 'GBP', units: '21', nanos: 0 }, newSubscriberAvailability: false }
+        : one,
+    );
+    const held = { ...plan.autoRenewingBasePlanType, accountHoldDuration: 'P30D' };
+    const changed = await api('PATCH', '/subscriptions/season_pass', {
+      ...made,
+      listings,
+      basePlans: [{ ...plan, regionalConfigs: regions, autoRenewingBasePlanType: held }, yearly],
+    });
+    expect(changed.status, changed.text).toBe(200);
+    const [before] = await catalog.items();
+    await catalog.update(item('29.00', 'Season pass'), before as Item);
+    const { json: after } = await api('GET', '/subscriptions/season_pass');
+    expect(after.listings).toEqual([
+      { languageCode: 'de-DE', title: 'Saisonkarte' },
+      { languageCode: 'en-US', title: 'Season pass' },
+    ]);
+    expect(after.basePlans.map(({ basePlanId }: { basePlanId: string }) => basePlanId)).toEqual([
+      'yearly',
+      'main',
+    ]);
+    const own = after.basePlans[1];
+    expect(own.autoRenewingBasePlanType).toMatchObject({ accountHoldDuration: 'P30D' });
+    const gb = own.regionalConfigs.find(({ regionCode }: { regionCode: string }) => regionCode === 'GB');
+    // The base price is the same: what the store has in other currencies is not converted again.
+    expect(gb).toMatchObject({ newSubscriberAvailability: false, price: { units: '21' } });
   });
 
   it('needs few requests where nothing has changed: 30 languages, 200 pictures', async () => {

@@ -14,6 +14,7 @@ import { buildsText, jsonRelease, reachWords, tracksText } from '../terminal/rel
 import type { declare } from './release-status.js';
 
 const EVERY = 15;
+const PRODUCTION = 'production';
 
 /** @returns 1 where the store has rejected something */
 export async function run(io: Io, options: OptionsOf<typeof declare>): Promise<number> {
@@ -79,7 +80,8 @@ function show(io: Io, status: ReleaseStatus): void {
     const isOut = own.some(
       ({ state, review }) => state !== 'draft' && (review === 'published' || review === 'unknown'),
     );
-    if (testerLink !== undefined && isOut)
-      io.out(`${paint.dim(`testers of ${safe(name)} join at`)} ${testerLink}`);
+    if (!isOut || name === PRODUCTION) continue;
+    const link = testerLink ?? 'a link that the console shows';
+    io.out(`${paint.dim(`testers of ${safe(name)} join at`)} ${link}`);
   }
 }

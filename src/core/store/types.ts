@@ -17,6 +17,8 @@ export interface StoreRelease {
   /** Release notes by the store's language. */
   readonly notes: ReadonlyMap<string, string>;
   readonly review: ReviewState;
+  /** What else the store has of it, as it gave it: countries, priorities. It is given back as it was. */
+  readonly others?: Readonly<Record<string, unknown>> | undefined;
 }
 
 export interface StoreTrack {

@@ -72,6 +72,14 @@ describe('releases on tracks', () => {
     expect(() => moved(draft, 'internal', 'beta', undefined)).toThrowError(/no release on internal/);
   });
 
+  it('keep what else the store has of them, on their own track alone', () => {
+    const others = { countryTargeting: { countries: ['IE'] }, inAppUpdatePriority: 3 };
+    const staged = state({ beta: [release(7, { state: 'in progress', share: 0.1, others })] });
+    expect(withShare(staged, 'beta', 0.5).releases[0]?.others).toEqual(others);
+    expect(halted(staged, 'beta').releases[0]?.others).toEqual(others);
+    expect(moved(staged, 'beta', 'production', 0.1).releases[0]?.others).toBeUndefined();
+  });
+
   it('have shares that people write', () => {
     expect([readShare('10%'), readShare('0.1'), readShare('100 %'), readShare('2.5%')]).toEqual([
       0.1, 0.1, 1, 0.025,

@@ -1,7 +1,7 @@
 import { storeLanguage } from '../../listing/languages.js';
 import type { JsonObject } from '../../util/json-object.js';
 import { isObject } from '../../util/json-object.js';
-import type { Money } from '../catalog/money.js';
+import { type Money, sameMoney } from '../catalog/money.js';
 import type { Item, ItemTexts } from '../catalog/read.js';
 import type { CatalogStore } from '../types.js';
 import { type AndroidStoreOptions, Api, listOf, textOf } from './api.js';
@@ -123,6 +123,46 @@ function subscriptionOf(value: JsonObject, offers: readonly JsonObject[], curren
   };
 }
 
+/** Members of two lists by a key: those of the first alone stay, and each is the older one with what the newer one says. */
+function merged(before: readonly JsonObject[], after: readonly JsonObject[], key: string): JsonObject[] {
+  const find = (all: readonly JsonObject[], value: unknown) => all.find((one) => one[key] === value);
+  return [
+    ...before.filter((one) => !find(after, one[key])),
+    ...after.map((one) => ({ ...find(before, one[key]), ...one })),
+  ];
+}
+
+/** A subscription as the store has it, with what the catalog says: other plans, other languages and their settings stay. */
+function mergedSubscription(there: JsonObject, own: JsonObject): JsonObject {
+  const plans = listOf(there.basePlans);
+  const before = plans.find(({ basePlanId }) => basePlanId === PLAN);
+  const kept = (value: unknown) => (isObject(value) ? value : {});
+  const regions = listOf(before?.regionalConfigs);
+  const changed = listOf(own.basePlans).map((plan) => ({
+    ...plan,
+    autoRenewingBasePlanType: {
+      ...kept(before?.autoRenewingBasePlanType),
+      ...kept(plan.autoRenewingBasePlanType),
+    },
+    // Where it is offered is decided in the console, once it is there.
+    regionalConfigs: merged(regions, listOf(plan.regionalConfigs), 'regionCode').map((one) => ({
+      ...one,
+      ...pick(
+        regions.find(({ regionCode }) => regionCode === one.regionCode),
+        'newSubscriberAvailability',
+      ),
+    })),
+  }));
+  return {
+    ...own,
+    listings: merged(listOf(there.listings), listOf(own.listings), 'languageCode'),
+    basePlans: merged(plans, changed, 'basePlanId'),
+  };
+}
+
+const pick = (value: JsonObject | undefined, key: string): JsonObject =>
+  value !== undefined && key in value ? { [key]: value[key] } : {};
+
 /** Products of one app. */
 export class AndroidCatalog implements CatalogStore {
   readonly #api: Api;
@@ -184,14 +224,17 @@ export class AndroidCatalog implements CatalogStore {
 
   async update(item: Item, before: Item): Promise<void> {
     const id = encodeURIComponent(item.id);
+    const hasNewPrice = !sameMoney(item.price, before.price);
     if (item.kind === 'one-time') {
-      await this.#api.call('PUT', `/inappproducts/${id}?autoConvertMissingPrices=true`, {
-        json: this.#oneTime(item, before.active),
-      });
+      await this.#putOneTime(item, before.active, hasNewPrice);
       return;
     }
+    const there = await this.#api.call('GET', `/subscriptions/${id}`);
     await this.#api.call('PATCH', `/subscriptions/${id}?updateMask=listings,basePlans&${REGIONS}`, {
-      json: await this.#subscription(item),
+      json: mergedSubscription(
+        there,
+        await this.#subscription(item, hasNewPrice ? undefined : before.prices),
+      ),
     });
     if (item.trial === undefined && !item.introduction) return;
     if (before.trial === undefined && !before.introduction) await this.#makeOffer(item);
@@ -202,13 +245,25 @@ export class AndroidCatalog implements CatalogStore {
     }
   }
 
+  /** What the catalog does not name stays as it is: texts in other languages, taxes, prices that the store has converted. */
+  async #putOneTime(item: Item, active: boolean, hasNewPrice: boolean): Promise<void> {
+    const path = `/inappproducts/${encodeURIComponent(item.id)}`;
+    const there = await this.#api.call('GET', path);
+    const own = this.#oneTime(item, active);
+    const kept = (value: unknown) => (isObject(value) ? value : {});
+    await this.#api.call('PUT', `${path}?autoConvertMissingPrices=true`, {
+      json: {
+        ...there,
+        ...own,
+        listings: { ...kept(there.listings), ...kept(own.listings) },
+        prices: { ...(hasNewPrice ? {} : kept(there.prices)), ...kept(own.prices) },
+      },
+    });
+  }
+
   async setActive(item: Item, active: boolean): Promise<void> {
     if (item.kind === 'one-time') {
-      await this.#api.call(
-        'PUT',
-        `/inappproducts/${encodeURIComponent(item.id)}?autoConvertMissingPrices=true`,
-        { json: this.#oneTime(item, active) },
-      );
+      await this.#putOneTime(item, active, false);
       return;
     }
     await this.#api.call('POST', `${this.#plan(item)}:${active ? 'activate' : 'deactivate'}`, { json: {} });
@@ -256,8 +311,11 @@ export class AndroidCatalog implements CatalogStore {
     return { regions, others };
   }
 
-  async #subscription(item: Item): Promise<JsonObject> {
-    const { regions, others } = await this.#everywhere(item.price as Money, item.prices);
+  /** @param prices that the store has, where the base price is still the same; else they are converted */
+  async #subscription(item: Item, prices?: ReadonlyMap<string, Money>): Promise<JsonObject> {
+    const { regions, others } = prices
+      ? { regions: new Map([...prices, ...item.prices]), others: undefined }
+      : await this.#everywhere(item.price as Money, item.prices);
     return {
       packageName: this.#api.options.packageName,
       productId: item.id,
@@ -279,7 +337,7 @@ export class AndroidCatalog implements CatalogStore {
             newSubscriberAvailability: true,
             price: written(price),
           })),
-          otherRegionsConfig: { ...others, newSubscriberAvailability: true },
+          ...(others ? { otherRegionsConfig: { ...others, newSubscriberAvailability: true } } : {}),
         },
       ],
     };

@@ -118,5 +118,3 @@ export function explainRefusal(answer: StoreAnswer, body: unknown, call: Refused
       withTasks`Change what the store names, and send again; ${task('checkRelease')} names what else is missing. Nothing was published.`,
   });
 }
-
-export const isConflict = (answer: StoreAnswer): boolean => answer.status === 409;

@@ -60,22 +60,25 @@ const TEXTS = {
 } as const;
 
 function releaseOf(value: JsonObject, review: ReviewState): StoreRelease {
-  const notes = listOf(value.releaseNotes).flatMap((note): [string, string][] => {
+  const { name, versionCodes, status, userFraction, releaseNotes, ...others } = value;
+  const notes = listOf(releaseNotes).flatMap((note): [string, string][] => {
     const [language, text] = [textOf(note.language), textOf(note.text)];
     return language === undefined || text === undefined ? [] : [[language, text]];
   });
   return {
-    name: textOf(value.name),
-    builds: (Array.isArray(value.versionCodes) ? value.versionCodes : []).map(Number),
-    state: STATES[textOf(value.status) ?? ''] ?? 'draft',
-    share: typeof value.userFraction === 'number' ? value.userFraction : undefined,
+    name: textOf(name),
+    builds: (Array.isArray(versionCodes) ? versionCodes : []).map(Number),
+    state: STATES[textOf(status) ?? ''] ?? 'draft',
+    share: typeof userFraction === 'number' ? userFraction : undefined,
     notes: new Map(notes),
     review,
+    others,
   };
 }
 
-function writtenRelease({ name, builds, state, share, notes }: StoreRelease): JsonObject {
+function writtenRelease({ name, builds, state, share, notes, others }: StoreRelease): JsonObject {
   return {
+    ...others,
     ...(name === undefined ? {} : { name }),
     versionCodes: builds.map(String),
     status: STATUS_OF[state],
@@ -300,10 +303,11 @@ export class AndroidStore implements Store {
   }
 
   testerLink(track: string): string | undefined {
-    if (track === 'production') return undefined;
     const { packageName, address } = this.#api.options;
-    const base = address === ANDROID_ADDRESS ? TESTING : `${address}/apps/testing`;
-    return `${base}/${packageName}`;
+    if (track === 'production') return undefined;
+    if (address !== ANDROID_ADDRESS) return `${address}/apps/testing/${packageName}`;
+    // The link for internal testers has a number that the API does not tell.
+    return track === 'internal' ? undefined : `${TESTING}/${packageName}`;
   }
 
   async look<T>(work: (edit: StoreEdit) => Promise<T>): Promise<T> {

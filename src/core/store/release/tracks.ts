@@ -124,7 +124,8 @@ export function moved(state: StoreState, from: string, to: string, share: number
       'Users never get an older build: send a newer package.',
     );
   }
-  return withRelease(target, release, share);
+  const { name, builds, notes } = release;
+  return withRelease(target, { name, builds, notes }, share);
 }
 
 export const percent = (share: number): string => `${Number((share * 100).toFixed(4))} %`;
