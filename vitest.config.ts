@@ -12,8 +12,8 @@ export default defineConfig({
     // A guard against hanging, never a measure: a real browser on a busy machine takes its time.
     testTimeout: 240_000,
     hookTimeout: 120_000,
-    // Tests of the built program start processes of their own, and many wait for browsers: four keep two cores busy.
-    maxWorkers: 4,
+    // Tests of the built program start processes of their own, and many wait for browsers: three keep two cores busy, and four keep each other waiting.
+    maxWorkers: 3,
     reporters: process.env.CI ? ['default'] : ['dot'],
   },
 });

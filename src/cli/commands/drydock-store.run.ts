@@ -1,7 +1,7 @@
 import { join } from 'node:path';
 import { HullError } from '../../core/errors.js';
 import { readProject } from '../../core/project/project.js';
-import { forgetStandIn, noteStandIn } from '../../core/store/stand-in.js';
+import { forgetStandIn, noteStandIn, runningStandIn } from '../../core/store/stand-in.js';
 import { startStore } from '../../drydock/store/store.js';
 import type { OptionsOf } from '../define-command.js';
 import { portNumber } from '../options/numbers.js';
@@ -28,6 +28,13 @@ export async function run(io: Io, options: OptionsOf<typeof declare>): Promise<v
   const review = milliseconds(options.review);
   const project = readProject(options.project ?? '.');
   const id = project.settings.android.id;
+  const running = options.state === undefined ? runningStandIn(project.dir) : undefined;
+  if (running) {
+    throw new HullError('file.locked', `A stand-in runs for this project already, at ${running.address}.`, {
+      location: { file: join(project.dir, '.hull/store') },
+      fix: 'Stop it first, or give this one a state of its own with --state.',
+    });
+  }
   const store = await startStore({
     port: portNumber(options.port, '--port', 0),
     folder: options.state ?? join(project.dir, '.hull/store'),

@@ -40,6 +40,7 @@ export async function run(
     notes: options.notes,
     crashMap: options.crashMap,
     draft: options.draft,
+    review: options.review ? 'at once' : 'by hand',
     mode: isDry ? 'look' : 'send',
     onProgress: (done, total) => progress.update(Math.ceil(done / 1000), Math.ceil(total / 1000)),
     onStep: (step) => {

@@ -16,6 +16,7 @@ export const declare = (command: Command) =>
           .option('--share <share>', 'part of the users that get it first, as 10%')
           .option('--notes <file>', 'release notes in the app’s own language (default: those of the listing)')
           .option('--crash-map <file>', 'map that makes reports of crashes readable')
+          .option('--no-review', 'commit only; send the changes for review in the console')
           .option('--draft', 'upload only; release it in the console')
           .option('--dry-run', 'show what would change in the store; change nothing'),
       ),

@@ -4,7 +4,7 @@ import { columnsOrStacks, safe } from './format.js';
 import type { Io } from './io.js';
 
 const REVIEW_WORDS: Readonly<Record<ReviewState, string>> = {
-  'not sent': '',
+  'not sent': 'not sent for review yet',
   'in review': 'in review',
   rejected: 'rejected by the store',
   approved: 'approved, not published yet',

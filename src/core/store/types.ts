@@ -89,6 +89,9 @@ export interface StoreEdit {
   setTesters(track: string, groups: readonly string[]): Promise<void>;
 }
 
+/** Whether the store is to review at once, or waits until somebody sends the changes for review in its console. */
+export type ReviewWish = 'at once' | 'by hand';
+
 /** A store, reached for one app. */
 export interface Store {
   readonly name: StoreName;
@@ -99,7 +102,7 @@ export interface Store {
   /** Looks, and changes nothing. */
   look<T>(work: (edit: StoreEdit) => Promise<T>): Promise<T>;
   /** Lets changes be made, has the store validate them, and publishes them at the end; where anything fails, nothing is. */
-  change<T>(work: (edit: StoreEdit) => Promise<T>): Promise<T>;
+  change<T>(work: (edit: StoreEdit) => Promise<T>, review?: ReviewWish): Promise<T>;
   /** Where testers of a track join; `undefined` where they need no link. */
   testerLink(track: string): string | undefined;
 }

@@ -16,7 +16,14 @@ import {
   textChanges,
 } from '../store/release/plan.js';
 import { TRACKS, trackIn, withRelease } from '../store/release/tracks.js';
-import type { StoreEdit, StoreRelease, StoreState, StoreTrack, UploadedPackage } from '../store/types.js';
+import type {
+  ReviewWish,
+  StoreEdit,
+  StoreRelease,
+  StoreState,
+  StoreTrack,
+  UploadedPackage,
+} from '../store/types.js';
 import { fileSha256, newestFirst, readTextFile, shownPath } from '../util/files.js';
 import { pointerStep } from '../util/json-locations.js';
 import { type OpenedStore, openStore, type StoreOptions } from './open-store.js';
@@ -34,6 +41,8 @@ export interface SendOptions extends StoreOptions {
   readonly share?: number | undefined;
   /** File with release notes in the app's own language; by default those of the listing. */
   readonly notes?: string | undefined;
+  /** `by hand`: published after somebody has sent the changes for review in the console. */
+  readonly review?: ReviewWish | undefined;
   /** Uploaded, and released by hand in the console. */
   readonly draft?: boolean | undefined;
   /** Map that turns names in reports of crashes back into those of the source. */
@@ -243,7 +252,7 @@ function releaseIn(track: StoreTrack, { facts, notes, options }: Prepared): Stor
   const others = track.releases.filter(({ state }) => state !== 'draft');
   return {
     name: track.name,
-    releases: [{ ...release, state: 'draft', share: undefined, review: 'not sent' }, ...others],
+    releases: [{ ...release, state: 'draft', share: undefined, review: 'unknown' }, ...others],
   };
 }
 
@@ -311,7 +320,7 @@ export async function sendRelease(options: SendOptions): Promise<SentRelease> {
   const plan = await opened.store.look((edit) => planIn(edit, prepared));
   if (options.mode === 'look') await prepared.checked;
   const isSent = options.mode !== 'look' && !(plan.isReleased && plan.changes.length === 0);
-  const done = isSent ? await opened.store.change((edit) => carryOut(edit, prepared)) : plan;
+  const done = isSent ? await opened.store.change((edit) => carryOut(edit, prepared), options.review) : plan;
   return {
     store: opened.store.address,
     account: opened.store.account,

@@ -3,7 +3,16 @@ import type { Tokens } from './accounts.js';
 import { ANDROID_DESCRIPTION } from './android-description.js';
 import { Checker, type Description } from './description.js';
 import { judgeEdit, judgeLanguage, judgePackage, judgePicture, judgeTrack } from './judge.js';
-import type { Account, AppState, Artifact, ListingTexts, Release, StoredApp, StoredEdit } from './model.js';
+import type {
+  Account,
+  AppState,
+  Artifact,
+  ListingTexts,
+  Release,
+  Review,
+  StoredApp,
+  StoredEdit,
+} from './model.js';
 import { buildsKey } from './model.js';
 import { addProducts } from './products.js';
 import { errorBody, Refusal } from './refusal.js';
@@ -27,7 +36,10 @@ interface Params {
   readonly session: string;
 }
 
-type Request = FastifyRequest<{ Params: Params; Querystring: { uploadType?: string } }>;
+type Request = FastifyRequest<{
+  Params: Params;
+  Querystring: { uploadType?: string; changesNotSentForReview?: string };
+}>;
 /** Answers a request within an edit: a new state of it, an answer, or both. */
 interface EditAnswer {
   readonly state?: AppState;
@@ -43,12 +55,21 @@ declare module 'fastify' {
 const artifactBody = ({ build, sha1, sha256, kind }: Artifact) =>
   kind === 'aab' ? { versionCode: build, sha1, sha256 } : { versionCode: build, binary: { sha1, sha256 } };
 
+const LIFECYCLE: Readonly<Record<Review['state'], string>> = {
+  'not sent': 'NOT_SENT_FOR_REVIEW',
+  'in review': 'IN_REVIEW',
+  published: 'PUBLISHED',
+  rejected: 'NOT_APPROVED',
+};
+
 const imageKey = ({ language, type }: Params) => `${language}/${type}`;
 
 export class AndroidApi {
   readonly #world: World;
   readonly #tokens: Tokens;
   readonly #uploads: Uploads;
+  /** Pictures that were judged, by type and digest. */
+  readonly #pictures = new Set<string>();
   readonly #checker = new Checker('android', ANDROID_DESCRIPTION as unknown as Description);
 
   constructor(world: World, tokens: Tokens, uploads: Uploads) {
@@ -155,7 +176,8 @@ export class AndroidApi {
     route('POST', `${EDIT}/commit`, 'edits.commit', async (request) => {
       const edit = this.#edit(request, 'release');
       judgeEdit(edit.state);
-      this.#world.commit(edit);
+      const { changesNotSentForReview: held } = request.query;
+      this.#world.commit(edit, held === 'true' ? 'not sent' : 'in review');
       return this.#editBody(edit);
     });
     this.#addTexts(inEdit);
@@ -233,7 +255,9 @@ export class AndroidApi {
       this.#edit(request, 'release');
       judgeLanguage(params.language);
       return this.#uploads.keep(request.raw, async ({ sha1, sha256 }) => {
-        await judgePicture(params.type, this.#world.books.read(sha256));
+        const judged = `${params.type} ${sha256}`;
+        if (!this.#pictures.has(judged)) await judgePicture(params.type, this.#world.books.read(sha256));
+        this.#pictures.add(judged);
         const { state, id } = this.#edit(request, 'release');
         const image = { id: `${Object.keys(state.images).length}-${sha256.slice(0, 12)}`, sha1, sha256 };
         const key = imageKey(params);
@@ -289,14 +313,7 @@ export class AndroidApi {
       return {
         releases: (app.state.tracks[track] ?? []).map((release) => {
           const review = reviews.find(({ builds }) => builds === buildsKey(release));
-          const state =
-            release.status === 'draft'
-              ? 'DRAFT'
-              : review?.state === 'in review'
-                ? 'IN_REVIEW'
-                : review?.state === 'rejected'
-                  ? 'NOT_APPROVED'
-                  : 'PUBLISHED';
+          const state = release.status === 'draft' ? 'DRAFT' : LIFECYCLE[review?.state ?? 'published'];
           return {
             track,
             ...(release.name === undefined ? {} : { releaseName: release.name }),

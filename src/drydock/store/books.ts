@@ -176,8 +176,9 @@ export class Books {
    * Publishes an edit: every other open edit of the app is then of an older revision.
    *
    * @param due when reviews of new releases end by themselves; `null` where a person decides
+   * @param review `not sent`: they wait for a commit that sends them
    */
-  commit(edit: StoredEdit, now: number, due: number | null): void {
+  commit(edit: StoredEdit, now: number, due: number | null, review: 'in review' | 'not sent'): void {
     const before = this.app(edit.app)?.state ?? EMPTY_APP;
     this.#database.transaction(() => {
       this.#database.run(
@@ -186,6 +187,14 @@ export class Books {
         edit.app,
       );
       this.endEdit(edit.id);
+      if (review === 'in review') {
+        this.#database.run(
+          "UPDATE reviews SET state = 'in review', since = ?, due = ? WHERE app = ? AND state = 'not sent'",
+          now,
+          due,
+          edit.app,
+        );
+      }
       for (const [track, releases] of Object.entries(edit.state.tracks)) {
         const old = new Set(
           (before.tracks[track] ?? []).filter(({ status }) => status !== 'draft').map(buildsKey),
@@ -197,7 +206,7 @@ export class Books {
             edit.app,
             track,
             buildsKey(release),
-            'in review',
+            review,
             now,
             due,
           );

@@ -70,7 +70,7 @@ export interface Review {
   readonly track: string;
   /** Version codes, with commas. */
   readonly builds: string;
-  readonly state: 'in review' | 'published' | 'rejected';
+  readonly state: 'not sent' | 'in review' | 'published' | 'rejected';
   /** When it began. */
   readonly since: number;
   /** When it ends by itself, ms since 1970; `null` where a person decides. */

@@ -89,6 +89,8 @@ const STATUS: Readonly<Record<Release['status'], string>> = {
 function reviewWords(release: Release, review: Review | undefined, now: number): Html {
   if (release.status === 'draft') return html`<p class="state">not sent for review</p>`;
   switch (review?.state) {
+    case 'not sent':
+      return html`<p class="state">committed, not sent for review</p>`;
     case 'in review': {
       const left = review.due === null ? undefined : Math.max(0, Math.ceil((review.due - now) / 1000));
       return html`<p class="state">in review${left === undefined ? '' : `, about ${left} s left`}</p>`;

@@ -58,10 +58,10 @@ export class World {
     this.#options.onEvent(text);
   }
 
-  commit(edit: StoredEdit): void {
+  commit(edit: StoredEdit, reviewed: 'in review' | 'not sent'): void {
     const { review } = this.#options;
     const before = this.books.app(edit.app)?.state;
-    this.books.commit(edit, this.now(), review === undefined ? null : this.now() + review);
+    this.books.commit(edit, this.now(), review === undefined ? null : this.now() + review, reviewed);
     for (const [track, releases] of Object.entries(edit.state.tracks)) {
       const old = before?.tracks[track] ?? [];
       for (const release of releases) {

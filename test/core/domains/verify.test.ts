@@ -444,7 +444,8 @@ describe('several hosts', () => {
       named: names,
       resolve: new Map(names.map((name, index) => [`${name}:443`, index === 0 ? slow : quick])),
       ca: authority.pem,
-      timeout: 3000,
+      // Longer than the others take on a busy machine.
+      timeout: 12_000,
     });
     const source = {
       document: async (host: string, path: string) => {

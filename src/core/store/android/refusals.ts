@@ -30,6 +30,13 @@ type Explain = (error: ApiError, call: RefusedCall) => Pick<HullError, 'message'
 
 /** What each refusal means, the first that fits. The store's own words are always shown behind it. */
 const EXPLAINED: readonly Explain[] = [
+  ({ message }) =>
+    /changesNotSentForReview/.test(message)
+      ? {
+          message: 'The store does not take these changes for review by itself.',
+          fix: 'Send again without a review; then send the changes for review in the console.',
+        }
+      : undefined,
   ({ reason, message }) =>
     reason === 'apkUpgradeVersionConflict' ||
     /version code .*(already been used|already exists)/i.test(message)

@@ -9,6 +9,7 @@ import type {
   PictureKey,
   ReleaseState,
   ReviewState,
+  ReviewWish,
   Store,
   StoreContact,
   StoreEdit,
@@ -319,13 +320,13 @@ export class AndroidStore implements Store {
     }
   }
 
-  async change<T>(work: (edit: StoreEdit) => Promise<T>): Promise<T> {
+  async change<T>(work: (edit: StoreEdit) => Promise<T>, review: ReviewWish = 'at once'): Promise<T> {
     const id = await this.#begin();
     const path = `/edits/${encodeURIComponent(id)}`;
     try {
       const done = await work(new Edit(this.#api, id));
       await this.#api.call('POST', `${path}:validate`);
-      await this.#commit(path);
+      await this.#commit(path, review);
       return done;
     } catch (error) {
       await this.#discard(id);
@@ -334,8 +335,8 @@ export class AndroidStore implements Store {
   }
 
   /** A commit is not made twice: where the line is cut, an edit that is gone has been published. */
-  async #commit(path: string): Promise<void> {
-    const url = this.#api.url(`${path}:commit`);
+  async #commit(path: string, review: ReviewWish): Promise<void> {
+    const url = this.#api.url(`${path}:commit${review === 'by hand' ? '?changesNotSentForReview=true' : ''}`);
     for (let attempt = 0; ; attempt += 1) {
       try {
         const headers = await this.#api.headers();

@@ -41,7 +41,7 @@ export function withRelease(
   release: Pick<StoreRelease, 'name' | 'builds' | 'notes'>,
   share: number | undefined,
 ): StoreTrack {
-  const own: StoreRelease = { ...release, ...stateFor(share), review: 'not sent' };
+  const own: StoreRelease = { ...release, ...stateFor(share), review: 'unknown' };
   const complete = track.releases
     .filter(({ state }) => state === 'completed')
     .sort((one, other) => Math.max(...other.builds) - Math.max(...one.builds))[0];
