@@ -29,8 +29,6 @@ export interface StoreCall {
 
 /** How a store is reached. */
 export interface StoreAccess {
-  /** Certificate authority to trust as well, PEM. */
-  readonly ca?: string | undefined;
   readonly signal?: AbortSignal | undefined;
   /** Called before a call is made again, with why and after how many milliseconds. */
   readonly onRetry?: ((why: string, delay: number) => void) | undefined;
@@ -84,7 +82,7 @@ async function readBody(answer: IncomingMessage): Promise<Buffer> {
 export function callOnce(call: StoreCall, access: StoreAccess): Promise<StoreAnswer> {
   const url = new URL(call.url);
   const { headers, bytes } = encode(call.body);
-  const options: RequestOptions & { ca?: string[] } = {
+  const options: RequestOptions = {
     method: call.method,
     headers: { accept: 'application/json', 'user-agent': 'jolly-hull', ...headers, ...call.headers },
     timeout: IDLE,

@@ -115,13 +115,7 @@ export class Uploads {
   /** The answer that ends a session, where all has arrived. */
   async answerOf(session: Session): Promise<SessionAnswer | undefined> {
     if (session.size === undefined || session.received < session.size) return undefined;
-    session.answer ??= this.#finish(session).then(
-      (body) => ({ status: 200, body }),
-      (error: unknown) => {
-        if (!(error instanceof Refusal)) throw error;
-        return Promise.reject(error);
-      },
-    );
+    session.answer ??= this.#finish(session).then((body) => ({ status: 200, body }));
     return session.answer;
   }
 
