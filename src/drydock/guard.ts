@@ -1,5 +1,6 @@
 import { randomBytes, timingSafeEqual } from 'node:crypto';
 import type { FastifyInstance, FastifyServerOptions } from 'fastify';
+import { isLoopback } from '../core/util/url-path.js';
 
 /**
  * Who may ask a server on loopback. Any website that the user has open can send requests there, and a name that it
@@ -27,13 +28,12 @@ export function makeToken(): string {
   return randomBytes(24).toString('base64url');
 }
 
-const LOOPBACK = new Set(['localhost', '127.0.0.1', '[::1]']);
 const SAFE_METHODS = new Set(['GET', 'HEAD', 'OPTIONS']);
 
 function isServed(host: string, hosts: readonly string[]): boolean {
   const name = host.toLowerCase();
   return (
-    LOOPBACK.has(name) ||
+    isLoopback(name) ||
     hosts.some((one) => (one.startsWith('*.') ? name.endsWith(one.slice(1)) : name === one.toLowerCase()))
   );
 }

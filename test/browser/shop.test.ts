@@ -1,10 +1,9 @@
-import { spawn } from 'node:child_process';
 import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { type Browser, chromium, type Page } from 'playwright-core';
 import { afterAll, beforeAll, expect, it } from 'vitest';
 import { purchaseServer } from '../../examples/purchase-server/server.mjs';
-import { HULL } from '../support/hull.js';
+import { type Running, startHull } from '../support/hull.js';
 import { reader } from '../support/readers.js';
 import { ID } from '../support/ready-project.js';
 import { type RunningStore, release, startStandIn } from '../support/store.js';
@@ -32,13 +31,17 @@ else {
 }
 </script></body></html>`;
 
+interface Served {
+  readonly http: { readonly url: string };
+}
+
 let dir: string;
 let store: RunningStore;
 let backend: ReturnType<typeof purchaseServer>;
 let address: string;
 let browser: Browser;
 let page: Page;
-let serving: ReturnType<typeof spawn>;
+let serving: Running<Served>;
 
 beforeAll(async () => {
   dir = temporaryFolder();
@@ -78,26 +81,15 @@ beforeAll(async () => {
   await backend.listen({ host: '127.0.0.1', port: 0 });
   const own = backend.server.address();
   const port = typeof own === 'object' ? own?.port : 0;
-  serving = spawn(
-    process.execPath,
-    [HULL, 'serve', '--json', '--store', store.address, '--backend', `http://127.0.0.1:${port}`],
-    { cwd: dir },
-  );
-  address = await new Promise<string>((resolve, reject) => {
-    let text = '';
-    serving.stdout?.on('data', (piece: Buffer) => {
-      text += piece;
-      if (/\n}\s*$/.test(text)) resolve(JSON.parse(text).http.url);
-    });
-    serving.once('exit', () => reject(new Error(text)));
-  });
+  serving = await startHull(dir, 'serve', '--store', store.address, '--backend', `http://127.0.0.1:${port}`);
+  address = serving.document.http.url;
   browser = await chromium.launch({ executablePath: reader('chromium') as string, args: ['--no-sandbox'] });
   page = await browser.newPage({ locale: 'en-IE' });
 }, 120_000);
 
 afterAll(async () => {
   await browser?.close();
-  serving?.kill('SIGINT');
+  await serving?.stop();
   await backend?.close();
   await store?.stop();
 });
@@ -152,20 +144,13 @@ it('sells from a page through the stand-in: details, cancelled, declined, pendin
 }, 120_000);
 
 it('offers nothing where pages are shown by something that cannot sell', async () => {
-  const plain = spawn(process.execPath, [HULL, 'serve', '--json'], { cwd: dir });
+  const plain = await startHull<Served>(dir, 'serve');
   try {
-    const url = await new Promise<string>((resolve) => {
-      let text = '';
-      plain.stdout.on('data', (piece: Buffer) => {
-        text += piece;
-        if (/\n}\s*$/.test(text)) resolve(JSON.parse(text).http.url);
-      });
-    });
     const other = await browser.newPage();
-    await other.goto(url);
+    await other.goto(plain.document.http.url);
     await expect.poll(() => other.locator('#state').textContent()).toBe('Passes are sold in the app.');
   } finally {
-    plain.kill('SIGINT');
+    await plain.stop();
   }
 }, 60_000);
 

@@ -1,5 +1,4 @@
-import { spawn } from 'node:child_process';
-import { HULL } from './hull.js';
+import { startHull } from './hull.js';
 
 /** A simulated device of the built program. */
 export interface RunningDevice {
@@ -11,20 +10,7 @@ export interface RunningDevice {
 
 /** Starts `hull drydock device` at any port that is free, and waits until it answers. */
 export async function startDevice(cwd: string, ...options: readonly string[]): Promise<RunningDevice> {
-  const device = spawn(process.execPath, [HULL, 'drydock', 'device', '--port', '0', '--json', ...options], {
-    cwd,
-  });
-  let notes = '';
-  device.stderr.on('data', (chunk: Buffer) => {
-    notes += chunk;
-  });
-  const address = await new Promise<string>((resolve, reject) => {
-    let text = '';
-    device.stdout.on('data', (chunk: Buffer) => {
-      text += chunk;
-      if (text.includes('}')) resolve(JSON.parse(text).address);
-    });
-    device.once('exit', () => reject(new Error(text + notes)));
-  });
-  return { address, notes: () => notes, stop: () => device.kill('SIGINT') };
+  const args = ['drydock', 'device', '--port', '0', ...options];
+  const { document, notes, stop } = await startHull<{ address: string }>(cwd, ...args);
+  return { address: document.address, notes, stop: () => void stop() };
 }

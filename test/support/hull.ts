@@ -47,6 +47,41 @@ export function run(command: string, args: readonly string[], options: RunOption
   });
 }
 
+/** A command of the built `hull` that runs until it is stopped. */
+export interface Running<T> {
+  /** The document that it prints when it is ready. */
+  readonly document: T;
+  /** What it has told so far. */
+  notes(): string;
+  stop(): Promise<void>;
+}
+
+/** Starts such a command with `--json`, and waits until it is ready. */
+export async function startHull<T>(cwd: string, ...args: readonly string[]): Promise<Running<T>> {
+  const child = spawn(process.execPath, [HULL, ...args, '--json'], { cwd });
+  let notes = '';
+  child.stderr.on('data', (chunk: Buffer) => {
+    notes += chunk;
+  });
+  const ended = new Promise<void>((resolve) => child.once('exit', () => resolve()));
+  const document = await new Promise<T>((resolve, reject) => {
+    let text = '';
+    child.stdout.on('data', (chunk: Buffer) => {
+      text += chunk;
+      if (/\n}\s*$/.test(text)) resolve(JSON.parse(text));
+    });
+    child.once('exit', () => reject(new Error(text + notes)));
+  });
+  return {
+    document,
+    notes: () => notes,
+    stop: () => {
+      child.kill('SIGINT');
+      return ended;
+    },
+  };
+}
+
 /**
  * Runs the built `hull` in a terminal of its own and answers as someone would who reads: each answer is typed once the
  * text that it answers is shown.

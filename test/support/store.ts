@@ -1,8 +1,7 @@
-import { spawn } from 'node:child_process';
 import { mkdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { dirname, join } from 'node:path';
 import sharp from 'sharp';
-import { HULL, type Ran, run } from './hull.js';
+import { HULL, type Ran, run, startHull } from './hull.js';
 import { ID, readyProject } from './ready-project.js';
 
 /** A stand-in store of the built program. */
@@ -17,28 +16,15 @@ export interface RunningStore {
 
 /** Starts `hull drydock store` for a project, and waits until it answers. */
 export async function startStandIn(cwd: string, ...options: readonly string[]): Promise<RunningStore> {
-  const store = spawn(process.execPath, [HULL, 'drydock', 'store', '--json', ...options], { cwd });
-  let notes = '';
-  store.stderr.on('data', (chunk: Buffer) => {
-    notes += chunk;
-  });
-  const ended = new Promise<void>((resolve) => store.once('exit', () => resolve()));
-  const started = await new Promise<{ address: string; accounts: string[] }>((resolve, reject) => {
-    let text = '';
-    store.stdout.on('data', (chunk: Buffer) => {
-      text += chunk;
-      if (/\n}\s*$/.test(text)) resolve(JSON.parse(text));
-    });
-    store.once('exit', () => reject(new Error(text + notes)));
-  });
+  const { document, notes, stop } = await startHull<{ address: string; accounts: string[] }>(
+    cwd,
+    ...['drydock', 'store', ...options],
+  );
   return {
-    address: started.address,
-    accounts: started.accounts.map((file) => join(cwd, file)),
-    notes: () => notes,
-    stop: () => {
-      store.kill('SIGINT');
-      return ended;
-    },
+    address: document.address,
+    accounts: document.accounts.map((file) => join(cwd, file)),
+    notes,
+    stop,
   };
 }
 

@@ -1,7 +1,7 @@
 import type { CommandDefinition } from '../define-command.js';
 import { art } from './art.js';
 import { begin } from './begin.js';
-import { catalogCheck, catalogCompare, catalogModule, catalogSend } from './catalog-check.js';
+import { catalogCheck, catalogCompare, catalogModule, catalogSend } from './catalog.js';
 import { compare } from './compare.js';
 import { completion } from './completion.js';
 import { demo } from './demo.js';

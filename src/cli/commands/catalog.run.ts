@@ -10,7 +10,7 @@ import { count, cut, safe } from '../terminal/format.js';
 import type { Io } from '../terminal/io.js';
 import { emit, jsonFindings, jsonLocation, jsonPath } from '../terminal/json.js';
 import { locationText } from '../terminal/say-task.js';
-import type { declareCheck, declareCompare, declareModule, declareSend } from './catalog-check.js';
+import type { declareCheck, declareCompare, declareModule, declareSend } from './catalog.js';
 
 const SHOWN = 60;
 

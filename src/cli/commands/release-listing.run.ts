@@ -23,7 +23,7 @@ export async function run(io: Io, options: OptionsOf<typeof declare>): Promise<v
 }
 
 /** What was written, and what was there already. */
-export function showListing(io: Io, { written, kept, notes }: WrittenListing): void {
+function showListing(io: Io, { written, kept, notes }: WrittenListing): void {
   const { paint } = io;
   for (const { file, origin } of written)
     io.out(`${paint.good('written')} ${safe(file)}  ${paint.dim(`from ${safe(origin)}`)}`);

@@ -1,6 +1,6 @@
 import { HullError } from '../../core/errors.js';
 import { readProject } from '../../core/project/project.js';
-import { parseUrl } from '../../core/util/url-path.js';
+import { isLoopback, parseUrl } from '../../core/util/url-path.js';
 import type { ServedRequest } from '../../drydock/web-host.js';
 import type { OptionsOf } from '../define-command.js';
 import { portNumber } from '../options/numbers.js';
@@ -68,7 +68,7 @@ async function show(io: Io, serving: Serving, options: ServeOptions): Promise<vo
 function loopback(text: string | undefined, option: string): string | undefined {
   if (text === undefined) return undefined;
   const url = parseUrl(text);
-  if (url?.protocol === 'http:' && /^(127\.0\.0\.1|localhost|\[::1\])$/.test(url.hostname)) return url.origin;
+  if (url?.protocol === 'http:' && isLoopback(url.hostname)) return url.origin;
   throw new HullError('cli.usage', `"${text}" is not the address of a server on this computer.`, {
     location: { option },
     fix: `Write it as ${option} http://127.0.0.1:8091`,

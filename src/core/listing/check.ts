@@ -48,12 +48,9 @@ function lengthFinding(field: ListingField, store: StoreName, value: string, loc
 
 function textFindings(listing: LanguageListing, store: StoreName, version: string): Finding[] {
   const { file, texts } = listing;
-  return (LISTING_FIELDS as readonly ListingField[]).flatMap((field): Finding[] => {
+  return LISTING_FIELDS.flatMap((field): Finding[] => {
     if (field.called[store] === undefined) return [];
-    const text =
-      field.key === NOTES
-        ? notesFor(listing, version)
-        : texts.get(field.key as Parameters<typeof texts.get>[0]);
+    const text = field.key === NOTES ? notesFor(listing, version) : texts.get(field.key);
     if (text) return lengthFinding(field, store, text.value, text.location);
     if (!field.needed.includes(store)) return [];
     const where =

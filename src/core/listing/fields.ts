@@ -17,7 +17,7 @@ export interface ListingField {
  * Every text of a listing (Android: console help, "Create and set up your app"; Apple: App Store Connect reference, "App
  * information" and "Platform version information"). Stores count an emoji as two or more characters, as UTF-16 does.
  */
-export const LISTING_FIELDS = [
+const FIELDS = [
   {
     key: 'name',
     from: 'front matter',
@@ -76,7 +76,8 @@ export const LISTING_FIELDS = [
   },
 ] as const satisfies readonly ListingField[];
 
-export type ListingKey = (typeof LISTING_FIELDS)[number]['key'];
+export type ListingKey = (typeof FIELDS)[number]['key'];
+export const LISTING_FIELDS: readonly (ListingField & { readonly key: ListingKey })[] = FIELDS;
 
 export const NOTES = 'What’s new';
 

@@ -62,6 +62,10 @@ function firstText(name: string, description: string | undefined, version: strin
   return lines.join('\n');
 }
 
+/** Categories of the web app manifest. */
+export const categoriesOf = (site: Site): string[] =>
+  manifestList(site, 'categories').filter((one): one is string => typeof one === 'string');
+
 interface Screenshot {
   readonly src: string;
   readonly wide: boolean;
@@ -138,6 +142,5 @@ export async function proposeListing(
     const name = `${String(counts[kind]).padStart(2, '0')}.png`;
     files.push({ path: `${PICTURES}/${kind}/${name}`, bytes: picture, origin: src });
   }
-  const categories = manifestList(site, 'categories').filter((one): one is string => typeof one === 'string');
-  return { files, categories, notes };
+  return { files, categories: categoriesOf(site), notes };
 }

@@ -24,6 +24,10 @@ export interface Project {
   resolve(path: string): string;
 }
 
+/** The language of names, pages and texts that no translation replaces (BCP 47). */
+export const mainLanguage = ({ settings }: Pick<Project, 'settings'>): string =>
+  settings.app.language ?? 'en';
+
 const MAX_BYTES = 1024 * 1024;
 
 function readText(file: string, dir: string): string {

@@ -3,10 +3,11 @@ import { HullError, task, withTasks } from '../errors.js';
 import { bySeverity, type Finding } from '../finding.js';
 import { checkListing } from '../listing/check.js';
 import type { StoreName } from '../listing/languages.js';
+import { categoriesOf } from '../listing/propose.js';
 import { Fetcher } from '../net/fetcher.js';
 import { inspectPackage } from '../platforms/android/inspect/inspect.js';
-import { type Project, readProject } from '../project/project.js';
-import { manifestList, type Site } from '../site/site.js';
+import { mainLanguage, type Project, readProject } from '../project/project.js';
+import type { Site } from '../site/site.js';
 import { type ByHandFacts, byHandFindings } from '../store/release/by-hand.js';
 import { judgePackage } from '../store/release/judge-package.js';
 import { policyFindings } from '../store/release/policy.js';
@@ -57,7 +58,7 @@ function factsOf(project: Project, site: Site): ByHandFacts {
     }
   }
   return {
-    categories: manifestList(site, 'categories').filter((one): one is string => typeof one === 'string'),
+    categories: categoriesOf(site),
     hasSignIn: site.pages.some(({ facts }) => facts.fields.some(({ type }) => type === 'password')),
     hosts: [...hosts].sort(),
   };
@@ -164,6 +165,7 @@ async function packageFindings(
   project: Project,
   options: CheckReleaseOptions,
   build: number | undefined,
+  today: string,
 ): Promise<{ readonly findings: Finding[]; readonly file: string | undefined }> {
   let file: string;
   try {
@@ -185,6 +187,7 @@ async function packageFindings(
     certificates: await knownCertificates(project),
     released: build,
     done: project.settings.release.done,
+    today,
   });
   return { findings, file };
 }
@@ -226,13 +229,13 @@ export async function checkRelease(options: CheckReleaseOptions): Promise<Checke
     const notJudged: string[] = [];
     if (store === 'android') {
       const known = await released(project, options);
-      const judged = await packageFindings(project, options, known.build);
+      const judged = await packageFindings(project, options, known.build, today);
       file = judged.file;
       findings.push(...known.findings, ...judged.findings);
       notJudged.push(...known.notJudged);
     } else findings.push(applePackage(project));
     findings.push(
-      ...(await checkListing(listing, store, { version: app.version, main: app.language ?? 'en' })),
+      ...(await checkListing(listing, store, { version: app.version, main: mainLanguage(project) })),
       ...policyFindings(project, store, facts),
       ...reached,
       ...surveyed,

@@ -1,7 +1,7 @@
 import { join } from 'node:path';
 import { HullError, task, withTasks } from '../errors.js';
 import { storeLanguage } from '../listing/languages.js';
-import type { Project } from '../project/project.js';
+import { mainLanguage, type Project } from '../project/project.js';
 import { readServiceAccount } from '../store/android/account.js';
 import type { AndroidStoreOptions } from '../store/android/api.js';
 import { AndroidCatalog } from '../store/android/catalog.js';
@@ -10,7 +10,7 @@ import type { StoreAccess } from '../store/http.js';
 import { runningStandIn } from '../store/stand-in.js';
 import type { CatalogStore, Store } from '../store/types.js';
 import { isInside } from '../util/files.js';
-import { parseUrl } from '../util/url-path.js';
+import { isLoopback, parseUrl } from '../util/url-path.js';
 
 /** How a store is reached, and as whom. */
 export interface StoreOptions {
@@ -32,8 +32,7 @@ export interface OpenedStore {
 /** A base address without its last slash. Throws `store.bad-address`. */
 function addressOf(text: string): string {
   const url = parseUrl(text);
-  const isLoopback = url !== undefined && /^(127\.0\.0\.1|localhost|\[::1\])$/.test(url.hostname);
-  if (url && (url.protocol === 'https:' || (url.protocol === 'http:' && isLoopback)))
+  if (url && (url.protocol === 'https:' || (url.protocol === 'http:' && isLoopback(url.hostname))))
     return url.href.replace(/\/$/, '');
   throw new HullError('store.bad-address', `"${text}" is not the address of a store.`, {
     location: { option: 'api' },
@@ -102,7 +101,7 @@ export function openCatalog(
   readonly isStandIn: boolean;
 } {
   const { options: own, isStandIn } = reach(project, options);
-  const language = storeLanguage('android', project.settings.app.language ?? 'en') ?? 'en-US';
+  const language = storeLanguage('android', mainLanguage(project)) ?? 'en-US';
   return {
     catalog: new AndroidCatalog(own, currency, language),
     address: own.address,

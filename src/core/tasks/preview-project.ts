@@ -12,7 +12,7 @@ import { previewHtml } from '../preview/page.js';
 import { previewApp } from '../preview/preview.js';
 import { takeFlatShots } from '../preview/shots.js';
 import type { Preview } from '../preview/types.js';
-import { type Project, readProject } from '../project/project.js';
+import { mainLanguage, type Project, readProject } from '../project/project.js';
 import type { Site } from '../site/site.js';
 import { MANIFEST_SHOTS } from '../tags/project-tags.js';
 import { replaceFile, shownPath } from '../util/files.js';
@@ -58,7 +58,7 @@ async function takeStartShots(project: Project, site: Site, browser: BrowserOpti
 
 /** The project's listing in the app's own language; one that cannot be read is for its own check to report. */
 function ownListing(project: Project): LanguageListing | undefined {
-  const main = project.settings.app.language ?? 'en';
+  const main = mainLanguage(project);
   try {
     const { languages } = projectListing(project);
     return languages.find(({ language }) => language.toLowerCase() === main.toLowerCase());

@@ -5,7 +5,7 @@ import { HullError } from '../errors.js';
 import { PICTURE_CLASSES } from '../listing/fields.js';
 import { type ProposedListing, proposeListing as propose } from '../listing/propose.js';
 import { type Listing, type PictureSet, readListing } from '../listing/read.js';
-import { type Project, readProject } from '../project/project.js';
+import { mainLanguage, type Project, readProject } from '../project/project.js';
 import type { Site } from '../site/site.js';
 import { shownPath, writeNewFile } from '../util/files.js';
 import { parseUrl } from '../util/url-path.js';
@@ -66,7 +66,7 @@ export async function writeListing(project: Project, site: Site): Promise<Writte
   const { app, look } = project.settings;
   const { files, notes, categories } = await propose(site, {
     name: app.name,
-    language: app.language ?? 'en',
+    language: mainLanguage(project),
     version: app.version,
     background: look.background_color,
   });

@@ -1,6 +1,6 @@
 import { HullError, task, withTasks } from '../errors.js';
 import { bySeverity, type Finding, reaches } from '../finding.js';
-import { type Project, readProject } from '../project/project.js';
+import { mainLanguage, readProject } from '../project/project.js';
 import { checkCatalog as check } from '../store/catalog/check.js';
 import { catalogChanges, type ItemChange, isFinal, otherKinds, otherPeriods } from '../store/catalog/plan.js';
 import { type Catalog, itemPointer, readCatalog } from '../store/catalog/read.js';
@@ -18,8 +18,6 @@ export interface CheckedCatalog {
   /** Worst first. */
   readonly findings: readonly Finding[];
 }
-
-const mainLanguage = (project: Project): string => project.settings.app.language ?? 'en';
 
 /**
  * What stores would refuse of `catalog.json`.

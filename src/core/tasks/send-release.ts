@@ -6,7 +6,7 @@ import { storeLanguage } from '../listing/languages.js';
 import { type Listing, notesFor } from '../listing/read.js';
 import type { PackageIdentity } from '../platforms/android/inspect/facts.js';
 import { inspectPackage, packageIdentity } from '../platforms/android/inspect/inspect.js';
-import { type Project, readProject } from '../project/project.js';
+import { mainLanguage, type Project, readProject } from '../project/project.js';
 import {
   contactChanges,
   languagesIn,
@@ -139,7 +139,7 @@ function releaseNotes(
   const found = new Map<string, string>();
   const locations = new Map<string, Location>();
   if (notes !== undefined) {
-    const language = storeLanguage('android', app.language ?? 'en') ?? 'en-US';
+    const language = storeLanguage('android', mainLanguage(project)) ?? 'en-US';
     found.set(language, readTextFile(notes).trim());
     locations.set(language, { file: notes });
   } else {
@@ -189,8 +189,8 @@ async function changesOf(
   state: StoreState,
   { project, listing }: Prepared,
 ): Promise<StoreChange[]> {
-  const { release, app } = project.settings;
-  const main = storeLanguage('android', app.language ?? 'en');
+  const { release } = project.settings;
+  const main = storeLanguage('android', mainLanguage(project));
   const languages = languagesIn(listing, 'android');
   const locate = (key: string) =>
     project.location(key === 'language' ? '/app/language' : `/release/contact/${key}`);

@@ -37,3 +37,8 @@ export function wwwVariant(host: string): string | undefined {
   // Below a registered name people seldom type www: a host of three labels has one already.
   return host.split('.').length === 2 ? `www.${host}` : undefined;
 }
+
+const LOOPBACK = new Set(['localhost', '127.0.0.1', '[::1]']);
+
+/** Whether a host is this computer itself. @param hostname as URLs have it, in lower case */
+export const isLoopback = (hostname: string): boolean => LOOPBACK.has(hostname);

@@ -1,4 +1,5 @@
 import { storeLanguages } from '../../core/listing/languages.js';
+import { percent, TRACKS } from '../../core/store/release/tracks.js';
 import { type Html, html, page, trusted } from '../../core/util/html.js';
 import { formatBytes } from '../../core/util/sizes.js';
 import type { Books } from './books.js';
@@ -14,8 +15,6 @@ import { isOnSale, type Order, type OrderAction } from './orders.js';
 import { itemDetails } from './shop.js';
 
 /** The stand-in as a web page: what is on each track, what waits for review, what visitors see. */
-
-const TRACKS = ['internal', 'alpha', 'beta', 'production'];
 
 /** Sends the forms with the run's token, and shows what has changed. */
 const SCRIPT = `
@@ -106,7 +105,7 @@ function releaseCard(release: Release, state: AppState, review: Review | undefin
   const { status, userFraction, releaseNotes = [], name } = release;
   const kind = review?.state === 'rejected' ? 'rejected' : review?.state === 'in review' ? 'waiting' : status;
   const share = userFraction ?? 1;
-  const words = `${Number((share * 100).toFixed(4))} % of the users`;
+  const words = `${percent(share)} of the users`;
   const builds = release.versionCodes.map((code) => {
     const artifact = state.artifacts.find(({ build }) => build === Number(code));
     return artifact ? `build ${code}, ${artifact.kind}, ${formatBytes(artifact.size)}` : `build ${code}`;
@@ -285,7 +284,7 @@ ${shots.length > 0 ? html`<div class="shots" tabindex="0" aria-label="Screenshot
 
 /** What a tester sees who follows the link to a track. */
 export function testerPage(app: StoredApp, token: string): string {
-  const tracks = TRACKS.slice(0, 3).filter((track) =>
+  const tracks = TRACKS.filter((track) => track !== 'production').filter((track) =>
     (app.state.tracks[track] ?? []).some(({ status }) => status !== 'draft'),
   );
   return framed(

@@ -1,3 +1,4 @@
+import { percent } from '../../core/store/release/tracks.js';
 import type { Books } from './books.js';
 import { buildsKey, type Release, type StoredEdit } from './model.js';
 import type { Notifier } from './notifications.js';
@@ -66,8 +67,7 @@ export class World {
       const old = before?.tracks[track] ?? [];
       for (const release of releases) {
         const was = old.find((one) => buildsKey(one) === buildsKey(release));
-        const share =
-          release.userFraction === undefined ? '' : `, ${Number((release.userFraction * 100).toFixed(4))} %`;
+        const share = release.userFraction === undefined ? '' : `, ${percent(release.userFraction)}`;
         if (was?.status !== release.status || was.userFraction !== release.userFraction)
           this.note(
             `${edit.app}: build ${buildsKey(release)} on ${track} is ${STATUS_WORDS[release.status]}${share}`,

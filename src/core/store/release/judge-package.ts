@@ -35,6 +35,8 @@ export interface ExpectedPackage {
   /** The highest build of each track in the store; `undefined` where the store was not asked. */
   readonly released: number | undefined;
   readonly done: Readonly<Record<string, string>>;
+  /** ISO 8601, without the time: an example of how a declaration is noted. */
+  readonly today: string;
 }
 
 /** What a store would refuse of a package, before anything is sent. */
@@ -136,10 +138,8 @@ export function judgePackage(facts: PackageFacts, expected: ExpectedPackage): Fi
     add('permission-declared', 'warning', {
       observed: `The package asks for ${short}.`,
       impact: 'The store releases it after a form in the console is filled in.',
-      fix: `In the console, under app content, say ${what}. Then note the day in hull.json: "release": { "done": { "${key}": "${today()}" } }`,
+      fix: `In the console, under app content, say ${what}. Then note the day in hull.json: "release": { "done": { "${key}": "${expected.today}" } }`,
     });
   }
   return findings;
 }
-
-const today = () => new Date().toISOString().slice(0, 10);

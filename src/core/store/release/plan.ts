@@ -1,14 +1,8 @@
-import { createHash } from 'node:crypto';
-import { readFileSync } from 'node:fs';
 import type { Location } from '../../errors.js';
-import {
-  LISTING_FIELDS,
-  type ListingField,
-  PICTURE_CLASSES,
-  type PictureClass,
-} from '../../listing/fields.js';
+import { LISTING_FIELDS, NOTES, PICTURE_CLASSES, type PictureClass } from '../../listing/fields.js';
 import { type StoreName, storeLanguage } from '../../listing/languages.js';
 import { type LanguageListing, type Listing, picturesOf } from '../../listing/read.js';
+import { fileSha256 } from '../../util/files.js';
 import type { PictureKey, StoreContact, StoreEdit, StoreState } from '../types.js';
 
 /** A change of what a store shows: shown before it is made, and made as it is shown. */
@@ -23,7 +17,12 @@ export interface StoreChange {
   readonly make: (edit: StoreEdit) => Promise<void>;
 }
 
-const sha256 = (bytes: Uint8Array) => createHash('sha256').update(bytes).digest('hex');
+/** Changes that one call makes: it goes with the first of them. */
+const madeTogether = (
+  changes: readonly Omit<StoreChange, 'make'>[],
+  make: StoreChange['make'],
+): StoreChange[] =>
+  changes.map((one, index) => ({ ...one, make: index === 0 ? make : async () => undefined }));
 
 /** The listing's languages that a store has, each by the store's name for it. */
 export function languagesIn(listing: Listing, store: StoreName): ReadonlyMap<string, LanguageListing> {
@@ -36,19 +35,17 @@ export function languagesIn(listing: Listing, store: StoreName): ReadonlyMap<str
 }
 
 /** Texts of the listing that a store's listing has, the release notes not among them. */
-const FIELDS = (store: StoreName): readonly ListingField[] =>
-  (LISTING_FIELDS as readonly ListingField[]).filter(
-    ({ key, called }) => called[store] !== undefined && key !== 'What’s new',
-  );
+const fieldsOf = (store: StoreName) =>
+  LISTING_FIELDS.filter(({ key, called }) => called[store] !== undefined && key !== NOTES);
 
 export function textChanges(listing: Listing, state: StoreState, store: StoreName): StoreChange[] {
   const now = new Map(state.listings.map(({ language, texts }) => [language, texts]));
-  return [...languagesIn(listing, store)].flatMap(([language, { texts, file }]): StoreChange[] => {
+  return [...languagesIn(listing, store)].flatMap(([language, { texts }]): StoreChange[] => {
     const own = now.get(language);
     const wanted = new Map(own);
     const changed: Omit<StoreChange, 'make'>[] = [];
-    for (const { key, called } of FIELDS(store)) {
-      const text = texts.get(key as Parameters<typeof texts.get>[0]);
+    for (const { key, called } of fieldsOf(store)) {
+      const text = texts.get(key);
       const before = own?.get(key);
       if (text === undefined || text.value === before) continue;
       wanted.set(key, text.value);
@@ -59,12 +56,7 @@ export function textChanges(listing: Listing, state: StoreState, store: StoreNam
         location: text.location,
       });
     }
-    // One call sets all texts of a language: it goes with the first change.
-    return changed.map((one, index) => ({
-      ...one,
-      location: one.location ?? { file },
-      make: index === 0 ? (edit) => edit.setListing(language, wanted) : async () => undefined,
-    }));
+    return madeTogether(changed, (edit) => edit.setListing(language, wanted));
   });
 }
 
@@ -88,15 +80,11 @@ export async function pictureChanges(
   const answers = asked.length === 0 ? [] : await edit.pictures(asked.map(({ key }) => key));
   const now = new Map(asked.map((set, index) => [set, answers[index] ?? []]));
   const digests = new Map<string, string>();
-  const digestOf = (file: string): string => {
-    const digest = digests.get(file) ?? sha256(readFileSync(file));
-    digests.set(file, digest);
-    return digest;
-  };
+  for (const file of new Set(sets.flatMap(({ files }) => files))) digests.set(file, await fileSha256(file));
   return sets.flatMap((set): StoreChange[] => {
     const { key, of, files } = set;
     const before = (now.get(set) ?? []).map((one) => one.sha256);
-    if (before.join() === files.map(digestOf).join()) return [];
+    if (before.join() === files.map((file) => digests.get(file)).join()) return [];
     return [
       {
         what: `${key.language} pictures: ${of.shows}`,
@@ -130,13 +118,7 @@ export function contactChanges(
     if (after === undefined || after === state.contact[key]) continue;
     changed.push({ what: `contact ${key}`, before: state.contact[key], after, location: locate(key) });
   }
-  return changed.map((one, index) => ({
-    ...one,
-    make:
-      index === 0
-        ? (edit) => edit.setContact({ ...contact, defaultLanguage: language })
-        : async () => undefined,
-  }));
+  return madeTogether(changed, (edit) => edit.setContact({ ...contact, defaultLanguage: language }));
 }
 
 export async function testerChanges(
