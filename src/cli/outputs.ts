@@ -631,6 +631,15 @@ export interface StoreOutput {
   readonly app: string;
   /** Keys of service accounts: one that releases, one that may only look, one of another developer. */
   readonly accounts: readonly string[];
+  readonly apple: {
+    /** Bundle ID. */
+    readonly app: string;
+    /** Whose the first two keys are, and the third. */
+    readonly issuer: string;
+    readonly otherIssuer: string;
+    /** Keys of App Store Connect’s API, for the same three. */
+    readonly accounts: readonly string[];
+  };
   /** Milliseconds that a review takes; `null` until a person decides. */
   readonly review: number | null;
 }

@@ -142,6 +142,7 @@ export const ERROR_CODES = {
   'store.clock': 3,
   'store.no-account': 2,
   'store.not-json': 3,
+  'store.processing': 3,
   'store.refused': 3,
   'store.unreachable': 3,
   'store.upload-damaged': 3,

@@ -171,7 +171,7 @@ it('shows tracks, review queue and log to everybody, by keyboard, and approves',
   await shop.goto(store.address);
   const faults: string[] = [];
   shop.on('pageerror', (error) => faults.push(error.message));
-  await shop.getByLabel('Create an app:').fill('example.saltmarsh.pier');
+  await shop.getByLabel('Create an app of the Android store:').fill('example.saltmarsh.pier');
   await shop.keyboard.press('Enter');
   await expect.poll(() => shop.getByRole('link', { name: 'example.saltmarsh.pier' }).count()).toBe(1);
   await shop.keyboard.press('Tab');
@@ -181,7 +181,20 @@ it('shows tracks, review queue and log to everybody, by keyboard, and approves',
     .poll(() => shop.getByRole('heading', { level: 1 }).textContent())
     .toBe('example.saltmarsh.pier');
   expect(await shop.getByRole('region', { name: 'Track production' }).textContent()).toContain('no release');
-  // Every heading is one level below the one before at most, and every field has a name.
+  await checkHeadings(shop);
+  await shop.goto(store.address);
+  await shop.getByRole('link', { name: ID }).last().focus();
+  await shop.keyboard.press('Enter');
+  expect(await shop.getByRole('region', { name: 'Versions', exact: true }).textContent()).toContain(
+    'being prepared',
+  );
+  expect(await shop.getByRole('region', { name: 'Group Crew' }).textContent()).toContain('no build');
+  await checkHeadings(shop);
+  expect(faults).toEqual([]);
+}, 60_000);
+
+/** Every heading is one level below the one before at most. */
+async function checkHeadings(shop: Page): Promise<void> {
   const levels = await shop
     .locator('h1, h2, h3')
     .evaluateAll((all) => all.map((one) => Number(one.tagName[1])));
@@ -189,5 +202,4 @@ it('shows tracks, review queue and log to everybody, by keyboard, and approves',
     expect(level).toBeLessThanOrEqual(before + 1);
     return level;
   }, 0);
-  expect(faults).toEqual([]);
-}, 60_000);
+}

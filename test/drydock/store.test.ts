@@ -190,13 +190,13 @@ describe('the stand-in store', () => {
         const state = await edit.state();
         return [
           ...textChanges(listing, state, 'android'),
-          ...(await pictureChanges(listing, edit, state, 'android')),
+          ...(await pictureChanges(listing, edit, state, client)),
         ];
       });
     await clientOf().change(async (edit) => {
       const state = await edit.state();
       for (const change of textChanges(listing, state, 'android')) await change.make(edit);
-      for (const change of await pictureChanges(listing, edit, await edit.state(), 'android'))
+      for (const change of await pictureChanges(listing, edit, await edit.state(), clientOf()))
         await change.make(edit);
     });
     requests.length = 0;

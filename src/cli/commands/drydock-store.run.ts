@@ -2,6 +2,7 @@ import { join } from 'node:path';
 import { HullError } from '../../core/errors.js';
 import { readProject } from '../../core/project/project.js';
 import { forgetStandIn, noteStandIn, runningStandIn } from '../../core/store/stand-in.js';
+import { trustedRoot } from '../../core/tasks/apple-signing.js';
 import { startStore } from '../../drydock/store/store.js';
 import type { OptionsOf } from '../define-command.js';
 import { portNumber } from '../options/numbers.js';
@@ -27,7 +28,8 @@ function milliseconds(text: string | undefined): number | undefined {
 export async function run(io: Io, options: OptionsOf<typeof declare>): Promise<void> {
   const review = milliseconds(options.review);
   const project = readProject(options.project ?? '.');
-  const id = project.settings.android.id;
+  const { id } = project.settings.android;
+  const appleId = project.settings.apple.id;
   const running = options.state === undefined ? runningStandIn(project.dir) : undefined;
   if (running) {
     throw new HullError('file.locked', `A stand-in runs for this project already, at ${running.address}.`, {
@@ -39,25 +41,41 @@ export async function run(io: Io, options: OptionsOf<typeof declare>): Promise<v
     port: portNumber(options.port, '--port', 0),
     folder: options.state ?? join(project.dir, '.hull/store'),
     apps: [id],
+    appleApps: [appleId],
+    appleRoot: trustedRoot(project).root,
     review,
     reject: options.reject,
     fault: options.fault,
     notify: options.notify,
     onEvent: (text) => io.note(safe(text)),
   });
-  const { address, accounts } = store;
-  const [account = ''] = accounts;
-  await noteStandIn(project.dir, { address, account, pid: process.pid });
+  const { address, accounts, apple } = store;
+  const [android = ''] = accounts;
+  const [appleKey = ''] = apple.files;
+  await noteStandIn(project.dir, {
+    address,
+    accounts: { android, apple: appleKey },
+    issuer: apple.issuer,
+    pid: process.pid,
+  });
   if (io.json) {
     emit(io, 'drydock store', {
       address,
       app: id,
       accounts: accounts.map((file) => jsonPath(io, file)),
+      apple: {
+        app: appleId,
+        issuer: apple.issuer,
+        otherIssuer: apple.otherIssuer,
+        accounts: apple.files.map((file) => jsonPath(io, file)),
+      },
       review: review ?? null,
     });
   } else {
-    io.out(`A stand-in for the Android store answers at ${io.paint.bold(address)}`);
-    io.out(`  Open it in a browser: tracks, listing, review queue. It has the app ${id}.`);
+    io.out(`A stand-in for both stores answers at ${io.paint.bold(address)}`);
+    io.out(
+      `  Open it in a browser: tracks, listing, review queue. It has the app ${id}${appleId === id ? '' : `, and ${appleId} for Apple`}.`,
+    );
     io.out(
       review === undefined
         ? '  Releases wait until you approve or reject them there.'

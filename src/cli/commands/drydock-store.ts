@@ -25,7 +25,8 @@ export const declare = (command: Command) =>
 
 export const drydockStore = defineCommand({
   words: 'drydock store',
-  summary: 'a stand-in for the Android store: takes releases, reviews them, shows itself as a web page',
+  summary:
+    'a stand-in for the Android store and Apple’s: takes releases, reviews them, shows itself as a web page',
   examples: ['hull drydock store --review 30s', 'hull drydock store --reject "The icon is blurred."'],
   declare,
   load: async () => (await import('./drydock-store.run.js')).run,

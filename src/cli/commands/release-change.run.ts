@@ -1,7 +1,7 @@
 import { readShare } from '../../core/store/release/tracks.js';
 import { changeRollout, type RolloutChange } from '../../core/tasks/change-rollout.js';
 import type { OptionsOf } from '../define-command.js';
-import { storeLine, storeOptions } from '../options/store.js';
+import { sameStore, storeLine, storeOptions } from '../options/store.js';
 import type { Io } from '../terminal/io.js';
 import { emit } from '../terminal/json.js';
 import { jsonTrack, noteStagedFirst, tracksText } from '../terminal/releases.js';
@@ -37,7 +37,7 @@ async function change(
   io.out(storeLine(io, changed));
   io.out(tracksText(io, [changed.after]));
   noteStagedFirst(io, changed.after);
-  io.note(`${io.paint.dim('next')} hull release status --wait`);
+  io.note(`${io.paint.dim('next')} hull release status --wait${sameStore(changed.which)}`);
 }
 
 export const runMove = (

@@ -10,7 +10,7 @@ export const declare = (command: Command) =>
     site(
       store(
         command
-          .argument('[package]', 'an .aab or .apk file (default: the newest bundle of out/)')
+          .argument('[package]', 'an .aab, .apk or .ipa file (default: the newest bundle of out/)')
           .addOption(
             new Option('--for <store>', 'one store only (default: those that hull.json is made for)').choices(
               ['android', 'apple'] as const,

@@ -1,10 +1,11 @@
 import type { Command } from '@commander-js/extra-typings';
 import { defineCommand } from '../define-command.js';
 import { project } from '../options/project.js';
-import { store } from '../options/store.js';
+import { store, whichStore } from '../options/store.js';
 import { track, trackWords } from './release-rollout.js';
 
-export const declare = (command: Command) => project(store(command.option(track, trackWords)));
+export const declare = (command: Command) =>
+  project(store(whichStore('android')(command.option(track, trackWords))));
 
 export const releaseHalt = defineCommand({
   words: 'release halt',

@@ -1,15 +1,17 @@
 import type { Command } from '@commander-js/extra-typings';
 import { defineCommand } from '../define-command.js';
 import { project } from '../options/project.js';
-import { store } from '../options/store.js';
+import { store, whichStore } from '../options/store.js';
 
 export const declare = (command: Command) =>
   project(
     store(
-      command
-        .argument('<from>', 'track whose release it is')
-        .argument('<to>', 'track that gets it')
-        .option('--share <share>', 'part of the users that get it first, as 10%'),
+      whichStore('android')(
+        command
+          .argument('<from>', 'track whose release it is')
+          .argument('<to>', 'track that gets it')
+          .option('--share <share>', 'part of the users that get it first, as 10%'),
+      ),
     ),
   );
 

@@ -2,7 +2,7 @@ import { percent, readShare } from '../../core/store/release/tracks.js';
 import { type SentRelease, sendRelease } from '../../core/tasks/send-release.js';
 import { formatBytes } from '../../core/util/sizes.js';
 import type { OptionsOf } from '../define-command.js';
-import { storeLine, storeOptions } from '../options/store.js';
+import { sameStore, storeLine, storeOptions } from '../options/store.js';
 import { count, cut, safe } from '../terminal/format.js';
 import type { Io } from '../terminal/io.js';
 import { emit, jsonLocation, jsonPath } from '../terminal/json.js';
@@ -106,5 +106,5 @@ function show(io: Io, sent: SentRelease, isDry: boolean): void {
   }
   noteStagedFirst(io, sent.after);
   if (isDry) io.note(`${paint.dim('next')} the same without --dry-run`);
-  else io.note(`${paint.dim('next')} hull release status --wait`);
+  else io.note(`${paint.dim('next')} hull release status --wait${sameStore(sent.which)}`);
 }

@@ -68,7 +68,9 @@ function show(io: Io, status: ReleaseStatus): void {
   io.out(storeLine(io, status));
   if (status.tracks.length === 0) {
     io.out(`There is no release of ${status.id} yet.`);
-    io.note(`${paint.dim('next')} hull release send --to internal`);
+    io.note(
+      `${paint.dim('next')} hull release send ${status.which === 'apple' ? '<file>.ipa --to <group>' : '--to internal'}`,
+    );
     return;
   }
   io.out(tracksText(io, status.tracks));
@@ -81,7 +83,13 @@ function show(io: Io, status: ReleaseStatus): void {
       ({ state, review }) => state !== 'draft' && (review === 'published' || review === 'unknown'),
     );
     if (!isOut || name === PRODUCTION) continue;
-    const link = testerLink ?? 'a link that the console shows';
-    io.out(`${paint.dim(`testers of ${safe(name)} join at`)} ${link}`);
+    const link =
+      testerLink ??
+      (status.which === 'apple'
+        ? 'their email: the store has invited them'
+        : 'a link that the console shows');
+    io.out(
+      `${paint.dim(`testers of ${safe(name)} join ${testerLink === undefined && status.which === 'apple' ? 'through' : 'at'}`)} ${link}`,
+    );
   }
 }

@@ -1,14 +1,16 @@
 import type { Command } from '@commander-js/extra-typings';
 import { defineCommand } from '../define-command.js';
 import { project } from '../options/project.js';
-import { store } from '../options/store.js';
+import { store, whichStore } from '../options/store.js';
 
 export const declare = (command: Command) =>
   project(
     store(
-      command
-        .option('--wait', 'until the store has decided on everything; says when something changes')
-        .option('--every <seconds>', 'seconds between two looks (default: 15, then rarer)'),
+      whichStore('android')(
+        command
+          .option('--wait', 'until the store has decided on everything; says when something changes')
+          .option('--every <seconds>', 'seconds between two looks (default: 15, then rarer)'),
+      ),
     ),
   );
 

@@ -495,6 +495,25 @@ export interface HullJson {
       [k: string]: string[];
     };
     /**
+     * What concerns Apple's store alone.
+     */
+    apple?: {
+      /**
+       * Issuer ID of the account's API keys, as App Store Connect shows it above them.
+       */
+      issuer?: string;
+      /**
+       * production, or the group of testers that packages are sent to where none is named.
+       */
+      track?: string;
+      /**
+       * Testers by the name of their group: email addresses.
+       */
+      testers?: {
+        [k: string]: string[];
+      };
+    };
+    /**
      * Whether users pay to install the app. An app that was free once stays free.
      */
     price?: 'free' | 'paid';

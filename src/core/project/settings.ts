@@ -61,10 +61,16 @@ export interface Settings {
     readonly app_bound_domains: readonly string[];
     readonly encryption: 'exempt' | 'own';
   };
-  readonly release: Omit<NonNullable<HullConfig['release']>, 'listing' | 'contact' | 'testers' | 'done'> & {
+  readonly release: Omit<
+    NonNullable<HullConfig['release']>,
+    'listing' | 'contact' | 'testers' | 'apple' | 'done'
+  > & {
     readonly listing: string;
     readonly contact: NonNullable<NonNullable<HullConfig['release']>['contact']>;
     readonly testers: Readonly<Record<string, readonly string[]>>;
+    readonly apple: Pick<NonNullable<NonNullable<HullConfig['release']>['apple']>, 'issuer' | 'track'> & {
+      readonly testers: Readonly<Record<string, readonly string[]>>;
+    };
     readonly done: Readonly<Record<string, string>>;
   };
   readonly keys: Readonly<Record<string, KeyConfig>>;
@@ -169,6 +175,7 @@ export function resolveSettings(config: HullConfig): Settings {
       listing: config.release?.listing ?? 'listing',
       contact: config.release?.contact ?? {},
       testers: config.release?.testers ?? {},
+      apple: { ...config.release?.apple, testers: config.release?.apple?.testers ?? {} },
       done: config.release?.done ?? {},
     },
     keys: config.keys ?? {},

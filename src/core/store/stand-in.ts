@@ -1,7 +1,8 @@
 import { readFileSync } from 'node:fs';
 import { rm } from 'node:fs/promises';
 import { join } from 'node:path';
-import { isRunning, replaceFile } from '../util/files.js';
+import type { StoreName } from '../listing/languages.js';
+import { isInside, isRunning, replaceFile } from '../util/files.js';
 import { isObject } from '../util/json-object.js';
 
 /**
@@ -9,12 +10,18 @@ import { isObject } from '../util/json-object.js';
  */
 export interface StandIn {
   readonly address: string;
-  /** File of the service account's key that it takes. */
-  readonly account: string;
+  /** Files of keys that it takes, by the store that they are for. */
+  readonly accounts: Readonly<Record<StoreName, string>>;
+  /** Whose keys those for Apple's store are. */
+  readonly issuer: string;
   readonly pid: number;
 }
 
 const FOLDER = '.hull/store';
+
+/** Whether a key belongs to the stand-in of a project. */
+export const isOfStandIn = (projectDir: string, account: string): boolean =>
+  isInside(account, join(projectDir, FOLDER));
 const NOTE = `${FOLDER}/running.json`;
 
 /** The stand-in that runs for a project; `undefined` where none does. */
@@ -26,10 +33,12 @@ export function runningStandIn(projectDir: string): StandIn | undefined {
     return undefined;
   }
   if (!isObject(value)) return undefined;
-  const { address, account, pid } = value;
-  if (typeof address !== 'string' || typeof account !== 'string' || typeof pid !== 'number') return undefined;
+  const { address, accounts, issuer, pid } = value;
+  if (typeof address !== 'string' || typeof issuer !== 'string' || typeof pid !== 'number') return undefined;
+  const { android, apple } = isObject(accounts) ? accounts : {};
+  if (typeof android !== 'string' || typeof apple !== 'string') return undefined;
   if (!/^http:\/\/127\.0\.0\.1:\d+$/.test(address)) return undefined;
-  return isRunning(pid) ? { address, account, pid } : undefined;
+  return isRunning(pid) ? { address, accounts: { android, apple }, issuer, pid } : undefined;
 }
 
 export async function noteStandIn(projectDir: string, standIn: StandIn): Promise<void> {

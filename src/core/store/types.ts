@@ -24,6 +24,8 @@ export interface StoreRelease {
 export interface StoreTrack {
   readonly name: string;
   readonly releases: readonly StoreRelease[];
+  /** Where the store takes no release notes for it now: as for the first version of all. */
+  readonly takesNotes?: false | undefined;
 }
 
 /** What a store shows in one of its languages. Texts by the name of the field in the listing. */
@@ -34,14 +36,16 @@ export interface StoreListing {
 
 export interface StorePicture {
   readonly id: string;
-  /** Hexadecimal. */
-  readonly sha256: string;
+  /** Hexadecimal, of the store's {@link Store.digest}. */
+  readonly digest: string;
 }
 
 export interface StoreContact {
   readonly email?: string | undefined;
   readonly website?: string | undefined;
   readonly phone?: string | undefined;
+  /** Address of the privacy page. */
+  readonly privacy?: string | undefined;
 }
 
 /** What a store has of an app now. */
@@ -64,8 +68,18 @@ export interface PictureKey {
 export interface UploadedPackage {
   /** Version code, or build number. */
   readonly build: number;
-  /** Hexadecimal; empty where the store does not say. */
-  readonly sha256: string;
+  /** Hexadecimal, of the store's {@link Store.digest}; empty where the store does not say. */
+  readonly digest: string;
+}
+
+/** A package on its way to a store. */
+export interface SentPackage {
+  readonly file: string;
+  readonly kind: 'apk' | 'aab' | 'ipa';
+  /** Bytes. */
+  readonly size: number;
+  readonly build: number;
+  readonly version: string | undefined;
 }
 
 /** Changes of an app that are published together, or not at all where the store can do that. */
@@ -75,8 +89,7 @@ export interface StoreEdit {
   pictures(keys: readonly PictureKey[]): Promise<readonly (readonly StorePicture[])[]>;
   testers(track: string): Promise<readonly string[]>;
   uploadPackage(
-    file: string,
-    kind: 'apk' | 'aab',
+    sent: SentPackage,
     onProgress?: (sent: number, size: number) => void,
   ): Promise<UploadedPackage>;
   /** The map that turns names in reports of crashes back into those of the source. */
@@ -99,6 +112,14 @@ export interface Store {
   readonly address: string;
   /** Who acts: an account's name, never a secret. */
   readonly account: string;
+  /** By which files are compared with what the store has. */
+  readonly digest: 'sha256' | 'md5';
+  /** Any share of the users, or days of growing shares that the store has chosen. */
+  readonly shares: 'any' | 'phased';
+  /** Part of {@link StoreContact} that the store has. */
+  readonly contacts: readonly (keyof StoreContact)[];
+  /** Whether the listing is released together with a track's builds. */
+  hasListing(track: string): boolean;
   /** Looks, and changes nothing. */
   look<T>(work: (edit: StoreEdit) => Promise<T>): Promise<T>;
   /** Lets changes be made, has the store validate them, and publishes them at the end; where anything fails, nothing is. */

@@ -1,5 +1,6 @@
+import type { StoreName } from '../listing/languages.js';
 import { readProject } from '../project/project.js';
-import { halted, moved, resumed, trackIn, withShare } from '../store/release/tracks.js';
+import { checkShare, halted, moved, resumed, trackIn, withShare } from '../store/release/tracks.js';
 import type { StoreState, StoreTrack } from '../store/types.js';
 import { openStore, type StoreOptions } from './open-store.js';
 
@@ -19,6 +20,8 @@ export interface RolloutOptions extends StoreOptions {
 }
 
 export interface ChangedRollout {
+  readonly which: StoreName;
+  /** Address of its API. */
   readonly store: string;
   readonly account: string;
   readonly isStandIn: boolean;
@@ -47,11 +50,13 @@ function changedTrack(state: StoreState, change: RolloutChange): StoreTrack {
  */
 export async function changeRollout({ change, ...options }: RolloutOptions): Promise<ChangedRollout> {
   const { store, isStandIn } = openStore(readProject(options.project ?? '.'), options);
+  if ('share' in change) checkShare(change.share, store);
   return store.change(async (edit) => {
     const state = await edit.state();
     const after = changedTrack(state, change);
     await edit.setTrack(after);
     return {
+      which: store.name,
       store: store.address,
       account: store.account,
       isStandIn,

@@ -6,23 +6,26 @@ import type { StoreName } from '../listing/languages.js';
 import { categoriesOf } from '../listing/propose.js';
 import { Fetcher } from '../net/fetcher.js';
 import { inspectPackage } from '../platforms/android/inspect/inspect.js';
+import { inspectIpa } from '../platforms/apple/inspect/inspect.js';
 import { mainLanguage, type Project, readProject } from '../project/project.js';
 import type { Site } from '../site/site.js';
 import { type ByHandFacts, byHandFindings } from '../store/release/by-hand.js';
+import { judgeStoreIpa } from '../store/release/judge-ipa.js';
 import { judgePackage } from '../store/release/judge-package.js';
 import { policyFindings } from '../store/release/policy.js';
 import { surveySite } from '../survey/survey.js';
 import { parseUrl } from '../util/url-path.js';
+import { trustedRoot } from './apple-signing.js';
 import { accessOf } from './host-access.js';
 import { hasStore, openStore, type StoreOptions } from './open-store.js';
 import { projectListing, projectSite } from './project-listing.js';
 import type { SiteReading } from './read-site.js';
-import { packageToSend } from './send-release.js';
+import { packageToSend, storeFor } from './sent-package.js';
 
 export interface CheckReleaseOptions extends StoreOptions, SiteReading {
   /** Folder of `hull.json`. */
   readonly project?: string | undefined;
-  /** An `.aab` or `.apk`; by default the newest bundle of the project. */
+  /** An `.aab`, `.apk` or `.ipa`; by default the newest bundle of the project. */
   readonly file?: string | undefined;
   /** By default those that the project is made for. */
   readonly stores?: readonly StoreName[] | undefined;
@@ -128,23 +131,64 @@ async function knownCertificates(project: Project): Promise<string[]> {
   }
 }
 
+/** Findings about a package: the checks of its store, and what its reader found. */
+async function ipaFindings(project: Project, file: string, released: number | undefined): Promise<Finding[]> {
+  const facts = await inspectIpa(file, trustedRoot(project).root);
+  const { id } = project.settings.apple;
+  const own = judgeStoreIpa(facts);
+  const codes = new Set(own.map(({ code }) => code));
+  return [
+    ...own,
+    ...(facts.id === id
+      ? []
+      : [
+          {
+            code: 'ipa.other-app',
+            severity: 'error' as const,
+            location: { file },
+            observed: `The package is ${facts.id}, and hull.json says ${id}.`,
+            impact: 'It would be sent to another app.',
+            fix: 'Archive the source project of this project.',
+          },
+        ]),
+    ...(released === undefined || Number(facts.build) > released
+      ? []
+      : [
+          {
+            code: 'ipa.build',
+            severity: 'error' as const,
+            location: { file },
+            observed: `The package is build ${facts.build ?? '?'}, and the store has build ${released}.`,
+            impact: 'Users never get an older build.',
+            fix: withTasks`Raise it with ${task('setVersion', 'build')}, and archive again.`,
+          },
+        ]),
+    ...facts.findings.filter(({ code }) => !codes.has(code)),
+  ];
+}
+
 /** What the store has, where there is an account to ask with. */
 async function released(
   project: Project,
-  options: CheckReleaseOptions,
+  store: StoreName,
+  reaching: CheckReleaseOptions,
 ): Promise<{
   readonly build: number | undefined;
   readonly findings: Finding[];
   readonly notJudged: string[];
 }> {
+  // A key that was named for one store says nothing to the other.
+  const { account, ...others } = reaching;
+  const isOwn = account === undefined || storeOf(account) === store;
+  const options = { ...others, store, ...(isOwn ? { account } : {}) };
   if (!hasStore(project, options)) {
     const why =
       'whether the build is above every released one, and what the store has: no account of the store is named';
     return { build: undefined, findings: [], notJudged: [why] };
   }
   try {
-    const { store } = openStore(project, options);
-    const state = await store.look((edit) => edit.state());
+    const { store: opened } = openStore(project, options);
+    const state = await opened.look((edit) => edit.state());
     const builds = state.tracks.flatMap(({ releases }) => releases.flatMap((one) => one.builds));
     return { build: Math.max(0, ...builds), findings: [], notJudged: [] };
   } catch (error) {
@@ -169,7 +213,7 @@ async function packageFindings(
 ): Promise<{ readonly findings: Finding[]; readonly file: string | undefined }> {
   let file: string;
   try {
-    file = packageToSend(project, options.file);
+    file = packageToSend(project, options.file, 'android');
   } catch (error) {
     if (!(error instanceof HullError) || error.code !== 'release.no-package') throw error;
     const finding: Finding = {
@@ -192,6 +236,9 @@ async function packageFindings(
   return { findings, file };
 }
 
+/** The store that a key is for, by its file. */
+const storeOf = (account: string): StoreName => (account.endsWith('.p8') ? 'apple' : 'android');
+
 /** Apple's store takes nothing that was packed here: what it takes is built with its own tools. */
 const applePackage = (project: Project): Finding => ({
   code: 'package.apple-tools',
@@ -202,6 +249,12 @@ const applePackage = (project: Project): Finding => ({
   fix: 'Make the source project for Apple, and archive it on a Mac: its README says how.',
 });
 
+/** The stores that a project is made for; that of a package which is named. */
+function storesOf(project: Project, file: string | undefined): readonly StoreName[] {
+  if (file !== undefined && storeFor(file) === 'apple') return ['apple'];
+  return ['android', ...(project.origin('/apple').from === 'hull.json' ? (['apple'] as const) : [])];
+}
+
 /**
  * Everything that stands between a project and a store that publishes it, store by store.
  *
@@ -209,10 +262,7 @@ const applePackage = (project: Project): Finding => ({
  */
 export async function checkRelease(options: CheckReleaseOptions): Promise<CheckedRelease> {
   const project = readProject(options.project ?? '.');
-  const stores: readonly StoreName[] = options.stores ?? [
-    'android',
-    ...(project.origin('/apple').from === 'hull.json' ? (['apple'] as const) : []),
-  ];
+  const stores = options.stores ?? storesOf(project, options.file);
   const site = await projectSite(project, options);
   const facts = factsOf(project, site);
   const listing = projectListing(project);
@@ -227,12 +277,19 @@ export async function checkRelease(options: CheckReleaseOptions): Promise<Checke
   for (const store of stores) {
     const findings: Finding[] = [];
     const notJudged: string[] = [];
+    const known = await released(project, store, options);
+    findings.push(...known.findings);
+    notJudged.push(...known.notJudged);
+    const named = options.file;
     if (store === 'android') {
-      const known = await released(project, options);
-      const judged = await packageFindings(project, options, known.build, today);
+      const own =
+        named === undefined || storeFor(named) === store ? options : { ...options, file: undefined };
+      const judged = await packageFindings(project, own, known.build, today);
       file = judged.file;
-      findings.push(...known.findings, ...judged.findings);
-      notJudged.push(...known.notJudged);
+      findings.push(...judged.findings);
+    } else if (named !== undefined && storeFor(named) === store) {
+      file = named;
+      findings.push(...(await ipaFindings(project, named, known.build)));
     } else findings.push(applePackage(project));
     findings.push(
       ...(await checkListing(listing, store, { version: app.version, main: mainLanguage(project) })),

@@ -1,4 +1,5 @@
 import { setTimeout as wait } from 'node:timers/promises';
+import type { StoreName } from '../listing/languages.js';
 import { readProject } from '../project/project.js';
 import { inOrder } from '../store/release/tracks.js';
 import type { StoreRelease, StoreState, StoreTrack } from '../store/types.js';
@@ -11,6 +12,8 @@ export interface StatusOptions extends StoreOptions {
 
 /** What a store has of an app, track by track. */
 export interface ReleaseStatus {
+  readonly which: StoreName;
+  /** Address of its API. */
   readonly store: string;
   readonly account: string;
   readonly isStandIn: boolean;
@@ -33,10 +36,11 @@ export async function releaseStatus(options: StatusOptions): Promise<ReleaseStat
   const { store, isStandIn } = openStore(project, options);
   const state: StoreState = await store.look((edit) => edit.state());
   return {
+    which: store.name,
     store: store.address,
     account: store.account,
     isStandIn,
-    id: project.settings.android.id,
+    id: project.settings[store.name].id,
     tracks: inOrder(state.tracks)
       .filter(({ releases }) => releases.length > 0)
       .map((track) => ({ ...track, testerLink: store.testerLink(track.name) })),

@@ -1,11 +1,8 @@
 import { statSync } from 'node:fs';
-import { extname } from 'node:path';
 import { fromSystemError, HullError, type Location, task, withTasks } from '../errors.js';
-import { NOTES, storeLength } from '../listing/fields.js';
-import { storeLanguage } from '../listing/languages.js';
+import { LISTING_FIELDS, NOTES, storeLength } from '../listing/fields.js';
+import { type StoreName, storeLanguage } from '../listing/languages.js';
 import { type Listing, notesFor } from '../listing/read.js';
-import type { PackageIdentity } from '../platforms/android/inspect/facts.js';
-import { inspectPackage, packageIdentity } from '../platforms/android/inspect/inspect.js';
 import { mainLanguage, type Project, readProject } from '../project/project.js';
 import {
   contactChanges,
@@ -15,27 +12,29 @@ import {
   testerChanges,
   textChanges,
 } from '../store/release/plan.js';
-import { TRACKS, trackIn, withRelease } from '../store/release/tracks.js';
+import { checkShare, TRACKS, trackIn, withRelease } from '../store/release/tracks.js';
 import type {
   ReviewWish,
+  SentPackage,
+  Store,
   StoreEdit,
   StoreRelease,
   StoreState,
   StoreTrack,
   UploadedPackage,
 } from '../store/types.js';
-import { fileSha256, newestFirst, readTextFile, shownPath } from '../util/files.js';
+import { fileDigest, readTextFile, shownPath } from '../util/files.js';
 import { pointerStep } from '../util/json-locations.js';
 import { type OpenedStore, openStore, type StoreOptions } from './open-store.js';
-import { outFolder } from './out-folder.js';
 import { projectListing } from './project-listing.js';
+import { checkOutgoing, packageToSend, readOutgoing, storeFor } from './sent-package.js';
 
 export interface SendOptions extends StoreOptions {
   /** Folder of `hull.json`. */
   readonly project?: string | undefined;
-  /** An `.aab` or `.apk`; by default the newest bundle, else the newest package, of the project. */
+  /** An `.aab`, `.apk` or `.ipa`; by default the newest of the project that the store takes. */
   readonly file?: string | undefined;
-  /** By default `release.track`. */
+  /** A track, or a group of testers of Apple's store; by default `release.track`, or `release.apple.track`. */
   readonly track?: string | undefined;
   /** Part of the users, above 0 and at most 1; by default all. */
   readonly share?: number | undefined;
@@ -56,6 +55,8 @@ export interface SendOptions extends StoreOptions {
 
 /** What a release changed, or would change. */
 export interface SentRelease {
+  readonly which: StoreName;
+  /** Address of its API. */
   readonly store: string;
   readonly account: string;
   readonly isStandIn: boolean;
@@ -78,86 +79,43 @@ export interface SentRelease {
   readonly isSent: boolean;
 }
 
-/** The package that is sent: as named, else the newest bundle, else the newest package. Throws `release.no-package`. */
-export function packageToSend(project: Project, named: string | undefined): string {
-  if (named !== undefined) return named;
-  const found = [/\.aab$/, /^(?!.*-debug).*\.apk$/].flatMap((ending) =>
-    newestFirst(outFolder(project), ending),
-  )[0];
-  if (found !== undefined) return shownPath(found);
-  throw new HullError('release.no-package', 'There is no package to send.', {
-    location: { file: outFolder(project) },
-    fix: withTasks`Make one with ${task('packProject', 'aab')}, or name a file.`,
-  });
-}
-
-const wrongPackage = (message: string, file: string, fix: HullError['fix']) =>
-  new HullError('release.wrong-package', message, { location: { file }, ...(fix ? { fix } : {}) });
-
-async function readPackage(project: Project, file: string): Promise<PackageIdentity> {
-  if (extname(file).toLowerCase() === '.ipa') {
-    throw new HullError('release.not-sent', 'An .ipa that was made here is not sent to Apple’s store.', {
-      location: { file },
-      fix: withTasks`That store takes only what Apple’s own tools built: make a source project with ${task('packSourceProject')} for Apple, and archive it there.`,
-    });
-  }
-  const identity = await packageIdentity(file);
-  const { id } = project.settings.android;
-  if (identity.id !== id)
-    throw wrongPackage(
-      `This is ${identity.id}, and the project is ${id}.`,
-      file,
-      'Send a package of this project.',
-    );
-  if (identity.debuggable)
-    throw wrongPackage(
-      'The package is debuggable; stores refuse it.',
-      file,
-      withTasks`Make one for release: ${task('packProject', 'aab')}`,
-    );
-  if (identity.build === undefined) throw wrongPackage('The package has no version code.', file, undefined);
-  return identity;
-}
-
-/** Whether the package is signed: that takes as long as to send it, and is done meanwhile. */
-async function checkSignature(file: string): Promise<void> {
-  const { signature } = await inspectPackage(file);
-  if (signature.verifies) return;
-  throw wrongPackage(
-    'The package’s signature does not verify.',
-    file,
-    withTasks`Look at it with ${task('inspectPackage', file)}.`,
-  );
-}
+/** The most characters of release notes, in UTF-16 code units. */
+const notesLimit = (store: StoreName): number =>
+  LISTING_FIELDS.find(({ key }) => key === NOTES)?.limits[store] ?? 500;
 
 /** Release notes by the store's language. Throws `release.bad-notes`. */
 function releaseNotes(
   listing: Listing,
-  { notes, project }: { readonly notes: string | undefined; readonly project: Project },
+  {
+    notes,
+    project,
+    store,
+  }: { readonly notes: string | undefined; readonly project: Project; readonly store: StoreName },
 ): Map<string, string> {
   const { app } = project.settings;
   const found = new Map<string, string>();
   const locations = new Map<string, Location>();
   if (notes !== undefined) {
-    const language = storeLanguage('android', mainLanguage(project)) ?? 'en-US';
+    const language = storeLanguage(store, mainLanguage(project)) ?? 'en-US';
     found.set(language, readTextFile(notes).trim());
     locations.set(language, { file: notes });
   } else {
-    for (const [language, own] of languagesIn(listing, 'android')) {
+    for (const [language, own] of languagesIn(listing, store)) {
       const text = notesFor(own, app.version);
       if (text === undefined) continue;
       found.set(language, text.value);
       locations.set(language, text.location);
     }
   }
+  const most = notesLimit(store);
   for (const [language, text] of found) {
     const length = storeLength(text);
-    if (length <= 500 && length > 0) continue;
+    if (length <= most && length > 0) continue;
     throw new HullError(
       'release.bad-notes',
       length === 0
         ? 'The release notes are empty.'
-        : `The release notes in ${language} have ${length} characters; the store takes 500.`,
+        : `The release notes in ${language} have ${length} characters; the store takes ${most}.`,
       {
         location: locations.get(language) ?? {},
         fix: `Shorten them: "# ${NOTES}" in the listing, or the file that was named.`,
@@ -175,8 +133,8 @@ interface Prepared {
   readonly project: Project;
   readonly opened: OpenedStore;
   readonly listing: Listing;
-  readonly facts: PackageIdentity;
-  readonly sha256: Promise<string>;
+  readonly facts: SentPackage;
+  readonly digest: Promise<string>;
   /** Fails where the package must not be published. */
   readonly checked: Promise<void>;
   readonly track: string;
@@ -184,25 +142,41 @@ interface Prepared {
   readonly options: SendOptions;
 }
 
+/** Where `hull.json` has what a store says of the app's maker. */
+const CONTACT_PLACES = {
+  language: '/app/language',
+  email: '/release/contact/email',
+  website: '/release/contact/website',
+  phone: '/release/contact/phone',
+  privacy: '/release/privacy',
+} as const;
+
 async function changesOf(
   edit: StoreEdit,
   state: StoreState,
-  { project, listing }: Prepared,
+  { project, listing, opened: { store }, track }: Prepared,
 ): Promise<StoreChange[]> {
   const { release } = project.settings;
-  const main = storeLanguage('android', mainLanguage(project));
-  const languages = languagesIn(listing, 'android');
-  const locate = (key: string) =>
-    project.location(key === 'language' ? '/app/language' : `/release/contact/${key}`);
+  const testers = store.name === 'apple' ? release.apple.testers : release.testers;
+  const place = store.name === 'apple' ? '/release/apple/testers' : '/release/testers';
+  const changed = await testerChanges(testers, edit, (group) =>
+    project.location(`${place}/${pointerStep(group)}`),
+  );
+  if (!store.hasListing(track)) return changed;
+  const main = storeLanguage(store.name, mainLanguage(project));
+  const languages = languagesIn(listing, store.name);
+  const hasMain = main !== undefined && (languages.has(main) || state.defaultLanguage === undefined);
   return [
-    ...textChanges(listing, state, 'android'),
-    ...(main !== undefined && (languages.has(main) || state.defaultLanguage === undefined)
-      ? contactChanges(release.contact, main, state, locate)
-      : contactChanges(release.contact, state.defaultLanguage ?? 'en-US', state, locate)),
-    ...(await pictureChanges(listing, edit, state, 'android')),
-    ...(await testerChanges(release.testers, edit, (track) =>
-      project.location(`/release/testers/${pointerStep(track)}`),
-    )),
+    ...textChanges(listing, state, store.name),
+    ...contactChanges(
+      { ...release.contact, privacy: release.privacy },
+      store.contacts,
+      hasMain ? main : (state.defaultLanguage ?? 'en-US'),
+      state,
+      (key) => project.location(CONTACT_PLACES[key]),
+    ),
+    ...(await pictureChanges(listing, edit, state, store)),
+    ...changed,
   ];
 }
 
@@ -213,10 +187,10 @@ const buildUsed = (message: string, file: string) =>
   });
 
 /** Refuses a build that the store has from other bytes, or that is below what users of the track have. */
-async function checkBuild(state: StoreState, { facts, track, sha256 }: Prepared): Promise<void> {
-  const build = facts.build as number;
+async function checkBuild(state: StoreState, { facts, track, digest }: Prepared): Promise<void> {
+  const { build } = facts;
   const used = state.packages.find((one) => one.build === build);
-  if (used && used.sha256 !== '' && used.sha256 !== (await sha256))
+  if (used && used.digest !== '' && used.digest !== (await digest))
     throw buildUsed(`The store has another package as build ${build} already.`, facts.file);
   const newest = Math.max(0, ...(trackIn(state, track)?.releases.flatMap(({ builds }) => builds) ?? []));
   if (newest > build)
@@ -226,8 +200,8 @@ async function checkBuild(state: StoreState, { facts, track, sha256 }: Prepared)
 async function upload(edit: StoreEdit, prepared: Prepared): Promise<UploadedPackage> {
   const { facts, options } = prepared;
   options.onStep?.(`uploading ${shownPath(facts.file)}`);
-  const sent = await edit.uploadPackage(facts.file, facts.kind === 'aab' ? 'aab' : 'apk', options.onProgress);
-  if (sent.sha256 !== '' && sent.sha256 !== (await prepared.sha256)) {
+  const sent = await edit.uploadPackage(facts, options.onProgress);
+  if (sent.digest !== '' && sent.digest !== (await prepared.digest)) {
     throw new HullError(
       'store.upload-damaged',
       'The store has other bytes than were sent. Nothing was published.',
@@ -242,11 +216,11 @@ async function upload(edit: StoreEdit, prepared: Prepared): Promise<UploadedPack
 }
 
 function releaseIn(track: StoreTrack, { facts, notes, options }: Prepared): StoreTrack {
-  const build = facts.build as number;
+  const { build } = facts;
   const release = {
     name: facts.version === undefined ? undefined : `${facts.version} (${build})`,
     builds: [build],
-    notes,
+    notes: track.takesNotes === false ? new Map<string, string>() : notes,
   };
   if (!options.draft) return withRelease(track, release, options.share);
   const others = track.releases.filter(({ state }) => state !== 'draft');
@@ -257,13 +231,13 @@ function releaseIn(track: StoreTrack, { facts, notes, options }: Prepared): Stor
 }
 
 /** Whether a track has this build just as it would be released now. */
-function isReleased(track: StoreTrack | undefined, wanted: StoreTrack): boolean {
+function isReleased(track: StoreTrack | undefined, wanted: StoreTrack, shares: Store['shares']): boolean {
   const own = wanted.releases[0] as StoreRelease;
   const there = track?.releases.find(({ builds }) => builds.join() === own.builds.join());
   return (
     there !== undefined &&
     there.state === own.state &&
-    there.share === own.share &&
+    (there.share === own.share || shares === 'phased') &&
     sameNotes(there.notes, own.notes)
   );
 }
@@ -288,7 +262,7 @@ async function planIn(edit: StoreEdit, prepared: Prepared): Promise<Plan> {
     before,
     after,
     wasThere: state.packages.some(({ build }) => build === facts.build),
-    isReleased: isReleased(before, after),
+    isReleased: isReleased(before, after, prepared.opened.store.shares),
   };
 }
 
@@ -322,14 +296,15 @@ export async function sendRelease(options: SendOptions): Promise<SentRelease> {
   const isSent = options.mode !== 'look' && !(plan.isReleased && plan.changes.length === 0);
   const done = isSent ? await opened.store.change((edit) => carryOut(edit, prepared), options.review) : plan;
   return {
+    which: opened.store.name,
     store: opened.store.address,
     account: opened.store.account,
     isStandIn: opened.isStandIn,
-    id: project.settings.android.id,
+    id: project.settings[opened.store.name].id,
     track,
     file: facts.file,
     size: facts.size,
-    build: facts.build as number,
+    build: facts.build,
     version: facts.version,
     wasThere: plan.wasThere,
     isReleased: plan.isReleased,
@@ -345,26 +320,37 @@ export async function sendRelease(options: SendOptions): Promise<SentRelease> {
 async function prepare(options: SendOptions): Promise<Prepared> {
   const project = readProject(options.project ?? '.');
   const { release } = project.settings;
-  const file = packageToSend(project, options.file);
-  const track = options.track ?? release.track;
+  const name = options.store ?? (options.file === undefined ? 'android' : storeFor(options.file));
+  const file = packageToSend(project, options.file, name);
+  const track = options.track ?? (name === 'apple' ? release.apple.track : release.track);
   if (track === undefined) {
     throw new HullError('release.bad-track', 'No track is named.', {
       location: { option: 'to' },
-      fix: `Name one, as ${TRACKS.join(', ')}; or set release.track in hull.json.`,
+      fix:
+        name === 'apple'
+          ? 'Name production, or a group of testers; or set release.apple.track in hull.json.'
+          : `Name one, as ${TRACKS.join(', ')}; or set release.track in hull.json.`,
     });
   }
-  if (options.crashMap !== undefined) checkThere(options.crashMap);
-  const opened = openStore(project, options);
-  const facts = await readPackage(project, file);
+  if (options.crashMap !== undefined) checkCrashMap(options.crashMap, name);
+  const opened = openStore(project, { ...options, store: name });
+  checkShare(options.share, opened.store);
+  const facts = await readOutgoing(project, file);
   const listing = projectListing(project);
-  const notes = releaseNotes(listing, { notes: options.notes, project });
-  const sha256 = fileSha256(file);
-  const checked = checkSignature(file);
-  for (const one of [sha256, checked]) one.catch(() => undefined);
-  return { project, opened, listing, facts, track, notes, options, sha256, checked };
+  const notes = releaseNotes(listing, { notes: options.notes, project, store: name });
+  const digest = fileDigest(file, opened.store.digest);
+  const checked = checkOutgoing(project, facts);
+  for (const one of [digest, checked]) one.catch(() => undefined);
+  return { project, opened, listing, facts, track, notes, options, digest, checked };
 }
 
-function checkThere(file: string): void {
+function checkCrashMap(file: string, store: StoreName): void {
+  if (store === 'apple') {
+    throw new HullError('release.not-sent', 'Apple’s store takes no map for reports of crashes.', {
+      location: { option: 'crash-map' },
+      fix: 'Leave it out: symbols go with the archive.',
+    });
+  }
   try {
     statSync(file);
   } catch (error) {

@@ -239,9 +239,12 @@ export async function makeFolder(dir: string): Promise<void> {
   }
 }
 
-/** SHA-256 of a file, hexadecimal; read in pieces. */
-export async function fileSha256(file: string): Promise<string> {
-  const hash = createHash('sha256');
+/** SHA-256 of a file, hexadecimal. */
+export const fileSha256 = (file: string): Promise<string> => fileDigest(file, 'sha256');
+
+/** Digest of a file, hexadecimal; read in pieces. */
+export async function fileDigest(file: string, algorithm: 'sha256' | 'md5'): Promise<string> {
+  const hash = createHash(algorithm);
   for await (const chunk of createReadStream(file, { highWaterMark: 1024 * 1024 })) {
     hash.update(chunk as Uint8Array);
   }

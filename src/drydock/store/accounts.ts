@@ -19,7 +19,7 @@ const LIFETIME = 3600;
 const TOLERANCE = 60;
 
 export const OWNER = 'Saltmarsh Ferry Line';
-const OTHER_OWNER = 'Another developer account';
+export const OTHER_OWNER = 'Another developer account';
 
 interface NewAccount {
   readonly file: string;

@@ -11,6 +11,7 @@ import {
   type StoredApp,
   type StoredEdit,
   type StoredProduct,
+  type StoredResource,
   type StoreEvent,
 } from './model.js';
 import type { Order } from './orders.js';
@@ -22,6 +23,7 @@ const TABLES = [
   'CREATE TABLE IF NOT EXISTS reviews (app TEXT NOT NULL, track TEXT NOT NULL, builds TEXT NOT NULL, state TEXT NOT NULL, since INTEGER NOT NULL, due INTEGER, reason TEXT, PRIMARY KEY (app, track, builds))',
   'CREATE TABLE IF NOT EXISTS products (app TEXT NOT NULL, id TEXT NOT NULL, kind TEXT NOT NULL, value TEXT NOT NULL, offers TEXT NOT NULL, PRIMARY KEY (app, id))',
   'CREATE TABLE IF NOT EXISTS orders (token TEXT PRIMARY KEY, app TEXT NOT NULL, value TEXT NOT NULL)',
+  'CREATE TABLE IF NOT EXISTS resources (id TEXT PRIMARY KEY, type TEXT NOT NULL, app TEXT NOT NULL, value TEXT NOT NULL)',
   'CREATE TABLE IF NOT EXISTS events (at INTEGER NOT NULL, text TEXT NOT NULL)',
 ];
 const SHOWN_EVENTS = 60;
@@ -35,6 +37,13 @@ const reviewOf = ({ track, builds, state, since, due, reason }: Row): Review => 
   since: Number(since),
   due: due === null ? null : Number(due),
   reason: reason === null ? null : String(reason),
+});
+
+const resourceOf = ({ id, type, app, value }: Row): StoredResource => ({
+  id: String(id),
+  type: String(type),
+  app: String(app),
+  ...JSON.parse(String(value)),
 });
 
 /** Everything that the stand-in keeps: a database, and beside it the files that were uploaded, by their digests. */
@@ -113,6 +122,12 @@ export class Books {
         rights: row.rights === 'release' ? 'release' : 'look',
       }
     );
+  }
+
+  accounts(): Account[] {
+    return this.#database
+      .all('SELECT email FROM accounts ORDER BY rowid')
+      .flatMap(({ email }) => this.account(String(email)) ?? []);
   }
 
   addAccount({ email, keyId, publicKey, owner, rights }: Account): void {
@@ -221,6 +236,17 @@ export class Books {
     return this.#database.all('SELECT * FROM reviews WHERE app = ? ORDER BY since', app).map(reviewOf);
   }
 
+  /** Puts a release into the queue. @param due as of {@link Books.commit} */
+  addReview(
+    app: string,
+    { track, builds, since, due }: Pick<Review, 'track' | 'builds' | 'since' | 'due'>,
+  ): void {
+    this.#database.run(
+      "INSERT OR REPLACE INTO reviews VALUES (?, ?, ?, 'in review', ?, ?, NULL)",
+      ...[app, track, builds, since, due],
+    );
+  }
+
   waiting(): (Review & { readonly app: string })[] {
     return this.#database
       .all("SELECT * FROM reviews WHERE state = 'in review' ORDER BY since")
@@ -273,6 +299,27 @@ export class Books {
       order.app,
       JSON.stringify(order),
     );
+  }
+
+  // Resources of Apple's store
+
+  resources(type: string): StoredResource[] {
+    return this.#database.all('SELECT * FROM resources WHERE type = ? ORDER BY rowid', type).map(resourceOf);
+  }
+
+  resource(id: string): StoredResource | undefined {
+    return this.#database.all('SELECT * FROM resources WHERE id = ?', id).map(resourceOf)[0];
+  }
+
+  keepResource({ id, type, app, attributes, related }: StoredResource): void {
+    this.#database.run(
+      'INSERT INTO resources VALUES (?, ?, ?, ?) ON CONFLICT (id) DO UPDATE SET value = excluded.value',
+      ...[id, type, app, JSON.stringify({ attributes, related })],
+    );
+  }
+
+  removeResource(id: string): void {
+    this.#database.run('DELETE FROM resources WHERE id = ?', id);
   }
 
   // Events

@@ -125,3 +125,14 @@ export interface StoredProduct {
   readonly value: JsonObject;
   readonly offers: readonly JsonObject[];
 }
+
+/** A resource of Apple's store, without what follows from others. */
+export interface StoredResource {
+  readonly id: string;
+  readonly type: string;
+  /** ID of the app that it belongs to. */
+  readonly app: string;
+  readonly attributes: JsonObject;
+  /** IDs of what it belongs to, or has, by the relationship's name. */
+  readonly related: Readonly<Record<string, string | readonly string[]>>;
+}

@@ -47,7 +47,8 @@ addEventListener('submit', async (event) => {
 setInterval(() => document.hidden || shown().catch(() => {}), 1500);
 `;
 
-function framed(title: string, token: string, body: Html): string {
+/** A page of the stand-in. */
+export function framed(title: string, token: string, body: Html): string {
   return page(
     title,
     ['store'],
@@ -134,8 +135,9 @@ function lanes({ state }: StoredApp, reviews: readonly Review[], now: number): H
   })}`;
 }
 
-function queue(books: Books): Html {
-  const waiting = books.waiting();
+/** What waits for review: of all apps, or of one. */
+export function queue(books: Books, only?: string): Html {
+  const waiting = books.waiting().filter(({ app }) => only === undefined || app === only);
   if (waiting.length === 0) return html`<p>Nothing waits for review.</p>`;
   const rows = waiting.map(({ app, track, builds, since }, index) => {
     const time = new Date(since).toISOString().slice(11, 19);
@@ -147,7 +149,8 @@ function queue(books: Books): Html {
   return html`<table><thead><tr><th scope="col">App</th><th scope="col">Track</th><th scope="col">Build</th><th scope="col">Since</th><th scope="col">Decision</th></tr></thead><tbody>${rows}</tbody></table>`;
 }
 
-function log(books: Books): Html {
+/** What happened last. */
+export function log(books: Books): Html {
   const events = books.events();
   if (events.length === 0) return html`<p>Nothing has happened yet.</p>`;
   return html`<ol class="log" tabindex="0" aria-label="What happened, newest first">${events.map(
@@ -155,20 +158,21 @@ function log(books: Books): Html {
   )}</ol>`;
 }
 
-/** The first page: apps, the review queue, what happened. */
-export function frontPage(books: Books, token: string): string {
+/** The first page: apps, the review queue, what happened. @param others apps of the other store */
+export function frontPage(books: Books, token: string, others: Html): string {
   const apps = books
     .apps()
     .map(
       (app) =>
-        html`<div class="boat">${face(app)}<div><h2><a href="/app/${app.id}">${nameOf(app)}</a></h2><p><code>${app.id}</code>, ${app.owner}</p></div></div>`,
+        html`<div class="boat">${face(app)}<div><h2><a href="/app/${app.id}">${nameOf(app)}</a></h2><p><code>${app.id}</code>, Android store, ${app.owner}</p></div></div>`,
     );
   return framed(
     'Stand-in store',
     token,
     html`<h1>Stand-in store</h1>
-<section aria-labelledby="apps"><h2 id="apps">Apps</h2>${apps.length > 0 ? apps : html`<p>There is no app yet.</p>`}
-<p><form action="/apps"><label>Create an app: <input name="id" id="new-app" placeholder="example.saltmarsh.ferry" required pattern="[A-Za-z0-9_.]+"></label><button id="create">Create</button></form></p></section>
+<section aria-labelledby="apps"><h2 id="apps">Apps</h2>${apps.length > 0 ? apps : html`<p>There is no app of the Android store yet.</p>`}
+${others}
+<p><form action="/apps"><label>Create an app of the Android store: <input name="id" id="new-app" placeholder="example.saltmarsh.ferry" required pattern="[A-Za-z0-9_.]+"></label><button id="create">Create</button></form></p></section>
 <section aria-labelledby="queue"><h2 id="queue">Review queue</h2>${queue(books)}</section>
 <section aria-labelledby="events"><h2 id="events">What happened</h2>${log(books)}</section>`,
   );

@@ -34,3 +34,75 @@ export const errorBody = ({ status, reason, message }: Pick<Refusal, 'status' | 
     errors: [{ message, domain: 'androidpublisher', reason }],
   },
 });
+
+/** What App Store Connect's API says of an error. */
+export interface AppleFault {
+  readonly code: string;
+  readonly detail: string;
+  /** JSON pointer into the request. */
+  readonly pointer?: string;
+}
+
+/** A refusal in the words of App Store Connect's API. */
+export class AppleRefusal extends Refusal {
+  readonly pointer: string | undefined;
+  /** What it comes from, by the path of the resource that it concerns. */
+  readonly causes: Readonly<Record<string, readonly AppleFault[]>>;
+
+  constructor(
+    status: number,
+    { code, detail, pointer }: AppleFault,
+    causes: Readonly<Record<string, readonly AppleFault[]>> = {},
+  ) {
+    super(status, code, detail);
+    this.name = 'AppleRefusal';
+    this.pointer = pointer;
+    this.causes = causes;
+  }
+}
+
+const TITLES: Readonly<Record<number, string>> = {
+  400: 'A parameter has an invalid value.',
+  401: 'Authentication credentials are missing or invalid.',
+  403: 'This request is forbidden for security reasons.',
+  404: 'The specified resource does not exist.',
+  409: 'The request entity is not valid in the current state.',
+  429: 'The request rate limit has been reached.',
+};
+
+/** An error object (JSON:API 1.0). */
+const appleError = (status: number, { code, detail, pointer }: AppleFault) => ({
+  status: String(status),
+  code,
+  title: TITLES[status] ?? 'An unexpected error occurred.',
+  detail,
+  ...(pointer === undefined ? {} : { source: { pointer } }),
+});
+
+/** The body of an error of App Store Connect's API. */
+export function appleErrorBody(refusal: Refusal) {
+  const { status, reason, message } = refusal;
+  const own = refusal instanceof AppleRefusal ? refusal : undefined;
+  const fault = {
+    code: reason,
+    detail: message,
+    ...(own?.pointer === undefined ? {} : { pointer: own.pointer }),
+  };
+  const causes = Object.entries(own?.causes ?? {});
+  return {
+    errors: [
+      {
+        ...appleError(status, fault),
+        ...(causes.length === 0
+          ? {}
+          : {
+              meta: {
+                associatedErrors: Object.fromEntries(
+                  causes.map(([path, faults]) => [path, faults.map((one) => appleError(status, one))]),
+                ),
+              },
+            }),
+      },
+    ],
+  };
+}

@@ -3,6 +3,7 @@ import { join } from 'node:path';
 import { setTimeout as wait } from 'node:timers/promises';
 import { type FastifyInstance, fastify } from 'fastify';
 import { HullError } from '../../core/errors.js';
+import { VENDOR_ROOT } from '../../core/platforms/apple/signing/authority.js';
 import { checkAppId } from '../../core/project/app-id.js';
 import { replaceFile } from '../../core/util/files.js';
 import { guardLoopback, makeToken } from '../guard.js';
@@ -10,6 +11,11 @@ import { listenOnLoopback } from '../listen.js';
 import { accountFiles, makeAccounts, OWNER, Tokens } from './accounts.js';
 import { AndroidApi } from './android-api.js';
 import { ANDROID_DESCRIPTION } from './android-description.js';
+import { AppleApi } from './apple-api.js';
+import { APPLE_DESCRIPTION } from './apple-description.js';
+import { type StoreKeys, storeKeys } from './apple-keys.js';
+import { appleAppPage, appleBoats, appleImages, appleListingPage } from './apple-page.js';
+import { type Shelf, textOf } from './apple-shelf.js';
 import { Books } from './books.js';
 import type { StoreFault } from './faults.js';
 import { Notifier } from './notifications.js';
@@ -25,6 +31,10 @@ export interface StandInStoreOptions {
   readonly folder: string;
   /** Apps that there are from the beginning: in a store, somebody creates them in the console. */
   readonly apps: readonly string[];
+  /** The same of Apple's store, by their bundle IDs. */
+  readonly appleApps?: readonly string[] | undefined;
+  /** SHA-256 of the root that packages for Apple's store have to trust, in hexadecimal; by default the vendor's own. */
+  readonly appleRoot?: string | undefined;
   /** ms that a review takes; `undefined` where a person decides on the page. */
   readonly review: number | undefined;
   /** Why every release is rejected. */
@@ -42,6 +52,8 @@ export interface StandInStore {
   readonly address: string;
   /** Files of the service accounts' keys: one that releases, one that may only look, one of another developer. */
   readonly accounts: readonly string[];
+  /** Keys of Apple's store, for the same three. */
+  readonly apple: StoreKeys;
   /** What the page's own forms send. */
   readonly token: string;
   close(): Promise<void>;
@@ -51,7 +63,7 @@ export interface StandInStore {
 const REQUEST_TIMEOUT = 3_600_000;
 const SLOW = 1500;
 const DROP_AFTER = 200_000;
-const API = /^\/(?:androidpublisher|upload|batch|token|shop)\b/;
+const API = /^\/(?:androidpublisher|upload|batch|token|shop|v1|apple-parts)\b/;
 
 /** Writes the address that the stand-in has this time into the accounts' files. */
 async function placeAccounts(folder: string, address: string): Promise<string[]> {
@@ -88,7 +100,10 @@ function addFault(server: FastifyInstance, fault: StoreFault): void {
   });
 }
 
-function addPages(server: FastifyInstance, world: World, token: string, notifier: Notifier): void {
+function addPages(
+  server: FastifyInstance,
+  { world, shelf, token, notifier }: { world: World; shelf: Shelf; token: string; notifier: Notifier },
+): void {
   const { books } = world;
   const send = (text: string | undefined) => ({ text });
   const get = (url: string, answer: (params: Record<string, string>) => { text: string | undefined }) =>
@@ -98,7 +113,17 @@ function addPages(server: FastifyInstance, world: World, token: string, notifier
       return reply.type('text/html; charset=utf-8').header('cache-control', 'no-store').send(text);
     });
   const appOf = (params: Record<string, string>) => books.app(params.app ?? '');
-  get('/', () => send(frontPage(books, token)));
+  get('/', () => send(frontPage(books, token, appleBoats(shelf))));
+  const appleOf = (params: Record<string, string>) =>
+    shelf.all('apps').find((app) => textOf(app, 'bundleId') === params.app);
+  get('/apple/:app', (params) => {
+    const app = appleOf(params);
+    return send(app && appleAppPage(shelf, app, token));
+  });
+  get('/apple/:app/listing/:language', (params) => {
+    const app = appleOf(params);
+    return send(app && appleListingPage(shelf, app, params.language ?? '', token));
+  });
   get('/app/:app', (params) => {
     const app = appOf(params);
     return send(app && appPage(books, app, token, world.now()));
@@ -113,7 +138,8 @@ function addPages(server: FastifyInstance, world: World, token: string, notifier
   });
   server.get<{ Params: { sha256: string } }>('/images/:sha256', async ({ params: { sha256 } }, reply) => {
     const images = books.apps().flatMap(({ state }) => Object.values(state.images).flat());
-    if (!images.some((one) => one.sha256 === sha256)) return reply.code(404).send();
+    const isKnown = images.some((one) => one.sha256 === sha256) || appleImages(shelf).includes(sha256);
+    if (!isKnown) return reply.code(404).send();
     const bytes = books.read(sha256);
     return reply.type(bytes[0] === 0x89 ? 'image/png' : 'image/jpeg').send(bytes);
   });
@@ -138,6 +164,7 @@ function addPages(server: FastifyInstance, world: World, token: string, notifier
     return { done: true };
   });
   server.get('/openapi/android.json', async () => ANDROID_DESCRIPTION);
+  server.get('/openapi/apple.json', async () => APPLE_DESCRIPTION);
   server.post<{ Body: Record<string, string> }>('/review', async ({ body }, reply) => {
     const { app = '', track = '', builds = '', decision, reason = '' } = body;
     const isWaiting = books
@@ -163,7 +190,7 @@ function addPages(server: FastifyInstance, world: World, token: string, notifier
 }
 
 /**
- * Starts a stand-in for the Android store on loopback.
+ * Starts a stand-in for the Android store and Apple's on loopback.
  *
  * @throws HullError `serve.port-taken`, `disk.*`
  */
@@ -180,6 +207,9 @@ export async function startStore(options: StandInStoreOptions): Promise<StandInS
     onEvent: options.onEvent,
   });
   const uploads = new Uploads(books);
+  const keys = await storeKeys(books);
+  const apple = new AppleApi({ world, uploads, root: options.appleRoot ?? VENDOR_ROOT });
+  for (const id of options.appleApps ?? []) apple.createApp(id);
   const token = makeToken();
   const server = fastify({
     logger: false,
@@ -194,11 +224,16 @@ export async function startStore(options: StandInStoreOptions): Promise<StandInS
   });
   // The API has its own way to know who asks; what the page's forms change takes the run's token.
   guardLoopback(server, { hosts: [], token, open: (url) => API.test(url) });
-  addPages(server, world, token, notifier);
+  addPages(server, { world, shelf: apple.shelf, token, notifier });
   await server.register(async (scope) => {
     if (options.fault) addFault(scope, options.fault);
     scope.addHook('onRequest', async ({ method, url }) => options.onRequest?.(method, url));
     new AndroidApi(world, new Tokens(books, Date.now), uploads).register(scope);
+  });
+  await server.register(async (scope) => {
+    if (options.fault) addFault(scope, options.fault);
+    scope.addHook('onRequest', async ({ method, url }) => options.onRequest?.(method, url));
+    apple.register(scope);
   });
   let port: number;
   try {
@@ -214,10 +249,12 @@ export async function startStore(options: StandInStoreOptions): Promise<StandInS
     port,
     address,
     accounts,
+    apple: keys,
     token,
     close: async () => {
       world.close();
       await server.close();
+      await apple.assets.idle();
       await uploads.close();
       books.close();
     },

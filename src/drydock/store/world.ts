@@ -77,6 +77,15 @@ export class World {
     this.#schedule();
   }
 
+  /** Puts a build of Apple's store into the queue. */
+  review(app: string, track: string, builds: string): void {
+    const { review } = this.#options;
+    const since = this.now();
+    this.books.addReview(app, { track, builds, since, due: review === undefined ? null : since + review });
+    this.note(`${app}: build ${builds} for ${track} is in review`);
+    this.#schedule();
+  }
+
   /** A person's decision, or that of time. @param reason of a rejection */
   decide(app: string, track: string, builds: string, reason: string | null): void {
     this.books.decide(app, { track, builds }, reason);

@@ -10,6 +10,7 @@ import type {
   ReleaseState,
   ReviewState,
   ReviewWish,
+  SentPackage,
   Store,
   StoreContact,
   StoreEdit,
@@ -111,13 +112,13 @@ function trackOf(value: JsonObject, summaries: readonly JsonObject[]): StoreTrac
 
 const pictureOf = ({ id, sha256 }: JsonObject): StorePicture => ({
   id: textOf(id) ?? '',
-  sha256: textOf(sha256)?.toLowerCase() ?? '',
+  digest: textOf(sha256)?.toLowerCase() ?? '',
 });
 
 /** A bundle has its digests itself, an installable package in its binary. */
 function packageOf(value: JsonObject): UploadedPackage {
   const sha256 = textOf(value.sha256) ?? (isObject(value.binary) ? textOf(value.binary.sha256) : undefined);
-  return { build: Number(value.versionCode), sha256: sha256?.toLowerCase() ?? '' };
+  return { build: Number(value.versionCode), digest: sha256?.toLowerCase() ?? '' };
 }
 
 function listingOf(value: JsonObject): StoreListing {
@@ -188,8 +189,7 @@ class Edit implements StoreEdit {
   }
 
   async uploadPackage(
-    file: string,
-    kind: 'apk' | 'aab',
+    { file, kind }: SentPackage,
     onProgress?: (sent: number, size: number) => void,
   ): Promise<UploadedPackage> {
     const body = await this.#upload(
@@ -293,6 +293,9 @@ function sizeOf(file: string): { readonly size: number } {
 /** The Android store, for one app. */
 export class AndroidStore implements Store {
   readonly name = 'android';
+  readonly digest = 'sha256';
+  readonly shares = 'any';
+  readonly contacts = ['email', 'website', 'phone'] as const;
   readonly address: string;
   readonly account: string;
   readonly #api: Api;
@@ -301,6 +304,10 @@ export class AndroidStore implements Store {
     this.address = options.address;
     this.account = options.account.email;
     this.#api = new Api(options);
+  }
+
+  hasListing(): boolean {
+    return true;
   }
 
   testerLink(track: string): string | undefined {

@@ -2,8 +2,8 @@ import type { Location } from '../../errors.js';
 import { LISTING_FIELDS, NOTES, PICTURE_CLASSES, type PictureClass } from '../../listing/fields.js';
 import { type StoreName, storeLanguage } from '../../listing/languages.js';
 import { type LanguageListing, type Listing, picturesOf } from '../../listing/read.js';
-import { fileSha256 } from '../../util/files.js';
-import type { PictureKey, StoreContact, StoreEdit, StoreState } from '../types.js';
+import { fileDigest } from '../../util/files.js';
+import type { PictureKey, Store, StoreContact, StoreEdit, StoreState } from '../types.js';
 
 /** A change of what a store shows: shown before it is made, and made as it is shown. */
 export interface StoreChange {
@@ -65,7 +65,7 @@ export async function pictureChanges(
   listing: Listing,
   edit: StoreEdit,
   state: StoreState,
-  store: StoreName,
+  { name: store, digest }: Pick<Store, 'name' | 'digest'>,
 ): Promise<StoreChange[]> {
   const known = new Set(state.listings.map(({ language }) => language));
   const sets: { readonly key: PictureKey; readonly of: PictureClass; readonly files: readonly string[] }[] =
@@ -80,10 +80,11 @@ export async function pictureChanges(
   const answers = asked.length === 0 ? [] : await edit.pictures(asked.map(({ key }) => key));
   const now = new Map(asked.map((set, index) => [set, answers[index] ?? []]));
   const digests = new Map<string, string>();
-  for (const file of new Set(sets.flatMap(({ files }) => files))) digests.set(file, await fileSha256(file));
+  for (const file of new Set(sets.flatMap(({ files }) => files)))
+    digests.set(file, await fileDigest(file, digest));
   return sets.flatMap((set): StoreChange[] => {
     const { key, of, files } = set;
-    const before = (now.get(set) ?? []).map((one) => one.sha256);
+    const before = (now.get(set) ?? []).map((one) => one.digest);
     if (before.join() === files.map((file) => digests.get(file)).join()) return [];
     return [
       {
@@ -97,9 +98,13 @@ export async function pictureChanges(
   });
 }
 
-/** @param contact as `hull.json` says; what it does not say stays as it is */
+/**
+ * @param contact as `hull.json` says; what it does not say stays as it is
+ * @param fields that the store has
+ */
 export function contactChanges(
   contact: StoreContact,
+  fields: readonly (keyof StoreContact)[],
   language: string,
   state: StoreState,
   locate: (key: keyof StoreContact | 'language') => Location,
@@ -113,10 +118,15 @@ export function contactChanges(
       location: locate('language'),
     });
   }
-  for (const key of ['email', 'website', 'phone'] as const) {
+  for (const key of fields) {
     const after = contact[key];
     if (after === undefined || after === state.contact[key]) continue;
-    changed.push({ what: `contact ${key}`, before: state.contact[key], after, location: locate(key) });
+    changed.push({
+      what: key === 'privacy' ? 'privacy page' : `contact ${key}`,
+      before: state.contact[key],
+      after,
+      location: locate(key),
+    });
   }
   return madeTogether(changed, (edit) => edit.setContact({ ...contact, defaultLanguage: language }));
 }

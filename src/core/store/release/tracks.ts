@@ -1,5 +1,5 @@
 import { HullError } from '../../errors.js';
-import type { StoreRelease, StoreState, StoreTrack } from '../types.js';
+import type { Store, StoreRelease, StoreState, StoreTrack } from '../types.js';
 
 /** The usual order of tracks, from the fewest users to all. */
 export const TRACKS = ['internal', 'alpha', 'beta', 'production'] as const;
@@ -126,6 +126,26 @@ export function moved(state: StoreState, from: string, to: string, share: number
   }
   const { name, builds, notes } = release;
   return withRelease(target, { name, builds, notes }, share);
+}
+
+/** Share on each day of a phased release (App Store Connect Help, "Release a version update in phases"). */
+export const PHASES = [0.01, 0.02, 0.05, 0.1, 0.2, 0.5, 1] as const;
+
+/**
+ * Refuses a share that a store does not give: where it has chosen the shares itself, a release begins with the first of them.
+ *
+ * @throws HullError `release.bad-share`
+ */
+export function checkShare(share: number | undefined, { shares }: Pick<Store, 'shares'>): void {
+  if (shares === 'any' || share === undefined || share === 1 || share === PHASES[0]) return;
+  throw new HullError(
+    'release.bad-share',
+    `This store chooses the shares itself: ${percent(PHASES[0])} on the first day, all users after ${PHASES.length}.`,
+    {
+      location: { option: 'share' },
+      fix: `Begin with ${percent(PHASES[0])}, which grows by itself; or give it to all.`,
+    },
+  );
 }
 
 export const percent = (share: number): string => `${Number((share * 100).toFixed(4))} %`;
