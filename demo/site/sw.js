@@ -1,8 +1,9 @@
 // Keeps the whole app on the device: pages open without a network, and refresh when there is one.
-const KEEP = 'ferry-8';
+const KEEP = 'ferry-9';
 const PAGES = [
   '/', '/pier.html', '/tickets.html', '/alerts.html', '/privacy.html', '/404.html', '/css/ferry.css', '/manifest.webmanifest',
-  '/js/app.js', '/js/data.js', '/js/timetable.js', '/js/pier.js', '/js/tickets.js', '/js/alerts.js', '/icons/icon.svg',
+  '/js/app.js', '/js/data.js', '/js/timetable.js', '/js/pier.js', '/js/tickets.js', '/js/buy.js', '/js/shop.js',
+  '/js/alerts.js', '/icons/icon.svg',
 ];
 
 self.addEventListener('install', (event) => {

@@ -113,6 +113,7 @@ export const ERROR_CODES = {
   'net.tls': 3,
   'net.too-large': 3,
   'net.unreachable': 3,
+  'pack.no-shop': 2,
   'package.unknown': 2,
   'permission.no-reason': 2,
   'permission.unknown': 2,

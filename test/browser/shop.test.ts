@@ -1,35 +1,13 @@
-import { readFileSync, writeFileSync } from 'node:fs';
+import { cpSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { type Browser, chromium, type Page } from 'playwright-core';
 import { afterAll, beforeAll, expect, it } from 'vitest';
 import { purchaseServer } from '../../examples/purchase-server/server.mjs';
-import { type Running, startHull } from '../support/hull.js';
+import { DEMO_SITE, type Running, startHull } from '../support/hull.js';
 import { reader } from '../support/readers.js';
 import { ID } from '../support/ready-project.js';
 import { type RunningStore, release, startStandIn } from '../support/store.js';
 import { temporaryFolder, writeFiles } from '../support/temporary.js';
-
-const PAGE = `<!doctype html><html lang="en"><head><title>Passes</title></head><body><h1>Passes</h1>
-<ul id="items"></ul><p id="state" role="status"></p>
-<script type="module">
-import { openShop } from './shop.js';
-const state = document.querySelector('#state');
-const shop = await openShop({ verify: '/api/purchases' });
-if (!shop) state.textContent = 'Passes are sold in the app.';
-else {
-  for (const item of await shop.items(['day_ticket', 'season_pass'])) {
-    const button = document.createElement('button');
-    button.id = item.id;
-    button.textContent = item.title + ' ' + item.price;
-    button.onclick = async () => {
-      const answer = await shop.buy(item.id).catch((error) => ({ is: 'error', why: error.message }));
-      state.textContent = answer.is + (answer.why ? ': ' + answer.why : '');
-    };
-    document.querySelector('#items').append(button);
-  }
-  state.textContent = 'restored: ' + (await shop.restore()).join();
-}
-</script></body></html>`;
 
 interface Served {
   readonly http: { readonly url: string };
@@ -45,30 +23,14 @@ let serving: Running<Served>;
 
 beforeAll(async () => {
   dir = temporaryFolder();
+  cpSync(DEMO_SITE, join(dir, 'site'), { recursive: true });
+  cpSync(join(DEMO_SITE, '../catalog.json'), join(dir, 'catalog.json'));
   writeFiles(dir, {
-    'site/index.html': PAGE,
     'hull.json': JSON.stringify({
       app: { id: ID, name: 'Ferry', version: '1.0.0', build: 1 },
       web: { folder: 'site' },
     }),
-    'catalog.json': JSON.stringify({
-      currency: 'EUR',
-      items: {
-        day_ticket: {
-          kind: 'one-time',
-          texts: { en: { title: 'Day ticket', description: 'Until midnight.' } },
-          price: '4.50',
-        },
-        season_pass: {
-          kind: 'subscription',
-          texts: { en: { title: 'Season pass' } },
-          price: '29.00',
-          period: 'P1M',
-        },
-      },
-    }),
   });
-  expect((await release(dir, ['catalog', 'module'])).code).toBe(0);
   store = await startStandIn(dir);
   const sent = await release(dir, ['catalog', 'send', '--yes', '--activate']);
   expect(sent.code, sent.err).toBe(0);
@@ -82,7 +44,7 @@ beforeAll(async () => {
   const own = backend.server.address();
   const port = typeof own === 'object' ? own?.port : 0;
   serving = await startHull(dir, 'serve', '--store', store.address, '--backend', `http://127.0.0.1:${port}`);
-  address = serving.document.http.url;
+  address = new URL('/tickets.html', serving.document.http.url).href;
   browser = await chromium.launch({ executablePath: reader('chromium') as string, args: ['--no-sandbox'] });
   page = await browser.newPage({ locale: 'en-IE' });
 }, 120_000);
@@ -94,42 +56,42 @@ afterAll(async () => {
   await store?.stop();
 });
 
-const state = () => page.locator('#state');
+/** Waits for what the page says. */
+const says = (words: string) =>
+  expect.poll(() => page.locator('.sold').textContent(), { timeout: 10_000 }).toContain(words);
+const offer = (title: string) => page.getByRole('listitem').filter({ hasText: title });
 
-async function choose(item: string, choice: string): Promise<void> {
-  await page.click(`#${item}`);
+async function choose(title: string, choice: string): Promise<void> {
+  await offer(title).getByRole('button').click();
   await page.getByRole('dialog').getByRole('button', { name: choice }).click();
 }
 
-it('sells from a page through the stand-in: details, cancelled, declined, pending, bought, restored, refunded', async () => {
+it('sells from the demo’s page through the stand-in: details, cancelled, declined, pending, bought, restored, refunded', async () => {
   await page.goto(address);
-  await expect.poll(() => state().textContent()).toBe('restored: ');
-  expect(await page.locator('#items button').allTextContents()).toEqual([
-    'Day ticket €4.50',
-    'Season pass €29.00',
-  ]);
+  await expect.poll(() => page.getByRole('heading', { name: 'Buy' }).isVisible()).toBe(true);
+  expect(await offer('Day ticket').textContent()).toContain('€4.50');
+  expect(await offer('Season pass').textContent()).toContain('€29.00 a month, free at first');
 
-  await page.click('#season_pass');
+  await offer('Season pass').getByRole('button').click();
   const sheet = page.getByRole('dialog');
   await expect.poll(() => sheet.textContent()).toContain('€29.00');
   expect(await sheet.textContent()).toContain('every P1M');
   // The sheet is left by the keyboard too.
   await page.keyboard.press('Escape');
-  await expect.poll(() => state().textContent()).toBe('cancelled');
+  await says('Nothing was bought.');
 
-  await choose('day_ticket', 'Card is declined');
-  await expect.poll(() => state().textContent()).toBe('failed: The payment was declined.');
+  await choose('Day ticket', 'Card is declined');
+  await says('The payment was declined.');
 
-  await choose('day_ticket', 'Pay later');
-  await expect.poll(() => state().textContent()).toBe('pending');
+  await choose('Day ticket', 'Pay later');
+  await says('on its way');
 
-  await choose('season_pass', 'Buy');
-  await expect.poll(() => state().textContent()).toBe('granted');
-  await choose('season_pass', 'Buy');
-  await expect.poll(() => state().textContent()).toContain('owned already');
+  await choose('Season pass', 'Buy');
+  await says('Show it at the gate.');
+  expect(await offer('Season pass').getByRole('button').isDisabled()).toBe(true);
 
   await page.reload();
-  await expect.poll(() => state().textContent()).toBe('restored: season_pass');
+  await expect.poll(() => offer('Season pass').getByRole('button').textContent()).toBe('Yours');
 
   // The page of the stand-in shows both orders; what is refunded there is not given back.
   const shop = await browser.newPage();
@@ -140,15 +102,40 @@ it('sells from a page through the stand-in: details, cancelled, declined, pendin
   expect(await (await answered).text()).toBe('{"done":true}');
   await expect.poll(() => shop.getByRole('row').filter({ hasText: 'refunded' }).count()).toBe(1);
   await page.reload();
-  await expect.poll(() => state().textContent()).toBe('restored: ');
+  await expect.poll(() => offer('Season pass').getByRole('button').textContent()).toBe('Buy');
+}, 120_000);
+
+it('follows a subscription: renewed, in grace, expired', async () => {
+  await choose('Season pass', 'Buy');
+  await says('Show it at the gate.');
+  const shop = await browser.newPage();
+  await shop.goto(`${store.address}/app/${ID}`);
+  const row = () =>
+    shop
+      .getByRole('row')
+      .filter({ hasText: /DOCK\.\w+season_pass/ })
+      .filter({ hasNotText: 'refunded' });
+  const act = async (action: string, words: string, button: string) => {
+    const answered = shop.waitForResponse(/\/orders$/);
+    await row().getByRole('button', { name: action }).click();
+    expect((await answered).status()).toBe(200);
+    await expect.poll(() => row().textContent()).toContain(words);
+    await page.reload();
+    await expect.poll(() => offer('Season pass').getByRole('button').textContent()).toBe(button);
+  };
+  await act('Renew', 'bought', 'Yours');
+  await act('Payment fails', 'grace', 'Yours');
+  await act('Expire', 'expired', 'Buy');
 }, 120_000);
 
 it('offers nothing where pages are shown by something that cannot sell', async () => {
   const plain = await startHull<Served>(dir, 'serve');
   try {
     const other = await browser.newPage();
-    await other.goto(plain.document.http.url);
-    await expect.poll(() => other.locator('#state').textContent()).toBe('Passes are sold in the app.');
+    await other.goto(new URL('/tickets.html', plain.document.http.url).href);
+    await expect.poll(() => other.getByRole('heading', { name: 'Ticket wallet' }).isVisible()).toBe(true);
+    await expect.poll(() => other.evaluate('document.readyState')).toBe('complete');
+    expect(await other.getByRole('heading', { name: 'Buy' }).isVisible()).toBe(false);
   } finally {
     await plain.stop();
   }
@@ -158,12 +145,17 @@ it('is judged as paying through the store, and a module that was edited stays', 
   const ran = await release(dir, ['survey', '--json', '--fail-on', 'never']);
   const { findings } = JSON.parse(ran.out) as { findings: { code: string }[] };
   expect(findings.map(({ code }) => code)).not.toContain('store.payment');
-  const module = join(dir, 'site/shop.js');
-  writeFileSync(module, `${readFileSync(module, 'utf8')}// mine\n`);
+  // The demo has the module as it is made.
+  const module = join(dir, 'site/js/shop.js');
+  const made = await release(dir, ['catalog', 'module']);
+  expect(made.code, made.err).toBe(0);
+  expect(readFileSync(module, 'utf8')).toBe(readFileSync(join(dir, 'site/shop.js'), 'utf8'));
+  const own = join(dir, 'site/shop.js');
+  writeFileSync(own, `${readFileSync(own, 'utf8')}// mine\n`);
   const again = await release(dir, ['catalog', 'module']);
   expect(again.code).toBe(2);
   expect(again.err).toContain('disk.exists');
-  expect(readFileSync(module, 'utf8')).toContain('// mine');
+  expect(readFileSync(own, 'utf8')).toContain('// mine');
 });
 
 it('shows tracks, review queue and log to everybody, by keyboard, and approves', async () => {

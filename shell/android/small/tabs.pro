@@ -2,3 +2,4 @@
 -include common.pro
 -include delegating.pro
 -assumevalues class jollyhull.shell.ShellSettings { boolean hasView() return false; }
+-include unsold.pro

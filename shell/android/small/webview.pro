@@ -4,3 +4,4 @@
 -include view.pro
 -optimizations code/simplification/*,code/removal/*,method/propagation/*,method/removal/*,method/inlining/unique,method/inlining/tailrecursion,field/*,class/marking/*,class/merging/*,method/marking/*
 -optimizationpasses 4
+-include unsold.pro

@@ -6,6 +6,7 @@ import { VerifierFetcher } from '../../core/domains/fetch-documents.js';
 import { fromSystemError, HullError } from '../../core/errors.js';
 import { changeProject } from '../../core/project/edit.js';
 import { readProject } from '../../core/project/project.js';
+import { CATALOG_FILE } from '../../core/store/catalog/read.js';
 import { gatherDomains, verifierAccess } from '../../core/tasks/gather-domains.js';
 import { makeFolder } from '../../core/util/files.js';
 import { packagedPath } from '../../core/util/packaged.js';
@@ -131,6 +132,7 @@ export async function run(io: Io, options: CommonOptions, folder: string | undef
   const site = join(dir, 'site');
   try {
     await cp(packagedPath('demo/site'), site, { recursive: true });
+    await cp(packagedPath('demo/catalog.json'), join(dir, CATALOG_FILE));
   } catch (error) {
     throw fromSystemError(error, site);
   }
@@ -202,6 +204,8 @@ export async function run(io: Io, options: CommonOptions, folder: string | undef
   io.out(`  cd ${dir}`);
   io.out('  open site/index.html, change a word, and run step 4 again');
   io.out('  hull inspect out/*.apk --json | jq .signature');
+  io.out('  hull drydock store --review 30s &');
+  io.out('  hull catalog check && hull release check');
   io.out('  hull drydock device --apple &');
   io.out('  hull install out/*.ipa');
   io.out('  hull begin <your own web folder> in a folder of your own');

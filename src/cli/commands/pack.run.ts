@@ -12,6 +12,7 @@ import { shownPath } from '../../core/util/files.js';
 import { formatBytes, formatShare } from '../../core/util/sizes.js';
 import type { OptionsOf } from '../define-command.js';
 import { debugKeyFile } from '../options/debug-key.js';
+import { loopback } from '../options/loopback.js';
 import { hostAccess } from '../options/site.js';
 import { showFindings } from '../terminal/findings.js';
 import { columns, count, duration, labelled, safe } from '../terminal/format.js';
@@ -33,7 +34,8 @@ const PART_TEXT = {
 } as const;
 
 export async function runApk(io: Io, options: ApkOptions): Promise<number> {
-  if (options.from === undefined) return pack(io, options, 'apk', options.debuggable ?? false);
+  const store = loopback(options.store, '--store');
+  if (options.from === undefined) return pack(io, options, 'apk', options.debuggable ?? false, store);
   await packFrom(io, options, options.from);
   return 0;
 }
@@ -42,7 +44,13 @@ export function runAab(io: Io, options: AabOptions): Promise<number> {
   return pack(io, options, 'aab', false);
 }
 
-async function pack(io: Io, options: AabOptions, kind: PackageKind, debuggable: boolean): Promise<number> {
+async function pack(
+  io: Io,
+  options: AabOptions,
+  kind: PackageKind,
+  debuggable: boolean,
+  store?: string,
+): Promise<number> {
   if (options.verifyRecord !== undefined) return verify(io, options, kind, debuggable, options.verifyRecord);
   const progress = openProgress(io, { doing: 'packing', what: 'files' });
   const packed = await packProject({
@@ -53,6 +61,7 @@ async function pack(io: Io, options: AabOptions, kind: PackageKind, debuggable: 
     key: options.key,
     password: passwordOf(io, options),
     debugKey: debuggable ? debugKeyFile(io.env) : undefined,
+    store,
     record: options.record,
     originCheck: options.skipOriginCheck ? 'skip' : undefined,
     signal: io.signal,

@@ -1,8 +1,7 @@
-import { HullError } from '../../core/errors.js';
 import { readProject } from '../../core/project/project.js';
-import { isLoopback, parseUrl } from '../../core/util/url-path.js';
 import type { ServedRequest } from '../../drydock/web-host.js';
 import type { OptionsOf } from '../define-command.js';
+import { loopback } from '../options/loopback.js';
 import { portNumber } from '../options/numbers.js';
 import { columns, duration, safe } from '../terminal/format.js';
 import type { Io } from '../terminal/io.js';
@@ -62,17 +61,6 @@ async function show(io: Io, serving: Serving, options: ServeOptions): Promise<vo
   io.out(secure.pem.trimEnd());
   if (serving.hosts.length > 0)
     io.note(`${paint.dim('next')} hull domains verify ${safe(verifyOptions(serving))}; Ctrl-C ends it`);
-}
-
-/** The address of a server on this computer. Throws `cli.usage`. */
-function loopback(text: string | undefined, option: string): string | undefined {
-  if (text === undefined) return undefined;
-  const url = parseUrl(text);
-  if (url?.protocol === 'http:' && isLoopback(url.hostname)) return url.origin;
-  throw new HullError('cli.usage', `"${text}" is not the address of a server on this computer.`, {
-    location: { option },
-    fix: `Write it as ${option} http://127.0.0.1:8091`,
-  });
 }
 
 /** Runs until it is stopped. */

@@ -40,7 +40,7 @@ export async function packFindings(
       fix: 'Let the share target use GET, or set android.otherwise to "webview".',
     });
   }
-  const delegate = delegateIsFound(app, android.engine);
+  const delegate = delegateIsFound(app, android);
   if (delegate === 'not') {
     warn('delegation', '/links', {
       observed: `Links to ${app.base.href} do not open in the app, so browsers do not find its service.`,

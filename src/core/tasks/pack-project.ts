@@ -3,6 +3,7 @@ import { type App, resolveApp } from '../app/app.js';
 import { ART_CACHE } from '../art/icon-set.js';
 import { findIconSource } from '../art/icon-source.js';
 import { artInputs } from '../art/project-art.js';
+import { HullError } from '../errors.js';
 import type { Finding } from '../finding.js';
 import { type AndroidOptions, readAndroidOptions } from '../platforms/android/app/options.js';
 import type { PackageKind } from '../platforms/android/inspect/package-kind.js';
@@ -37,6 +38,8 @@ export interface PackOptions extends HostAccess {
   readonly password: PasswordOf;
   /** File of the debug key: packs for web inspectors, signed with that key unless another is named. Stores refuse it. */
   readonly debugKey?: string | undefined;
+  /** Address of a stand-in for the store on loopback: pages in a browser can buy there. Only for packages with a debug key. */
+  readonly store?: string | undefined;
   /** Writes a bill of materials (CycloneDX 1.6) beside the package. */
   readonly record?: boolean | undefined;
   /** `skip` packs for the browser engine although the host does not name the key yet. */
@@ -61,16 +64,43 @@ export interface PackedProject extends Omit<PackReport, 'recorded'> {
   readonly android: AndroidOptions;
 }
 
-async function contentOf(project: Project, kind: PackageKind, debuggable: boolean): Promise<ContentRequest> {
+async function contentOf(
+  project: Project,
+  kind: PackageKind,
+  debuggable: boolean,
+  store?: string,
+): Promise<ContentRequest> {
   const app = await resolveApp(project);
   return {
     kind,
     app,
-    android: readAndroidOptions(project),
+    android: {
+      ...readAndroidOptions(project),
+      ...(store === undefined ? {} : { shop: { app: project.settings.android.id, test: store } }),
+    },
     art: artInputs(project, await findIconSource(project, app.folder)),
     artCacheDir: join(project.dir, ART_CACHE),
     debuggable,
   };
+}
+
+/** Refuses a stand-in in what users may get, and where pages would not find it. */
+function checkStore(project: Project, { store, debugKey }: PackOptions): void {
+  if (store === undefined) return;
+  const fault =
+    debugKey === undefined
+      ? {
+          what: 'Only a debuggable package sells through a stand-in.',
+          fix: 'Pack one for web inspectors, with the debug key.',
+        }
+      : project.settings.android.engine === 'browser'
+        ? undefined
+        : {
+            what: 'Pages in the web view find no shop.',
+            fix: 'Set android.engine to "browser" in hull.json: browsers hand purchases to the app.',
+          };
+  if (fault === undefined) return;
+  throw new HullError('pack.no-shop', fault.what, { location: { option: 'store' }, fix: fault.fix });
 }
 
 /** Who signs: the key that is named, or for packages that are never released one of their own. */
@@ -102,9 +132,10 @@ export async function packProject(options: PackOptions): Promise<PackedProject> 
   const { kind = 'apk' } = options;
   const project = readProject(options.project ?? '.');
   const debuggable = options.debugKey !== undefined;
+  checkStore(project, options);
   // Opening a keystore takes long on purpose; it goes on while the folder is read and compressed.
   const { signerName, plan: identity } = await signerOf(project, options);
-  const content = await contentOf(project, kind, debuggable);
+  const content = await contentOf(project, kind, debuggable, options.store);
   const { android } = content;
   if (android.engine === 'browser' && !debuggable && options.originCheck !== 'skip') {
     const { checkOrigin } = await import('./check-origin.js');
@@ -120,7 +151,7 @@ export async function packProject(options: PackOptions): Promise<PackedProject> 
     ...(options.onProgress ? { onProgress: options.onProgress } : {}),
   });
   const { recorded, ...rest } = report;
-  const app = debuggable ? debugApp(content.app) : content.app;
+  const app = debuggable ? debugApp(content.app, android) : content.app;
   return {
     ...rest,
     kind,

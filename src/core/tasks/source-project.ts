@@ -22,6 +22,7 @@ import { appleProjectFiles } from '../platforms/apple/project/export.js';
 import { CONFIG_FILE } from '../project/config.js';
 import { type Project, readProject } from '../project/project.js';
 import { isSchemaCurrent, writeSchemaCopy } from '../project/schema-copy.js';
+import { CATALOG_FILE } from '../store/catalog/read.js';
 import { shownPath } from '../util/files.js';
 import { packagedPath } from '../util/packaged.js';
 import { VERSION } from '../util/version.js';
@@ -67,12 +68,17 @@ async function filesOf(
 ): Promise<ProjectFile[]> {
   const app = await resolveApp(project);
   if (platform === 'apple') return appleFiles(project, app);
-  const options = readAndroidOptions(project);
+  const android = readAndroidOptions(project);
+  const sells = android.engine === 'browser' && existsSync(project.resolve(CATALOG_FILE));
+  const options = {
+    ...android,
+    ...(sells ? { shop: { app: project.settings.android.id, test: undefined } } : {}),
+  };
   const inputs = artInputs(project, await findIconSource(project, app.folder));
   const icon = await launcherIcon(inputs, join(project.dir, ART_CACHE));
   const sources = { main: packagedPath(SHELL_SOURCES.main), test: packagedPath(SHELL_SOURCES.test) };
   const key = releaseKey(project, folder);
-  return projectFiles(appInEngine(app, options.engine), icon, options, sources, key, say);
+  return projectFiles(appInEngine(app, options), icon, options, sources, key, say);
 }
 
 async function appleFiles(project: Project, app: App): Promise<ProjectFile[]> {

@@ -35,6 +35,12 @@ describe('the demo site', () => {
     const report = await surveyCopy(copy, PROJECT);
     expect(told(report, copy)).toEqual([]);
   });
+
+  it('says where its shop finds no payment', async () => {
+    const copy = new Copy('whole');
+    const at = copy.at('js/shop.js', 'new PaymentRequest');
+    expect(told(await surveyCopy(copy, PROJECT), copy)).toEqual([`permission.partly-on-apple ${at}`]);
+  });
 });
 
 describe('the demo site, broken', () => {

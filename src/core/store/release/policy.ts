@@ -1,7 +1,9 @@
+import { existsSync } from 'node:fs';
 import { task, withTasks } from '../../errors.js';
 import type { Finding } from '../../finding.js';
 import type { StoreName } from '../../listing/languages.js';
 import type { Project } from '../../project/project.js';
+import { CATALOG_FILE } from '../catalog/read.js';
 import type { ByHandFacts } from './by-hand.js';
 
 /** Fees of developer accounts, as the stores' registration pages give them. */
@@ -13,6 +15,39 @@ const FEES: Readonly<Record<StoreName, string>> = {
 const TESTED_SINCE = '2023-11-13';
 const TESTERS = 12;
 const TEST_DAYS = 14;
+
+/** What is missing before an app with a catalog can sell for real. */
+function sellingFindings(project: Project, store: StoreName): Finding[] {
+  const file = project.resolve(CATALOG_FILE);
+  if (!existsSync(file)) return [];
+  const add = (
+    name: string,
+    severity: Finding['severity'],
+    parts: Pick<Finding, 'observed' | 'impact' | 'fix'>,
+  ) => [{ code: `policy.${name}`, severity, location: { file }, ...parts }];
+  const rule = 'Digital goods may be sold only through the store’s own payment.';
+  if (store === 'apple') {
+    return add('no-shop', 'warning', {
+      observed:
+        'The app has a catalog, and its pages cannot sell on Apple’s devices: the shell has no payment there.',
+      impact: `${rule} Pages that offer another way to pay are rejected.`,
+      fix: 'Let pages offer nothing there: openShop() of the module for pages gives undefined.',
+    });
+  }
+  if (project.settings.android.engine !== 'browser') {
+    return add('no-shop', 'warning', {
+      observed: 'The app has a catalog, and its pages find no shop in the web view.',
+      impact: 'Nobody can buy anything.',
+      fix: 'Set android.engine to "browser": browsers hand purchases to the app.',
+    });
+  }
+  return add('shop-to-fill', 'warning', {
+    observed:
+      'The app has a catalog. Packages that are made here do not hold the store’s billing library, which is not ours to ship.',
+    impact: 'In such a package nobody can buy anything; only a debuggable one can try it, with a stand-in.',
+    fix: withTasks`To sell for real, make a source project with ${task('packSourceProject')}, fill in StoreTill.java with the store’s billing library, build it there, and send that bundle. Note the day: "store_till" in release.done.`,
+  }).filter(() => project.settings.release.done.store_till === undefined);
+}
 
 /** What stores ask of an app that shows web pages, and of the account that publishes it. */
 export function policyFindings(project: Project, store: StoreName, facts: ByHandFacts): Finding[] {
@@ -54,6 +89,7 @@ export function policyFindings(project: Project, store: StoreName, facts: ByHand
       fix: 'Check that pages offer all of these, and name them in the review notes.',
     });
   }
+  findings.push(...sellingFindings(project, store));
   const own = [
     web.folder !== undefined && 'packed pages',
     Object.keys(permissions).length > 0 && 'permissions',

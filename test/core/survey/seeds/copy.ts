@@ -16,8 +16,14 @@ export const ON_PURPOSE = 'feel.startup-image';
 export class Copy {
   readonly dir = join(temporaryFolder(), 'site');
 
-  constructor() {
+  /** What the site sells is a matter of its own: most engines have no payment, and the survey says so. */
+  constructor(shop: 'without its shop' | 'whole' = 'without its shop') {
     cpSync(DEMO_SITE, this.dir, { recursive: true });
+    if (shop === 'whole') return;
+    this.remove('js/shop.js');
+    this.remove('js/buy.js');
+    this.replace('tickets.html', /\s*<script type="module" src="\/js\/buy.js"><\/script>/, '');
+    this.replace('sw.js', "'/js/buy.js', '/js/shop.js',", '');
   }
 
   path(name: string): string {

@@ -19,6 +19,8 @@ import {
   DELEGATE_SERVICE,
   NOTICE_ICON,
   PAGE_ACTIVITY,
+  PAY_ACTIVITY,
+  PAY_SERVICE,
   startActivity,
 } from './shell-settings.js';
 import { android, element, plain, reference } from './xml.js';
@@ -151,6 +153,42 @@ function delegation(): XmlElement[] {
   ];
 }
 
+/** The payment method of the store, by which browsers find the app that takes it (Payment Method Identifiers, W3C). */
+const STORE_METHOD = 'https://play.google.com/billing';
+
+/** The browser's way to the store's payment; both check who asks. */
+function payments(): XmlElement[] {
+  const filter = (action: string) =>
+    element(
+      'intent-filter',
+      [],
+      [element('action', [android('name', `org.chromium.intent.action.${action}`)])],
+    );
+  return [
+    element(
+      'activity',
+      [
+        android('name', PAY_ACTIVITY),
+        android('exported', true),
+        android('theme', reference(idOf('style', 'Ask'))),
+        android('configChanges', { type: 'hex', value: HANDLED }),
+      ],
+      [
+        filter('PAY'),
+        element('meta-data', [
+          android('name', 'org.chromium.default_payment_method_name'),
+          android('value', STORE_METHOD),
+        ]),
+      ],
+    ),
+    element(
+      'service',
+      [android('name', PAY_SERVICE), android('exported', true)],
+      [filter('IS_READY_TO_PAY')],
+    ),
+  ];
+}
+
 /** `AndroidManifest.xml` in its binary form. */
 export function buildManifest(app: App, options: ManifestOptions): Uint8Array {
   return writeBinaryXml(describeManifest(app, options), 'utf-16');
@@ -243,6 +281,7 @@ function applicationElement(app: App, options: ManifestOptions, delegates: boole
         ? [element('activity', windowAttributes(PAGE_ACTIVITY, 'to-us', 'singleTask'))]
         : []),
       ...(delegates ? delegation() : []),
+      ...(engine === 'browser' && options.android.shop ? payments() : []),
       shots,
     ],
   );
@@ -273,7 +312,11 @@ export function describeManifest(app: App, options: ManifestOptions): XmlElement
       ...permissionElements(rows),
       ...deviceElements(rows, devices),
       engine === 'browser' ? browserQueries() : pageQueries(),
-      applicationElement(app, options, engine === 'browser' && rows.length > 0),
+      applicationElement(
+        app,
+        options,
+        engine === 'browser' && (rows.length > 0 || options.android.shop !== undefined),
+      ),
     ],
   );
 }

@@ -6,6 +6,14 @@ import type { Project } from '../../../project/project.js';
 import { schemeFault } from '../../../project/url-scheme.js';
 import { ownRows } from './permission-table.js';
 
+/** Through which store pages in a browser sell. */
+export interface ShopOptions {
+  /** The app as the store names it. */
+  readonly app: string;
+  /** Address of a stand-in for the store, in a package for trying; `undefined` where a class of a source project is to be filled in. */
+  readonly test: string | undefined;
+}
+
 /** What an Android package has beyond the app. */
 export interface AndroidOptions {
   readonly engine: Engine;
@@ -17,6 +25,8 @@ export interface AndroidOptions {
   readonly otherwise: OtherwiseShown;
   /** What kind of app it is, where that is said. */
   readonly category: AppCategory | undefined;
+  /** Counts for the `browser` engine. */
+  readonly shop?: ShopOptions | undefined;
 }
 
 /** Reads `android` out of a project. Throws `config.bad-value`. */
@@ -46,9 +56,9 @@ export function readAndroidOptions(project: Project): AndroidOptions {
 
 /**
  * Which of the shells a package gets (shell/android/small): `tabs` is the one without a view of its own, `plain` the one for a web view
- * without what most apps do not use.
+ * without what most apps do not use, `shop` the one for a browser whose pages sell.
  */
-export type ShellName = Engine | 'tabs' | 'plain';
+export type ShellName = Engine | 'tabs' | 'plain' | 'shop';
 
 /** Whether the app's own view gives its pages notifications, which it else has not got. */
 export function notifiesItself(app: App, engine: Engine): boolean {
@@ -58,6 +68,7 @@ export function notifiesItself(app: App, engine: Engine): boolean {
 /** The code that a package gets. */
 export function shellCode(app: App, options: AndroidOptions): ShellName {
   const name = shellName(options);
+  if (options.engine === 'browser' && options.shop) return 'shop';
   const wantsMore =
     app.share !== undefined ||
     notifiesItself(app, options.engine) ||
@@ -71,13 +82,16 @@ export function shellName({ engine, otherwise }: AndroidOptions): ShellName {
 }
 
 /**
- * How browsers find the app's own service for what it declares (notifications, location): they ask which app opens a link to
+ * How browsers find the app's own service for what it declares (notifications, location) and sells: they ask which app opens a link to
  * the pages. `links`: those of the project say so; `added`: the package says so by itself; `not`: the project's links leave
  * the pages out; `none`: nothing is declared that a browser hands over.
  */
-export function delegateIsFound(app: App, engine: Engine): 'links' | 'added' | 'not' | 'none' {
+export function delegateIsFound(
+  app: App,
+  { engine, shop }: Pick<AndroidOptions, 'engine' | 'shop'>,
+): 'links' | 'added' | 'not' | 'none' {
   const names = app.permissions.map(({ name }) => name);
-  if (engine !== 'browser' || ownRows(names, engine).length === 0) return 'none';
+  if (engine !== 'browser' || (ownRows(names, engine).length === 0 && shop === undefined)) return 'none';
   const own = app.links.find(({ host }) => host === app.base.hostname);
   if (own === undefined) return app.base.port === '' ? 'added' : 'not';
   const opens = own.rules.filter(({ pattern, query, fragment }) =>
@@ -87,14 +101,14 @@ export function delegateIsFound(app: App, engine: Engine): 'links' | 'added' | '
 }
 
 /** What of an app goes into its package: in a browser the pages come from their host, and none is packed. */
-export function appInEngine(app: App, engine: Engine): App {
-  if (engine === 'webview') return app;
+export function appInEngine(app: App, options: Pick<AndroidOptions, 'engine' | 'shop'>): App {
+  if (options.engine === 'webview') return app;
   const { folder: _folder, ...hosted } = app;
   const rules = [{ allow: true, pattern: `${app.base.pathname}*` }];
   return {
     ...hosted,
     links:
-      delegateIsFound(app, engine) === 'added'
+      delegateIsFound(app, options) === 'added'
         ? [...app.links, { host: app.base.hostname, rules, credentials: false }]
         : app.links,
     errors: { ...app.errors, offline: undefined },

@@ -15,6 +15,9 @@ export const NOTICE_ICON = 'hull.notice';
 /** What the browser may do in the app's name, and the question that belongs to it. */
 export const DELEGATE_SERVICE = 'jollyhull.shell.Delegate';
 export const ASK_ACTIVITY = 'jollyhull.shell.AskActivity';
+/** What takes payments of pages in a browser, and says whether it can. */
+export const PAY_ACTIVITY = 'jollyhull.shell.PayActivity';
+export const PAY_SERVICE = 'jollyhull.shell.PayService';
 
 /** The activity that the launcher opens. */
 export function startActivity(engine: AndroidOptions['engine']): string {
@@ -99,6 +102,7 @@ export function buildShellSettings(app: App, options: AndroidOptions): Uint8Arra
             fallback: SHELL_FALLBACK[options.otherwise],
           }
         : undefined,
+    shop: options.shop && { app: options.shop.app, test: options.shop.test },
     share: app.share && { ...app.share, action: app.share.action.href },
     // By its ending a path is a file's, or one that the app routes by itself.
     types: app.folder && MEDIA_TYPES,

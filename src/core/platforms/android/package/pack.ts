@@ -143,8 +143,14 @@ function debugArt(art: ArtInputs): ArtInputs {
   return { ...art, mark: 'debug' };
 }
 
+/** The one host that a package for trying to sell may reach without TLS. */
+const standIn = (address: string): App['insecure'][number] => ({
+  host: new URL(address).hostname,
+  reason: 'A stand-in for the store, on a developer’s computer.',
+});
+
 /** The same app under an ID and a label of its own, so that it is installed beside the released one. */
-export function debugApp(app: App): App {
+export function debugApp(app: App, { shop }: Pick<AndroidOptions, 'shop'>): App {
   const mark = (name: string) => `${name} (debug)`;
   return {
     ...app,
@@ -156,8 +162,9 @@ export function debugApp(app: App): App {
       name: mark(one.name),
       shortName: mark(one.shortName),
     })),
-    // Other apps' links go to the released one; both would ask the user each time.
-    links: [],
+    // Other apps' links go to the released one; both would ask the user each time. A browser finds the shop by those of its pages.
+    links: shop === undefined ? [] : app.links.filter(({ host }) => host === app.base.hostname),
+    insecure: shop?.test === undefined ? app.insecure : [...app.insecure, standIn(shop.test)],
   };
 }
 
@@ -173,8 +180,8 @@ interface Contents {
 
 /** The app as it is packed, and its files. */
 async function contentsOf(request: ContentRequest): Promise<Contents> {
-  const wrapped = appInEngine(request.app, request.android.engine);
-  const app = request.debuggable ? debugApp(wrapped) : wrapped;
+  const wrapped = appInEngine(request.app, request.android);
+  const app = request.debuggable ? debugApp(wrapped, request.android) : wrapped;
   const icon = await launcherIcon(
     request.debuggable ? debugArt(request.art) : request.art,
     request.artCacheDir,
@@ -221,7 +228,7 @@ async function entriesOf(request: ContentRequest, app: App, icon: LauncherIcon):
  */
 export async function packAndroid(request: PackRequest): Promise<PackReport> {
   const { identity, kind } = request;
-  const { folder } = appInEngine(request.app, request.android.engine);
+  const { folder } = appInEngine(request.app, request.android);
   checkOutDir(request.outDir, folder);
   // A keystore that does not open ends the packing at once, however much is still to be compressed.
   const keystoreFailed = new AbortController();

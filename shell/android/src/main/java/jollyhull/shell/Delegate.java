@@ -80,6 +80,10 @@ public class Delegate extends Service {
         return ShellSettings.of(this);
     }
 
+    Till till() {
+        return StoreTill.open(settings);
+    }
+
     @Override
     public void onCreate() {
         super.onCreate();
@@ -237,7 +241,7 @@ public class Delegate extends Service {
         }
     }
 
-    private Bundle command(String name, Bundle arguments, IBinder callback) {
+    private Bundle command(String name, Bundle arguments, final IBinder callback) {
         Bundle answer = new Bundle();
         boolean understood = true;
         if (name.equals("checkAndroidLocationPermission") && declares("geolocation")) {
@@ -266,6 +270,17 @@ public class Delegate extends Service {
                                     | (Build.VERSION.SDK_INT >= 31
                                             ? PendingIntent.FLAG_MUTABLE
                                             : 0)));
+        } else if (settings.sells() && DigitalGoods.knows(name)) {
+            DigitalGoods.answer(
+                    till(),
+                    name,
+                    arguments,
+                    new DigitalGoods.Reply() {
+                        @Override
+                        public void tell(String response, Bundle found) {
+                            Delegate.tell(callback, response, found);
+                        }
+                    });
         } else {
             understood = false;
         }

@@ -126,6 +126,9 @@ final class ShellSettings {
      */
     final boolean fallsBackToTab;
 
+    /** What is known of the store that sells to pages; null where nothing is sold. */
+    final JSONObject shop;
+
     private final boolean hasView;
 
     private final List<LinkRule> links;
@@ -206,6 +209,7 @@ final class ShellSettings {
         String fallback = browser == null ? "webview" : browser.getString("fallback");
         fallsBackToTab = !"webview".equals(fallback);
         hasView = !"browser-app".equals(fallback);
+        shop = sells(json) ? json.getJSONObject("shop") : null;
         links = new ArrayList<LinkRule>();
         JSONArray linkList = json.optJSONArray("links");
         for (int i = 0; linkList != null && i < linkList.length(); i++) {
@@ -265,6 +269,16 @@ final class ShellSettings {
      */
     boolean notifies() {
         return !noticeScript.isEmpty() && permissions.containsKey(Notices.CAPABILITY);
+    }
+
+    /** Whether pages may buy through the store. Most shells cannot (small/unsold.pro). */
+    static boolean sells(JSONObject json) {
+        return !json.isNull("shop");
+    }
+
+    /** Whether pages may buy through the store. */
+    boolean sells() {
+        return shop != null;
     }
 
     /** The scripts that run in each of the app's own pages. */

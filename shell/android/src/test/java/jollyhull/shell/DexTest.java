@@ -50,6 +50,16 @@ public class DexTest {
         assertFalse(names.toString(), names.contains("jollyhull.shell.PageActivity"));
     }
 
+    @Test
+    public void everyClassOfTheShellThatSellsVerifies() throws Exception {
+        List<String> names = verify("dist/shop.dex");
+        assertTrue(names.toString(), names.contains("jollyhull.shell.PayActivity"));
+        assertTrue(names.toString(), names.contains("jollyhull.shell.PayService"));
+        assertFalse(
+                names.toString(),
+                verify("dist/browser.dex").contains("jollyhull.shell.PayActivity"));
+    }
+
     private static List<String> verify(String dex) throws Exception {
         Path jar = Files.createTempFile("shell", ".jar");
         Files.delete(jar);
