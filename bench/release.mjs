@@ -1,7 +1,6 @@
-// A package to the stand-in store, by `hull release send` and by a bare upload of the same bytes to the same server.
+// What it takes to send a package to a stand-in store of its own.
 import { spawn } from 'node:child_process';
-import { createReadStream, mkdirSync, statSync, writeFileSync } from 'node:fs';
-import { request } from 'node:http';
+import { mkdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import sharp from 'sharp';
 
@@ -50,17 +49,4 @@ export async function startStandIn(hull, dir, state) {
       return ended;
     },
   };
-}
-
-/** Uploads a file to a server that keeps nothing of it: what Node.js itself takes. */
-export function bareUpload(url, file) {
-  const { size } = statSync(file);
-  return new Promise((resolve, reject) => {
-    const call = request(url, { method: 'PUT', headers: { 'content-length': size } }, (answer) => {
-      answer.resume();
-      answer.on('end', resolve);
-    });
-    call.on('error', reject);
-    createReadStream(file, { highWaterMark: 512 * 1024 }).pipe(call);
-  });
 }

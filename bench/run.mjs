@@ -2,7 +2,6 @@
 // compared with, so that a machine's changing mood meets both. --small does the same with small inputs, for CI.
 import { execFileSync, spawn, spawnSync } from 'node:child_process';
 import { cpSync, mkdtempSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
-import { createServer as createHttpServer } from 'node:http';
 import { createServer } from 'node:net';
 import { availableParallelism, tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
@@ -12,7 +11,7 @@ import { internals } from '../scripts/internals.mjs';
 import { makeAskProject } from './ask-inputs.mjs';
 import { makeLargeFolder } from './large-folder.mjs';
 import { makeManyPages } from './many-pages.mjs';
-import { bareUpload, startStandIn, writeListing } from './release.mjs';
+import { startStandIn, writeListing } from './release.mjs';
 
 const root = dirname(dirname(fileURLToPath(import.meta.url)));
 const hull = join(root, 'dist/cli/hull.cjs');
@@ -23,6 +22,7 @@ const askFloor = join(root, 'bench/ask-floor.mjs');
 const signFloor = join(root, 'bench/sign-floor.mjs');
 const dex = join(root, 'shell/android/dist/plain.dex');
 await internals('art-plan', { 'art/plan': ['artPlan'] });
+const APP_ID = 'example.saltmarsh.ferry';
 const small = process.argv.includes('--small');
 const env = { ...process.env, HULL_KEY_PASSWORD: 'only-for-the-bench', NO_COLOR: '1' };
 
@@ -100,7 +100,7 @@ function project(dir, site) {
       'begin',
       site,
       '--id',
-      'example.saltmarsh.ferry',
+      APP_ID,
       '--name',
       'Bench',
       '--icon',
@@ -112,7 +112,7 @@ function project(dir, site) {
   execFileSync(process.execPath, [hull, 'keys', 'new', '--yes'], quiet);
 }
 
-/** A bundle sent to the stand-in store, against the same bytes sent to a server that keeps nothing. */
+/** A bundle sent to the stand-in store, against the same bytes sent there by nothing but Node.js: both are judged by the stand-in. */
 async function benchRelease(dir) {
   await writeListing(dir);
   await once(process.execPath, [hull, 'pack', 'aab', '--quiet'], dir);
@@ -121,33 +121,32 @@ async function benchRelease(dir) {
     'out',
     readdirSync(join(dir, 'out')).find((one) => one.endsWith('.aab')),
   );
-  const sink = createHttpServer((call, answer) => {
-    call.resume();
-    call.on('end', () => answer.end('{}'));
-  });
-  await new Promise((resolve) => sink.listen(0, '127.0.0.1', resolve));
-  const to = `http://127.0.0.1:${sink.address().port}`;
+  const bare = join(root, 'bench/bare-upload.mjs');
   let state = 0;
+  /** Into a stand-in that is new each time; only the sending is timed. */
+  const into = async (send) => {
+    state += 1;
+    const store = await startStandIn(hull, dir, join(work, `store-${state}`));
+    const sent = await send(store);
+    await store.stop();
+    return sent;
+  };
   const sending = await compare(small ? 1 : 3, {
-    hull: async () => {
-      state += 1;
-      const store = await startStandIn(hull, dir, join(work, `store-${state}`));
-      const args = ['release', 'send', file, '--to', 'internal', '--quiet'];
-      const reached = ['--account', store.account, '--api', store.address];
-      const sent = await once(process.execPath, [hull, ...args, ...reached], dir);
-      await store.stop();
-      return sent;
-    },
-    bare: async () => {
-      const began = performance.now();
-      await bareUpload(to, file);
-      return { time: performance.now() - began, peak: 0 };
-    },
+    hull: () =>
+      into(({ account, address }) => {
+        const args = ['release', 'send', file, '--to', 'internal', '--quiet'];
+        return once(process.execPath, [hull, ...args, '--account', account, '--api', address], dir);
+      }),
+    bare: () =>
+      into(({ account, address }) => once(process.execPath, [bare, address, account, APP_ID, file], dir)),
   });
-  sink.close();
   const name = `bundle of ${(statSync(file).size / 1e6).toFixed(0)} MB`;
-  // Both ends verify the bundle's signature, which takes most of the time.
-  figure(`${name}: hull release send to a bare upload`, sending.ratios.bare, '×', small ? undefined : 1.3);
+  figure(
+    `${name}: hull release send to a bare upload into the stand-in`,
+    sending.ratios.bare,
+    '×',
+    small ? undefined : 1.3,
+  );
 }
 
 /** Addresses asked about, against one regular expression that holds every rule; and how that grows with the rules. */

@@ -153,7 +153,7 @@ describe('the shell', () => {
   it('goes into packages as it was built, and smaller than zlib makes it', () => {
     const folder = join(root, 'shell/android/dist');
     const codes = readdirSync(folder).filter((name) => name.endsWith('.dex'));
-    expect(codes.sort()).toEqual(['browser.dex', 'plain.dex', 'tabs.dex', 'webview.dex']);
+    expect(codes.sort()).toEqual(['browser.dex', 'plain.dex', 'shop.dex', 'tabs.dex', 'webview.dex']);
     for (const name of codes) {
       const code = readFileSync(join(folder, name));
       const packed = readFileSync(join(folder, `${name}.gz`));

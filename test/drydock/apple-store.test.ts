@@ -389,6 +389,7 @@ function refusing(edit: StoreEdit): StoreEdit {
     throw new Error('nothing was to be changed');
   };
   return {
+    leave: () => edit.leave(),
     state: () => edit.state(),
     pictures: (keys) => edit.pictures(keys),
     testers: (track) => edit.testers(track),

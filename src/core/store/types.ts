@@ -84,6 +84,8 @@ export interface SentPackage {
 
 /** Changes of an app that are published together, or not at all where the store can do that. */
 export interface StoreEdit {
+  /** Says that nothing has to be changed: the edit is then taken back, not published. */
+  leave(): void;
   state(): Promise<StoreState>;
   /** Pictures in the order of the keys. */
   pictures(keys: readonly PictureKey[]): Promise<readonly (readonly StorePicture[])[]>;

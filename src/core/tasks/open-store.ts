@@ -2,7 +2,7 @@ import { join } from 'node:path';
 import { HullError, task, withTasks } from '../errors.js';
 import { type StoreName, storeLanguage } from '../listing/languages.js';
 import { mainLanguage, type Project } from '../project/project.js';
-import { readServiceAccount } from '../store/android/account.js';
+import { isKeyContent, readServiceAccount } from '../store/android/account.js';
 import type { AndroidStoreOptions } from '../store/android/api.js';
 import { AndroidCatalog } from '../store/android/catalog.js';
 import { ANDROID_ADDRESS, AndroidStore } from '../store/android/store.js';
@@ -21,7 +21,7 @@ export interface StoreOptions {
   readonly store?: StoreName | undefined;
   /** Base address of the store's API: of a proxy, a stand-in, or another store that speaks the same; by default the store itself. */
   readonly api?: string | undefined;
-  /** File of the account's key, outside of the project: JSON of a service account, or Apple's `AuthKey_….p8`. */
+  /** File of the account's key, outside of the project: JSON of a service account, which can also be given itself, or Apple's `AuthKey_….p8`. */
   readonly account?: string | undefined;
   /** Files of keys by store, where none is named. */
   readonly accounts?: Readonly<Partial<Record<StoreName, string | undefined>>> | undefined;
@@ -90,7 +90,7 @@ function reach(project: Project, options: StoreOptions): Reached {
       fix: withTasks`${NO_ACCOUNT[nameOf(options)]} To try without one, start the stand-in: ${task('startStore')}`,
     });
   }
-  checkOutside(file, project);
+  if (!isKeyContent(file)) checkOutside(file, project);
   return {
     file,
     address: options.api === undefined ? standIn?.address : addressOf(options.api),

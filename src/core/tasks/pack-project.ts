@@ -25,6 +25,7 @@ import { openDebugKey } from './key-files.js';
 import { outFolder } from './out-folder.js';
 import { packFindings } from './pack-findings.js';
 import { type OpenedSigning, openSigning, type PasswordOf } from './passwords.js';
+import { noteVerified } from './verified-packages.js';
 
 export interface PackOptions extends HostAccess {
   /** Folder of `hull.json`; by default the working folder. */
@@ -152,10 +153,12 @@ export async function packProject(options: PackOptions): Promise<PackedProject> 
   });
   const { recorded, ...rest } = report;
   const app = debuggable ? debugApp(content.app, android) : content.app;
+  const sha256 = await fileSha256(report.file);
+  await noteVerified(project.dir, sha256);
   return {
     ...rest,
     kind,
-    sha256: await fileSha256(report.file),
+    sha256,
     ...(recorded ? { record: await writeRecord(report, content.app, kind) } : {}),
     excluded: content.app.folder?.leftOut ?? [],
     findings: await packFindings(project, app, android, debuggable),

@@ -268,8 +268,11 @@ async function planIn(edit: StoreEdit, prepared: Prepared): Promise<Plan> {
 
 async function carryOut(edit: StoreEdit, prepared: Prepared): Promise<Plan> {
   const { track, options } = prepared;
-  // Somebody may have changed the app since it was looked at.
   const plan = await planIn(edit, prepared);
+  if (isThere(plan)) {
+    edit.leave();
+    return plan;
+  }
   if (plan.changes.length > 0) options.onStep?.('sending texts and pictures');
   for (const change of plan.changes) await change.make(edit);
   if (!plan.isReleased) {
@@ -281,6 +284,9 @@ async function carryOut(edit: StoreEdit, prepared: Prepared): Promise<Plan> {
   return plan;
 }
 
+/** Whether the store has everything just so. */
+const isThere = ({ isReleased, changes }: Plan): boolean => isReleased && changes.length === 0;
+
 /**
  * Sends a package to a track of the store, with the texts, pictures and testers of the project that the store has otherwise: validated
  * first, published last, and nothing of it where anything fails.
@@ -290,11 +296,13 @@ async function carryOut(edit: StoreEdit, prepared: Prepared): Promise<Plan> {
 export async function sendRelease(options: SendOptions): Promise<SentRelease> {
   const prepared = await prepare(options);
   const { opened, project, facts, track } = prepared;
+  const isLook = options.mode === 'look';
   options.onStep?.('comparing with the store');
-  const plan = await opened.store.look((edit) => planIn(edit, prepared));
-  if (options.mode === 'look') await prepared.checked;
-  const isSent = options.mode !== 'look' && !(plan.isReleased && plan.changes.length === 0);
-  const done = isSent ? await opened.store.change((edit) => carryOut(edit, prepared), options.review) : plan;
+  const plan = isLook
+    ? await opened.store.look((edit) => planIn(edit, prepared))
+    : await opened.store.change((edit) => carryOut(edit, prepared), options.review);
+  if (isLook) await prepared.checked;
+  const isSent = !isLook && !isThere(plan);
   return {
     which: opened.store.name,
     store: opened.store.address,
@@ -308,10 +316,10 @@ export async function sendRelease(options: SendOptions): Promise<SentRelease> {
     version: facts.version,
     wasThere: plan.wasThere,
     isReleased: plan.isReleased,
-    release: done.after.releases[0] as StoreRelease,
+    release: plan.after.releases[0] as StoreRelease,
     before: plan.before,
-    after: done.after,
-    changes: done.changes.map(({ make: _make, ...shown }) => shown),
+    after: plan.after,
+    changes: plan.changes.map(({ make: _make, ...shown }) => shown),
     testerLink: opened.store.testerLink(track),
     isSent,
   };
@@ -339,7 +347,7 @@ async function prepare(options: SendOptions): Promise<Prepared> {
   const listing = projectListing(project);
   const notes = releaseNotes(listing, { notes: options.notes, project, store: name });
   const digest = fileDigest(file, opened.store.digest);
-  const checked = checkOutgoing(project, facts);
+  const checked = checkOutgoing(project, facts, digest);
   for (const one of [digest, checked]) one.catch(() => undefined);
   return { project, opened, listing, facts, track, notes, options, digest, checked };
 }

@@ -10,6 +10,7 @@ import type { SentPackage } from '../store/types.js';
 import { newestFirst, shownPath } from '../util/files.js';
 import { trustedRoot } from './apple-signing.js';
 import { outFolder } from './out-folder.js';
+import { isVerified } from './verified-packages.js';
 
 /** The store that takes a file, by its ending. */
 export const storeFor = (file: string): StoreName =>
@@ -94,17 +95,24 @@ export async function readOutgoing(project: Project, file: string): Promise<Sent
 }
 
 /**
- * Whether a package is signed as the store wants it: that takes as long as to send it, and is done meanwhile.
+ * Whether a package is signed as the store wants it: that takes as long as to send it, and is done meanwhile. What was packed here was
+ * verified then.
  *
+ * @param digest SHA-256 of a package for Android, hexadecimal
  * @throws HullError `release.wrong-package`, `zip.*`
  */
-export async function checkOutgoing(project: Project, { kind, file }: SentPackage): Promise<void> {
+export async function checkOutgoing(
+  project: Project,
+  { kind, file }: SentPackage,
+  digest: Promise<string>,
+): Promise<void> {
   if (kind === 'ipa') {
     const facts = await inspectIpa(file, trustedRoot(project).root);
     const [fault] = judgeStoreIpa(facts).filter(({ severity }) => severity === 'error');
     if (fault) throw wrongPackage(fault.observed, file, fault.fix);
     return;
   }
+  if (isVerified(project.dir, await digest)) return;
   const { signature } = await inspectPackage(file);
   if (signature.verifies) return;
   throw wrongPackage(

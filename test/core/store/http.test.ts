@@ -1,8 +1,9 @@
 import { generateKeyPairSync } from 'node:crypto';
-import { writeFileSync } from 'node:fs';
+import { readFileSync, writeFileSync } from 'node:fs';
 import { createServer, type RequestListener, type Server } from 'node:http';
 import type { AddressInfo } from 'node:net';
 import { join } from 'node:path';
+import { inspect } from 'node:util';
 import jsonwebtoken from 'jsonwebtoken';
 import { afterEach, describe, expect, it } from 'vitest';
 import { readServiceAccount, TokenSource } from '../../../src/core/store/android/account.js';
@@ -112,6 +113,20 @@ describe('a service account', () => {
     const { header, payload } = claims as { header: object; payload: { exp: number; iat: number } };
     expect(header).toMatchObject({ alg: 'RS256', kid: 'k1' });
     expect(payload.exp - payload.iat).toBe(3600);
+  });
+
+  it('is read from the environment too, and never shown', () => {
+    const file = accountFile('https://store.saltmarsh.example/token');
+    const content = readFileSync(file, 'utf8');
+    expect(readServiceAccount(content)).toMatchObject({ email: 'harbour@drydock.example', keyId: 'k1' });
+    const broken = content.slice(0, -30);
+    try {
+      readServiceAccount(broken);
+      expect.unreachable();
+    } catch (error) {
+      expect(error).toMatchObject({ code: 'store.bad-account' });
+      expect(inspect(error)).not.toMatch(/BEGIN PRIVATE KEY/);
+    }
   });
 
   it('says that a clock is wrong', async () => {

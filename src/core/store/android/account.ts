@@ -3,7 +3,7 @@ import { SignJWT } from 'jose';
 import { fromSystemError, HullError, systemErrorCode } from '../../errors.js';
 import { readRegularFile } from '../../util/files.js';
 import { isObject } from '../../util/json-object.js';
-import { parseUrl } from '../../util/url-path.js';
+import { isLoopback, parseUrl } from '../../util/url-path.js';
 import { callStore, jsonOf, type StoreAccess } from '../http.js';
 
 /** A service account's key: a JSON file of the store's console. */
@@ -31,19 +31,30 @@ const notAnAccount = (file: string, message: string, cause?: unknown) =>
     cause,
   });
 
+/** Whether a key is given by its content, as from a build server's store of secrets, and not by its file. */
+export const isKeyContent = (account: string): boolean => account.trimStart().startsWith('{');
+
 /**
  * Reads a service account's key.
  *
+ * @param account its file, or its content: that is never shown
  * @throws HullError `store.bad-account`, `file.*`
  */
-export function readServiceAccount(file: string): ServiceAccount {
+export function readServiceAccount(account: string): ServiceAccount {
+  const isContent = isKeyContent(account);
+  const file = isContent ? '(the account’s key)' : account;
   let value: unknown;
   try {
-    value = JSON.parse(readRegularFile(file, MOST_BYTES).toString('utf8'));
+    value = JSON.parse(isContent ? account : readRegularFile(file, MOST_BYTES).toString('utf8'));
   } catch (error) {
     if (error instanceof HullError) throw error.at({ file });
     if (systemErrorCode(error) !== undefined) throw fromSystemError(error, file);
-    throw notAnAccount(file, 'This is not the key of a service account: it is not JSON.', error);
+    // What the parser says may hold a part of the secret.
+    throw notAnAccount(
+      file,
+      'This is not the key of a service account: it is not JSON.',
+      isContent ? undefined : error,
+    );
   }
   const read = (key: string): string => {
     const text = isObject(value) ? value[key] : undefined;
@@ -52,8 +63,7 @@ export function readServiceAccount(file: string): ServiceAccount {
   };
   const tokenUrl = read('token_uri');
   const url = parseUrl(tokenUrl);
-  const isLoopback = url?.hostname === '127.0.0.1' || url?.hostname === 'localhost';
-  if (url?.protocol !== 'https:' && !(url?.protocol === 'http:' && isLoopback))
+  if (url?.protocol !== 'https:' && !(url?.protocol === 'http:' && isLoopback(url.hostname)))
     throw notAnAccount(file, `"token_uri" is not an https address: ${tokenUrl}.`);
   let key: KeyObject;
   try {

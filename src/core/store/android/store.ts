@@ -133,10 +133,19 @@ function listingOf(value: JsonObject): StoreListing {
 class Edit implements StoreEdit {
   readonly #api: Api;
   readonly #path: string;
+  #isLeft = false;
 
   constructor(api: Api, id: string) {
     this.#api = api;
     this.#path = `/edits/${encodeURIComponent(id)}`;
+  }
+
+  leave(): void {
+    this.#isLeft = true;
+  }
+
+  get isLeft(): boolean {
+    return this.#isLeft;
   }
 
   async state(): Promise<StoreState> {
@@ -331,9 +340,13 @@ export class AndroidStore implements Store {
     const id = await this.#begin();
     const path = `/edits/${encodeURIComponent(id)}`;
     try {
-      const done = await work(new Edit(this.#api, id));
-      await this.#api.call('POST', `${path}:validate`);
-      await this.#commit(path, review);
+      const edit = new Edit(this.#api, id);
+      const done = await work(edit);
+      if (edit.isLeft) await this.#discard(id);
+      else {
+        await this.#api.call('POST', `${path}:validate`);
+        await this.#commit(path, review);
+      }
       return done;
     } catch (error) {
       await this.#discard(id);

@@ -59,6 +59,11 @@ export class AppleEdit implements StoreEdit {
     this.#groups = groups;
   }
 
+  /** There is no edit to take back: nothing was made. */
+  leave(): void {
+    this.#submits = false;
+  }
+
   async #readVersions(): Promise<readonly Version[]> {
     this.#versions ??= this.#api
       .list(`/v1/apps/${encodeURIComponent(this.#app.id)}/appStoreVersions`, {
