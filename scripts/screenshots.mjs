@@ -2,7 +2,6 @@
 //   npm run screenshots     needs Xvfb, xterm, ImageMagick, Chromium and webkit2gtk-driver, from Debian's packages
 import { execFileSync, spawn, spawnSync } from 'node:child_process';
 import { cpSync, mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
-import { createServer } from 'node:http';
 import { tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
 import { setTimeout as wait } from 'node:timers/promises';
@@ -67,17 +66,6 @@ async function terminal(name, lines) {
     .toFile(join(out, `${name}.png`));
 }
 
-const TYPES = {
-  html: 'text/html',
-  css: 'text/css',
-  js: 'text/javascript',
-  svg: 'image/svg+xml',
-  png: 'image/png',
-  webmanifest: 'application/manifest+json',
-  webp: 'image/webp',
-};
-
-/** The demo site's pages at phone size, side by side. */
 /** The stand-in store's page, after a release of the demo. */
 async function storePage() {
   const cli = join(root, 'dist/cli/hull.cjs');
@@ -124,68 +112,35 @@ async function storePage() {
   writeFileSync(file, before);
 }
 
-async function demoSite() {
-  const server = createServer((request, response) => {
-    const path = new URL(request.url, 'http://x').pathname;
-    const name = path === '/' ? 'index.html' : path.slice(1);
-    try {
-      const bytes = readFileSync(join(root, 'demo/site', name));
-      response.writeHead(200, { 'content-type': TYPES[name.split('.').at(-1)] ?? 'text/plain' }).end(bytes);
-    } catch {
-      response.writeHead(404).end();
-    }
-  });
-  await new Promise((resolve) => {
-    server.listen(0, '127.0.0.1', resolve);
-  });
-  const base = `http://127.0.0.1:${server.address().port}/`;
-  const browser = await chromium.launch({
-    executablePath: '/usr/bin/chromium',
-    args: [
-      '--no-sandbox',
-      '--disable-gpu',
-      '--disable-quic',
-      '--no-first-run',
-      '--disable-background-networking',
-      '--disable-component-update',
-      '--disable-sync',
-    ],
-  });
-  const pages = [
-    ['', 'light'],
-    ['pier.html', 'light'],
-    ['tickets.html', 'light'],
-    ['alerts.html', 'dark'],
-  ];
-  const shots = [];
-  for (const [path, colorScheme] of pages) {
-    const context = await browser.newContext({
-      viewport: { width: 360, height: 785 },
-      colorScheme,
-      geolocation: { latitude: 54.94, longitude: 4.71 },
-      permissions: ['geolocation'],
+/** The packed demo on the page of hull try: the app asks for the location. */
+async function tryPage() {
+  const cli = join(root, 'dist/cli/hull.cjs');
+  const [file] = readdirSync(join(work, 'out')).filter((name) => name.endsWith('.apk'));
+  const tried = spawn(process.execPath, [cli, 'try', join('out', file), '--json'], { cwd: work, env });
+  const address = await new Promise((resolve) => {
+    let text = '';
+    tried.stdout.on('data', (piece) => {
+      text += piece;
+      const found = /"address": "([^"]+)"/.exec(text);
+      if (found) resolve(found[1]);
     });
-    const page = await context.newPage();
-    await page.goto(base + path);
-    if (path === 'pier.html') await page.click('.find');
-    if (path === 'tickets.html') {
-      await page.fill('#code', 'SFY-204');
-      await page.click('button[type=submit]');
-    }
-    await wait(400);
-    shots.push(
-      await sharp(await page.screenshot())
-        .resize(312, 680)
-        .toBuffer(),
-    );
-    await context.close();
-  }
-  await browser.close();
-  server.close();
-  await sharp({ create: { width: 1312, height: 700, channels: 3, background: '#c9d5d8' } })
-    .composite(shots.map((input, index) => ({ input, left: 13 + index * 325, top: 10 })))
+  });
+  const browser = await chromium.launch({ executablePath: '/usr/bin/chromium', args: ['--no-sandbox'] });
+  const page = await browser.newPage({ viewport: { width: 1280, height: 860 } });
+  await page.goto(address);
+  await page.fill('#address', '/pier.html');
+  await page.press('#address', 'Enter');
+  await page.waitForSelector('#view:not([hidden])');
+  await wait(1500);
+  const box = await page.locator('#view').boundingBox();
+  await page.mouse.click(box.x + box.width / 2, box.y + box.height * 0.443);
+  await page.waitForSelector('.ask:not([hidden])');
+  await wait(500);
+  await sharp(await page.screenshot())
     .png({ palette: true, compressionLevel: 9 })
-    .toFile(join(out, 'demo-site.png'));
+    .toFile(join(out, 'try.png'));
+  await browser.close();
+  tried.kill('SIGINT');
 }
 
 /** The survey's report as a page, from its pictures on. */
@@ -446,6 +401,7 @@ try {
   prover.kill();
   spawnSync('pkill', ['-f', 'hull.cjs serve']);
   writeFileSync(hullFile, original);
+  await tryPage();
   await storePage();
   await terminal('errors', [
     'hull begin site --id example.salt-marsh --project app',
@@ -453,7 +409,6 @@ try {
     'HULL_KEY_PASSWORD="not this one" hull pack apk',
     'sed -i s/theme_color/theme_colour/ hull.json; hull pack apk',
   ]);
-  await demoSite();
 } finally {
   display.kill();
   rmSync(work, { recursive: true, force: true });

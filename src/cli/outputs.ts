@@ -38,6 +38,7 @@ export interface Outputs {
   art: ArtOutput | ArtPlanOutput;
   tags: TagsOutput | TaggedOutput;
   preview: PreviewOutput;
+  try: TryOutput;
   'keys new': NewKeyOutput;
   'keys request': RequestOutput;
   'keys import': ImportedKeyOutput;
@@ -226,6 +227,26 @@ export interface TaggedOutput {
   readonly templates: readonly string[];
   /** Members that only the build can add to the manifest, since it makes that. */
   readonly manifestForBuild: Readonly<Record<string, unknown>> | null;
+}
+
+export interface TryOutput {
+  readonly app: {
+    readonly file: string;
+    readonly kind: 'apk' | 'aab' | 'ipa';
+    readonly id: string;
+    readonly name: string;
+  };
+  /** Where the page is, with the token that opens it. */
+  readonly address?: string;
+  /** What was done, in order; empty without `--steps`. */
+  readonly steps: readonly {
+    readonly name: string;
+    readonly result: 'passed' | 'failed' | 'skipped';
+    readonly milliseconds: number;
+    /** Why it failed. */
+    readonly why: string | null;
+    readonly location: JsonLocation | null;
+  }[];
 }
 
 export interface PreviewOutput {

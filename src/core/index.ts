@@ -132,6 +132,14 @@ export {
   type SourceProjectOptions,
 } from './tasks/source-project.js';
 export { type SurveyOptions, surveyProject } from './tasks/survey-project.js';
+export {
+  type TriedApp,
+  type TriedSteps,
+  type TryOptions,
+  type TryStepsOptions,
+  tryApp,
+  trySteps,
+} from './tasks/try-app.js';
 export { type VerifiedDomains, type VerifyDomainsOptions, verifyDomains } from './tasks/verify-domains.js';
 export { type WriteDomainsOptions, type WrittenDomains, writeDomains } from './tasks/write-domains.js';
 export {

@@ -313,6 +313,9 @@ describe.sequential('a catalog at the stand-in', () => {
       },
     ]);
     expect((await json('catalog', 'send', '--yes')).isSent).toBe(true);
+    // Limits of prices are the store's own.
+    write({ price: '5000.00' });
+    refusedWith(await release(dir, ['catalog', 'compare']), 'catalog.price-refused');
     write({ prices: { JP: '700.5 JPY' } });
     refusedWith(await release(dir, ['catalog', 'send', '--yes']), 'catalog.faulty');
     expect((await release(dir, ['catalog', 'check'])).code).toBe(1);

@@ -123,7 +123,7 @@ describe('hull survey', () => {
   it('gives one JSON document, with every rule and how it was judged', async () => {
     const ran = await hull(['survey', DEMO_SITE, '--json']);
     const report = JSON.parse(ran.out);
-    expect(report.counts).toMatchObject({ error: 0, warning: 0, suggestion: 0, ignored: 0 });
+    expect(report.counts).toMatchObject({ error: 0, warning: 0, suggestion: 1, ignored: 0 });
     expect(report.target).toEqual({
       packed: true,
       hosted: true,
@@ -202,7 +202,7 @@ describe('hull survey', () => {
 
   it('surveys the project, and counts what it ignores', async () => {
     const dir = demoProject();
-    expect((await hull(['survey'], { cwd: dir })).out).toContain('0 errors, 0 warnings, 0 suggestions');
+    expect((await hull(['survey'], { cwd: dir })).out).toContain('0 errors, 0 warnings, 1 suggestion,');
     const faulty = demoProject({
       permissions: {},
       survey: { ignore: { 'permission.undeclared': 'asked for on the desk only' } },

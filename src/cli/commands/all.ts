@@ -38,6 +38,7 @@ import { serve } from './serve.js';
 import { sign } from './sign.js';
 import { survey } from './survey.js';
 import { tags } from './tags.js';
+import { tryCommand } from './try.js';
 import { version } from './version.js';
 
 /** Groups of commands, by their first word. */
@@ -73,6 +74,7 @@ export const COMMANDS: readonly CommandDefinition[] = [
   inspect,
   compare,
   version,
+  tryCommand,
   install,
   domainsWrite,
   domainsVerify,

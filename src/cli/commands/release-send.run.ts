@@ -82,7 +82,7 @@ function show(io: Io, sent: SentRelease, isDry: boolean): void {
   const name = `${safe(release.name ?? buildsText(release))} on ${paint.bold(safe(track))}`;
   if (changes.length > 0) {
     io.out(
-      `${isDry ? 'Would change' : 'Changed'} in the listing: ${count(changes.length, 'text or set of pictures', 'texts and sets of pictures')}`,
+      `${isDry ? 'Would change' : 'Changed'} besides the package: ${count(changes.length, 'text, group of testers or set of pictures', 'texts, groups of testers and sets of pictures')}`,
     );
     for (const change of changes) io.out(changeLine(io, change));
   }

@@ -66,7 +66,8 @@ async function driver(): Promise<typeof import('playwright-core')> {
   }
 }
 
-async function launch(options: BrowserOptions, more: readonly string[] = []): Promise<Browser> {
+/** Starts a browser, to be closed by the caller. Throws HullError `browser.failed`, `browser.no-driver`. */
+export async function launch(options: BrowserOptions, more: readonly string[] = []): Promise<Browser> {
   const { chromium } = await driver();
   debug('starting %s', options.executable);
   try {

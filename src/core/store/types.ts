@@ -1,4 +1,5 @@
 import type { StoreName } from '../listing/languages.js';
+import type { Money } from './catalog/money.js';
 import type { Item } from './catalog/read.js';
 
 /** Who gets a release: nobody yet, a share of the users, nobody else for now, everybody. */
@@ -133,6 +134,8 @@ export interface Store {
 /** What an app sells, in a store. Each call is published at once. */
 export interface CatalogStore {
   items(): Promise<readonly Item[]>;
+  /** Why the store takes no such price, in its own words; `undefined` where it does, or does not let this account ask. */
+  priceFault(price: Money): Promise<string | undefined>;
   /** Makes an item that cannot be bought yet. */
   create(item: Item): Promise<void>;
   update(item: Item, before: Item): Promise<void>;

@@ -2,8 +2,9 @@ import { HullError, task, withTasks } from '../errors.js';
 import { bySeverity, type Finding, reaches } from '../finding.js';
 import { mainLanguage, readProject } from '../project/project.js';
 import { checkCatalog as check } from '../store/catalog/check.js';
+import { formatMoney, type Money } from '../store/catalog/money.js';
 import { catalogChanges, type ItemChange, isFinal, otherKinds, otherPeriods } from '../store/catalog/plan.js';
-import { type Catalog, itemPointer, readCatalog } from '../store/catalog/read.js';
+import { type Catalog, type Item, itemPointer, readCatalog } from '../store/catalog/read.js';
 import type { CatalogStore } from '../store/types.js';
 import { openCatalog, type StoreOptions } from './open-store.js';
 
@@ -80,6 +81,44 @@ function refuseOthers(catalog: Catalog, there: Parameters<typeof otherKinds>[1])
     throw refuse(period.id, 'is paid in other periods in the store, which cannot be changed.', 'period');
 }
 
+/** Prices of an item, each with where it is written. */
+const pricesOf = ({
+  id,
+  price,
+  prices,
+  introduction,
+}: Item): readonly (readonly [Money | undefined, string])[] => [
+  [price, itemPointer(id, 'price')],
+  ...[...prices].map(([region, money]) => [money, itemPointer(id, 'prices', region)] as const),
+  [introduction?.price, itemPointer(id, 'introduction', 'price')],
+];
+
+/** Asks the store about new prices: only it knows its limits, which differ by country. Throws `catalog.price-refused`. */
+async function refusePrices(
+  store: CatalogStore,
+  catalog: Catalog,
+  changes: readonly ItemChange[],
+): Promise<void> {
+  const asked = new Set<string>();
+  const wanted = changes.flatMap((change) =>
+    change.do === 'create' || (change.do === 'update' && isFinal(change)) ? pricesOf(change.item) : [],
+  );
+  for (const [price, pointer] of wanted) {
+    if (price === undefined || asked.has(formatMoney(price))) continue;
+    asked.add(formatMoney(price));
+    const fault = await store.priceFault(price);
+    if (fault === undefined) continue;
+    throw new HullError(
+      'catalog.price-refused',
+      `The store does not take ${formatMoney(price)}: "${fault}"`,
+      {
+        location: catalog.location(pointer),
+        fix: 'Choose a price within the limits that it names. Nothing was sent.',
+      },
+    );
+  }
+}
+
 async function carryOut(store: CatalogStore, change: ItemChange, activate: boolean): Promise<void> {
   switch (change.do) {
     case 'create':
@@ -110,6 +149,7 @@ export async function sendCatalog(options: SendCatalogOptions): Promise<SentCata
   const there = await store.items();
   refuseOthers(catalog, there);
   const changes = catalogChanges(catalog, there);
+  await refusePrices(store, catalog, changes);
   const isLook = options.mode === 'look';
   const done = { store: address, account, isStandIn, file: catalog.file, changes };
   const wanted = changes.filter(

@@ -211,7 +211,6 @@ async function upload(edit: StoreEdit, prepared: Prepared): Promise<UploadedPack
       },
     );
   }
-  if (options.crashMap !== undefined) await edit.uploadCrashMap(sent.build, options.crashMap);
   return sent;
 }
 
@@ -269,7 +268,7 @@ async function planIn(edit: StoreEdit, prepared: Prepared): Promise<Plan> {
 async function carryOut(edit: StoreEdit, prepared: Prepared): Promise<Plan> {
   const { track, options } = prepared;
   const plan = await planIn(edit, prepared);
-  if (isThere(plan)) {
+  if (isThere(plan, options)) {
     edit.leave();
     return plan;
   }
@@ -280,12 +279,14 @@ async function carryOut(edit: StoreEdit, prepared: Prepared): Promise<Plan> {
     options.onStep?.(`releasing on ${track}`);
     await edit.setTrack(plan.after);
   }
+  if (options.crashMap !== undefined) await edit.uploadCrashMap(prepared.facts.build, options.crashMap);
   await prepared.checked;
   return plan;
 }
 
-/** Whether the store has everything just so. */
-const isThere = ({ isReleased, changes }: Plan): boolean => isReleased && changes.length === 0;
+/** Whether the store has everything just so; of a map for crashes it does not say. */
+const isThere = ({ isReleased, changes }: Plan, { crashMap }: SendOptions): boolean =>
+  isReleased && changes.length === 0 && crashMap === undefined;
 
 /**
  * Sends a package to a track of the store, with the texts, pictures and testers of the project that the store has otherwise: validated
@@ -302,7 +303,7 @@ export async function sendRelease(options: SendOptions): Promise<SentRelease> {
     ? await opened.store.look((edit) => planIn(edit, prepared))
     : await opened.store.change((edit) => carryOut(edit, prepared), options.review);
   if (isLook) await prepared.checked;
-  const isSent = !isLook && !isThere(plan);
+  const isSent = !isLook && !isThere(plan, options);
   return {
     which: opened.store.name,
     store: opened.store.address,

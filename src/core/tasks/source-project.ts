@@ -22,7 +22,7 @@ import { appleProjectFiles } from '../platforms/apple/project/export.js';
 import { CONFIG_FILE } from '../project/config.js';
 import { type Project, readProject } from '../project/project.js';
 import { isSchemaCurrent, writeSchemaCopy } from '../project/schema-copy.js';
-import { CATALOG_FILE } from '../store/catalog/read.js';
+import { hasCatalog } from '../store/catalog/read.js';
 import { shownPath } from '../util/files.js';
 import { packagedPath } from '../util/packaged.js';
 import { VERSION } from '../util/version.js';
@@ -69,7 +69,7 @@ async function filesOf(
   const app = await resolveApp(project);
   if (platform === 'apple') return appleFiles(project, app);
   const android = readAndroidOptions(project);
-  const sells = android.engine === 'browser' && existsSync(project.resolve(CATALOG_FILE));
+  const sells = android.engine === 'browser' && hasCatalog(project);
   const options = {
     ...android,
     ...(sells ? { shop: { app: project.settings.android.id, test: undefined } } : {}),

@@ -15,7 +15,12 @@ export interface LocatedJson {
 export interface JsonRules {
   readonly comments: boolean;
   /** The error to throw for text that does not parse. */
-  readonly code: 'catalog.malformed' | 'config.syntax' | 'manifest.not-json' | 'domains.not-json';
+  readonly code:
+    | 'catalog.malformed'
+    | 'try.bad-steps'
+    | 'config.syntax'
+    | 'manifest.not-json'
+    | 'domains.not-json';
   readonly fix: string;
 }
 

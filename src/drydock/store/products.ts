@@ -32,6 +32,9 @@ const RATES: Readonly<Record<string, readonly [currency: string, rate: number]>>
   IN: ['INR', 91],
 };
 const MICROS = 1_000_000;
+/** Limits of the stand-in: those of the store differ by country. */
+const LEAST_EUROS = 0.05;
+const MOST_EUROS = 1000;
 
 export interface ProductsOptions {
   readonly books: Books;
@@ -64,7 +67,12 @@ function judgePrice(value: unknown, where: string): void {
       'invalidPrice',
       `${where}: a price in ${currency} has at most ${digits} decimals.`,
     );
-  if (micros <= 0) throw new Refusal(400, 'invalidPrice', `${where}: the price is below the minimum.`);
+  const rate = Object.values(RATES).find(([one]) => one === currency)?.[1] ?? 1;
+  const euros = micros / MICROS / rate;
+  if (euros < LEAST_EUROS)
+    throw new Refusal(400, 'invalidPrice', `${where}: the price is below the minimum, ${LEAST_EUROS} EUR.`);
+  if (euros > MOST_EUROS)
+    throw new Refusal(400, 'invalidPrice', `${where}: the price is above the maximum, ${MOST_EUROS} EUR.`);
 }
 
 function judgeLanguages(languages: readonly string[]): void {
@@ -166,7 +174,8 @@ export function addProducts(route: Route, { books, note, appOf }: ProductsOption
     answer: (app: string, params: Params, body: JsonObject, query: JsonObject) => unknown,
   ) =>
     route(method, url, operation, async (request: FastifyRequest, _reply: FastifyReply) => {
-      const app = appOf(request, method === 'GET' ? 'look' : 'release');
+      // Prices are converted for anybody who may look.
+      const app = appOf(request, method === 'GET' || url.includes('/pricing/') ? 'look' : 'release');
       return answer(
         app,
         request.params as Params,

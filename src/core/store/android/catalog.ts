@@ -3,6 +3,7 @@ import type { JsonObject } from '../../util/json-object.js';
 import { isObject } from '../../util/json-object.js';
 import { type Money, sameMoney } from '../catalog/money.js';
 import type { Item, ItemTexts } from '../catalog/read.js';
+import { jsonOf } from '../http.js';
 import type { CatalogStore } from '../types.js';
 import { type AndroidStoreOptions, Api, listOf, textOf } from './api.js';
 
@@ -16,6 +17,8 @@ const REGIONS = 'regionsVersion.version=2022%2F02';
 /** A subscription that is made here has one plan, and one offer for trial and introduction. */
 const PLAN = 'main';
 const OFFER = 'welcome';
+
+const CONVERT = '/pricing:convertRegionPrices';
 
 const NANOS_PER_MICRO = 1000n;
 const MICROS = 1_000_000n;
@@ -292,12 +295,23 @@ export class AndroidCatalog implements CatalogStore {
     };
   }
 
+  /** The store converts only prices that are within its limits. */
+  async priceFault(price: Money): Promise<string | undefined> {
+    const url = this.#api.url(CONVERT);
+    const answer = await this.#api.answer({ method: 'POST', url, body: { json: { price: written(price) } } });
+    if (answer.status < 400 || answer.status === 403) return undefined;
+    if (answer.status !== 400) throw this.#api.refusal(answer, url);
+    const body = jsonOf(answer, url);
+    const error = isObject(body) && isObject(body.error) ? body.error : {};
+    return textOf(error.message) ?? 'the store refuses it';
+  }
+
   /** Prices for every region that the store has: its own where the catalog names one, else converted by the store. */
   async #everywhere(
     price: Money,
     own: ReadonlyMap<string, Money>,
   ): Promise<{ readonly regions: Map<string, Money>; readonly others: JsonObject }> {
-    const answer = await this.#api.call('POST', '/pricing:convertRegionPrices', {
+    const answer = await this.#api.call('POST', CONVERT, {
       json: { price: written(price) },
     });
     const converted = isObject(answer.convertedRegionPrices) ? answer.convertedRegionPrices : {};

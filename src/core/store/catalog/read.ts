@@ -1,10 +1,11 @@
 import { existsSync } from 'node:fs';
 import { join } from 'node:path';
-import { HullError, type Location } from '../../errors.js';
+import type { Location } from '../../errors.js';
 import type { Project } from '../../project/project.js';
 import { readTextFile, shownPath } from '../../util/files.js';
 import { type LocatedJson, parseLocatedJson, pointerStep } from '../../util/json-locations.js';
 import { isObject } from '../../util/json-object.js';
+import { checkJson } from '../../util/json-schema.js';
 import { validate } from './catalog-schema.generated.js';
 import { type Money, readAmount } from './money.js';
 
@@ -91,25 +92,6 @@ function itemOf(id: string, written: WrittenItem, currency: string): Item {
   };
 }
 
-function checkSchema(json: LocatedJson): void {
-  if (validate(json.value)) return;
-  const errors = validate.errors ?? [];
-  const error = errors.find(({ keyword }) => keyword === 'additionalProperties') ?? errors[0];
-  if (error === undefined) return;
-  const extra = error.params.additionalProperty;
-  const location =
-    extra === undefined
-      ? json.location(error.instancePath)
-      : json.locationOfKey(`${error.instancePath}/${pointerStep(String(extra))}`);
-  throw new HullError(
-    'catalog.malformed',
-    extra === undefined
-      ? `This value does not hold: ${error.message}.`
-      : `There is no key "${String(extra)}" here.`,
-    { location, fix: 'docs/catalog.md describes every key.' },
-  );
-}
-
 /** Whether a project sells anything through stores. */
 export const hasCatalog = (project: Project): boolean => existsSync(join(project.dir, CATALOG_FILE));
 
@@ -125,7 +107,7 @@ export function readCatalog(project: Project): Catalog {
     code: 'catalog.malformed',
     fix: `Fix ${CATALOG_FILE} here; comments and trailing commas are allowed.`,
   });
-  checkSchema(json);
+  checkJson(json, validate, 'catalog.malformed', 'docs/catalog.md describes every key.');
   const { currency, items } = json.value as {
     currency: string;
     items: Readonly<Record<string, WrittenItem>>;

@@ -1,9 +1,8 @@
-import { existsSync } from 'node:fs';
 import { task, withTasks } from '../../errors.js';
 import type { Finding } from '../../finding.js';
 import type { StoreName } from '../../listing/languages.js';
 import type { Project } from '../../project/project.js';
-import { CATALOG_FILE } from '../catalog/read.js';
+import { CATALOG_FILE, hasCatalog } from '../catalog/read.js';
 import type { ByHandFacts } from './by-hand.js';
 
 /** Fees of developer accounts, as the stores' registration pages give them. */
@@ -18,8 +17,8 @@ const TEST_DAYS = 14;
 
 /** What is missing before an app with a catalog can sell for real. */
 function sellingFindings(project: Project, store: StoreName): Finding[] {
+  if (!hasCatalog(project)) return [];
   const file = project.resolve(CATALOG_FILE);
-  if (!existsSync(file)) return [];
   const add = (
     name: string,
     severity: Finding['severity'],

@@ -18,6 +18,15 @@ export interface PackageIdentity {
   readonly debuggable: boolean;
 }
 
+/** How home screens show an app. */
+export interface PackageFace extends PackageIdentity {
+  readonly name: string | undefined;
+  /** Below its icon. */
+  readonly label: string | undefined;
+  /** The largest drawn icon: PNG or WebP. */
+  readonly icon: Uint8Array | undefined;
+}
+
 /** Everything that is known of a package. Sizes in bytes. */
 export interface PackageFacts extends PackageIdentity {
   readonly label: string | undefined;

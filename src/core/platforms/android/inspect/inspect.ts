@@ -18,6 +18,7 @@ import { type ContentFile, downloads, duplicates, limitFaults } from './contents
 import type {
   ComponentFacts,
   NetworkFacts,
+  PackageFace,
   PackageFacts,
   PackageIdentity,
   PermissionFacts,
@@ -345,6 +346,28 @@ class Inspector {
     };
   }
 
+  /** What home screens show. */
+  async face(file: string): Promise<PackageFace> {
+    const application = childrenNamed(this.#manifest, 'application')[0];
+    const drawn = this.#icons(application).filter(({ path }) => /\.(?:png|webp)$/.test(path));
+    const icon = drawn.sort((one, other) => other.size - one.size)[0];
+    const entry = icon && this.#byPath.get(icon.path);
+    const launcher = childrenNamed(application, 'activity').find((element) =>
+      childrenNamed(element, 'intent-filter').some((filter) =>
+        childrenNamed(filter, 'category').some(
+          (one) => this.#text(one, 'name') === 'android.intent.category.LAUNCHER',
+        ),
+      ),
+    );
+    const name = this.#text(application, 'label');
+    return {
+      ...this.identity(file),
+      name,
+      label: this.#text(launcher, 'label') ?? name,
+      icon: entry && (await readEntry(this.#source, entry, XML_LIMIT)),
+    };
+  }
+
   async facts(file: string): Promise<PackageFacts> {
     const application = childrenNamed(this.#manifest, 'application')[0];
     const usesSdk = childrenNamed(this.#manifest, 'uses-sdk')[0];
@@ -404,6 +427,11 @@ class Inspector {
       signature: signatureFacts(report),
     };
   }
+}
+
+/** Which app a package is, and how home screens show it: nothing of its contents is read. */
+export async function packageFace(file: string, source: FileSource, layout: ZipLayout): Promise<PackageFace> {
+  return (await Inspector.read(source, layout)).face(file);
 }
 
 /** The files of a package; those of a bundle's base module under the paths that they have on a device. */

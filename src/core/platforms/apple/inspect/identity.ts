@@ -1,7 +1,9 @@
 import { HullError } from '../../../errors.js';
+import type { FileSource } from '../../../formats/bytes/source.js';
 import { readPlistDict } from '../../../formats/plist/reader.js';
-import { stringIn } from '../../../formats/plist/types.js';
+import { type PlistDict, stringIn } from '../../../formats/plist/types.js';
 import { readEntry } from '../../../formats/zip/reader.js';
+import type { ZipLayout } from '../../../formats/zip/types.js';
 import { withPackage } from '../../../packaging/read-package.js';
 import { bundleFolderOf } from '../package/bundle-folder.js';
 
@@ -26,14 +28,7 @@ const MOST_INFO = 4 * 1024 * 1024;
  */
 export function ipaIdentity(file: string): Promise<IpaIdentity> {
   return withPackage(file, async (source, layout) => {
-    const path = `${bundleFolderOf(layout)}Info.plist`;
-    const entry = layout.entries.find((one) => one.path === path);
-    if (entry === undefined) {
-      throw new HullError('package.unknown', 'The app in this archive has no Info.plist.', {
-        fix: 'Give an .ipa file as it was exported.',
-      });
-    }
-    const info = readPlistDict(await readEntry(source, entry, MOST_INFO));
+    const info = await infoOf(source, layout);
     return {
       file,
       size: source.size,
@@ -43,4 +38,41 @@ export function ipaIdentity(file: string): Promise<IpaIdentity> {
       sdk: stringIn(info, 'DTSDKName'),
     };
   });
+}
+
+/** How home screens show an app. */
+export interface IpaFace {
+  readonly id: string;
+  readonly version: string | undefined;
+  readonly build: string | undefined;
+  readonly name: string | undefined;
+  /** The largest loose icon, PNG; `undefined` where icons are in a catalog. */
+  readonly icon: Uint8Array | undefined;
+}
+
+/** As {@link ipaIdentity}, of a package that is open: with what home screens show. */
+export async function ipaFace(source: FileSource, layout: ZipLayout): Promise<IpaFace> {
+  const info = await infoOf(source, layout);
+  const folder = bundleFolderOf(layout);
+  const [icon] = layout.entries
+    .filter(({ path }) => path.startsWith(folder) && /^AppIcon[^/]*\.png$/.test(path.slice(folder.length)))
+    .sort((one, other) => other.size - one.size);
+  return {
+    id: stringIn(info, 'CFBundleIdentifier') ?? '?',
+    version: stringIn(info, 'CFBundleShortVersionString'),
+    build: stringIn(info, 'CFBundleVersion'),
+    name: stringIn(info, 'CFBundleDisplayName') ?? stringIn(info, 'CFBundleName'),
+    icon: icon && (await readEntry(source, icon, MOST_INFO)),
+  };
+}
+
+async function infoOf(source: FileSource, layout: ZipLayout): Promise<PlistDict> {
+  const path = `${bundleFolderOf(layout)}Info.plist`;
+  const entry = layout.entries.find((one) => one.path === path);
+  if (entry === undefined) {
+    throw new HullError('package.unknown', 'The app in this archive has no Info.plist.', {
+      fix: 'Give an .ipa file as it was exported.',
+    });
+  }
+  return readPlistDict(await readEntry(source, entry, MOST_INFO));
 }
