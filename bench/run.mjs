@@ -1,7 +1,16 @@
 // Prints every figure that the README quotes, as ratios measured in one run: each command in turn with what it is
 // compared with, so that a machine's changing mood meets both. --small does the same with small inputs, for CI.
 import { execFileSync, spawn, spawnSync } from 'node:child_process';
-import { cpSync, mkdtempSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
+import {
+  cpSync,
+  existsSync,
+  mkdtempSync,
+  readdirSync,
+  readFileSync,
+  rmSync,
+  statSync,
+  writeFileSync,
+} from 'node:fs';
 import { createServer } from 'node:net';
 import { availableParallelism, tmpdir } from 'node:os';
 import { dirname, join } from 'node:path';
@@ -147,6 +156,22 @@ async function benchRelease(dir) {
     '×',
     small ? undefined : 1.3,
   );
+}
+
+/** The packed demo in a browser, where one is installed. */
+async function benchTry(demo) {
+  const browser = ['/usr/bin/chromium', '/usr/bin/google-chrome'].find((file) => existsSync(file));
+  if (browser === undefined) return;
+  const name = readdirSync(join(demo, 'out')).find((one) => one.endsWith('.apk'));
+  const { measureTry } = await import('./try.mjs');
+  const { first, touch } = await measureTry(
+    join(demo, 'out', name),
+    join(root, 'demo/site'),
+    browser,
+    small ? 1 : 5,
+  );
+  figure('demo: hull try to its first picture, to Chromium alone', first, '×', small ? undefined : 1.5);
+  figure('demo: hull try from a touch to its picture', touch, 'ms', small ? undefined : 100);
 }
 
 /** Addresses asked about, against one regular expression that holds every rule; and how that grows with the rules. */
@@ -380,6 +405,7 @@ try {
     small ? undefined : 1.5,
   );
   await benchRelease(whole);
+  await benchTry(demo);
   if (!small) rmSync(whole, { recursive: true, force: true });
   if (spawnSync('apksigner', ['version'], { stdio: 'ignore' }).status === 0) {
     const own = join(
