@@ -58,6 +58,18 @@ describe('the stand-in store', () => {
     expect((await call('POST', `/androidpublisher/v3/applications/${APP}/nothing`, {})).status).toBe(404);
   });
 
+  it('blames no request on itself', async () => {
+    const answer = await fetch(`${store.address}/androidpublisher/v3/applications/${APP}/edits`, {
+      method: 'POST',
+      headers: { 'content-type': 'application/x-ferry' },
+      body: 'x',
+    });
+    expect(answer.status).toBe(415);
+    expect(
+      (await call('POST', '/v1/betaGroups', undefined, { 'content-type': 'application/x-ferry' })).status,
+    ).not.toBe(500);
+  });
+
   it('refuses forged tokens', async () => {
     const form = new URLSearchParams({
       grant_type: 'urn:ietf:params:oauth:grant-type:jwt-bearer',

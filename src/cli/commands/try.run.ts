@@ -8,7 +8,7 @@ import { junitOf, type StepResult } from '../../core/try/steps.js';
 import { replaceFile, shownPath } from '../../core/util/files.js';
 import { startTryServer, type TryServer } from '../../drydock/try/server.js';
 import type { OptionsOf } from '../define-command.js';
-import { browserEnvironment, installedBrowser } from '../options/browser.js';
+import { browserEnvironment, installedBrowser, noteUnconfined } from '../options/browser.js';
 import { portNumber } from '../options/numbers.js';
 import { duration, safe } from '../terminal/format.js';
 import type { Io } from '../terminal/io.js';
@@ -22,6 +22,8 @@ type Options = OptionsOf<typeof declare>;
 const SETTLED = 150;
 
 function tryOptions(io: Io, options: Options, file: string | undefined): TryOptions {
+  const executable = installedBrowser(io, 'HULL_BROWSER');
+  noteUnconfined(io);
   return {
     project: options.project,
     file,
@@ -29,7 +31,7 @@ function tryOptions(io: Io, options: Options, file: string | undefined): TryOpti
     scheme: options.scheme,
     language: options.language,
     browser: {
-      executable: installedBrowser(io, 'HULL_BROWSER'),
+      executable,
       environment: browserEnvironment(io.env),
       signal: io.signal,
     },

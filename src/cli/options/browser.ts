@@ -53,13 +53,17 @@ export const installedBrowser = (io: Io, wanted: string): string =>
 export const installedWebKit = (io: Io, wanted: string): WebKitPrograms =>
   findWebKit(io.env.HULL_WEBKIT, io.env.PATH ?? '', wanted);
 
+/** Says where a browser runs without its sandbox. */
+export function noteUnconfined(io: Io): void {
+  if (!runsUnconfined()) return;
+  io.note(
+    `${io.paint.warn('note')} The browser runs without its sandbox, because this is root. Only look at sites that you trust, or run hull as another user.`,
+  );
+}
+
 /** How a browser is started; notes where it runs without its sandbox. */
 export function browserOptions(io: Io, executable: string, access: AccessOptions): BrowserOptions {
-  if (runsUnconfined()) {
-    io.note(
-      `${io.paint.warn('note')} The browser runs without its sandbox, because this is root. Only look at sites that you trust, or run hull as another user.`,
-    );
-  }
+  noteUnconfined(io);
   const { resolve, ca } = hostAccess(io, access);
   return {
     executable,

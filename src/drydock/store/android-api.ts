@@ -15,7 +15,7 @@ import type {
 } from './model.js';
 import { buildsKey } from './model.js';
 import { addProducts } from './products.js';
-import { errorBody, Refusal } from './refusal.js';
+import { errorBody, isTheirs, Refusal } from './refusal.js';
 import { addPurchases, addShop } from './shop.js';
 import type { Arrived, Uploads } from './uploads.js';
 import type { World } from './world.js';
@@ -96,8 +96,8 @@ export class AndroidApi {
       const known =
         error instanceof Refusal
           ? error
-          : (error as { statusCode?: number }).statusCode === 400
-            ? new Refusal(400, 'badRequest', (error as Error).message)
+          : isTheirs(error)
+            ? new Refusal(error.statusCode, 'badRequest', error.message)
             : new Refusal(500, 'internalError', `Internal error: ${(error as Error).message}`);
       if (known.retryAfter !== undefined) reply.header('retry-after', String(known.retryAfter));
       reply.code(known.status).type('application/json').send(errorBody(known));

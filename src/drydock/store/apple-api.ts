@@ -10,7 +10,7 @@ import { idOf, idsOf, PRODUCTION, reviewedApp, Shelf, TESTING, textOf } from './
 import { RESOURCE_TYPES } from './apple-types.js';
 import { Checker } from './description.js';
 import type { Account, StoredResource } from './model.js';
-import { AppleRefusal, appleErrorBody, Refusal } from './refusal.js';
+import { AppleRefusal, appleErrorBody, isTheirs, Refusal } from './refusal.js';
 import type { Uploads } from './uploads.js';
 import type { World } from './world.js';
 
@@ -125,8 +125,8 @@ export class AppleApi {
       const known =
         error instanceof Refusal
           ? error
-          : (error as { statusCode?: number }).statusCode === 400
-            ? new Refusal(400, 'PARAMETER_ERROR.INVALID', (error as Error).message)
+          : isTheirs(error)
+            ? new Refusal(error.statusCode, 'PARAMETER_ERROR.INVALID', error.message)
             : new Refusal(500, 'UNEXPECTED_ERROR', `Internal error: ${(error as Error).message}`);
       if (known.retryAfter !== undefined) reply.header('retry-after', String(known.retryAfter));
       reply

@@ -70,7 +70,8 @@ export class Assets {
   /** An asset is said to be whole. Throws {@link AppleRefusal} where it is not. */
   async commit(asset: StoredResource, attributes: JsonObject): Promise<StoredResource> {
     const { shelf, uploads } = this.#options;
-    if (attributes.uploaded !== true) return asset;
+    // A commit whose answer was lost on its way comes again.
+    if (attributes.uploaded !== true || textOf(asset, 'delivered') !== 'AWAITING_UPLOAD') return asset;
     const reserved = this.#reserved.get(asset.id);
     const answer = reserved && (await uploads.answerOf(reserved.session));
     if (reserved === undefined || answer === undefined) {

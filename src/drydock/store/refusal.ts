@@ -14,6 +14,12 @@ export class Refusal extends Error {
   }
 }
 
+/** Whether an error of the server's comes from the request: its form, its type, its length. */
+export function isTheirs(error: unknown): error is Error & { readonly statusCode: number } {
+  const status = error instanceof Error ? (error as { statusCode?: unknown }).statusCode : undefined;
+  return typeof status === 'number' && status >= 400 && status < 500;
+}
+
 const STATUS: Readonly<Record<number, string>> = {
   400: 'INVALID_ARGUMENT',
   401: 'UNAUTHENTICATED',
