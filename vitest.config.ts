@@ -12,6 +12,7 @@ export default defineConfig({
     // A guard against hanging, never a measure: a real browser on a busy machine takes its time.
     testTimeout: 240_000,
     hookTimeout: 120_000,
+    expect: { poll: { timeout: 15_000 } },
     // Tests of the built program start processes of their own, and many wait for browsers: three keep two cores busy, and four keep each other waiting.
     maxWorkers: 3,
     reporters: process.env.CI ? ['default'] : ['dot'],

@@ -21,7 +21,7 @@ let store: RunningStore;
 
 beforeAll(async () => {
   dir = await releasableProject();
-  store = await startStandIn(dir, '--review', '1500ms');
+  store = await startStandIn(dir, '--review', '5s');
 }, 120_000);
 afterAll(() => store.stop());
 
