@@ -1,15 +1,19 @@
 import { watch } from 'node:fs';
-import { writeFile } from 'node:fs/promises';
-import { fromSystemError } from '../../core/errors.js';
-import { readProject } from '../../core/project/project.js';
-import { type TriedApp, type TryOptions, tryApp, trySteps } from '../../core/tasks/try-app.js';
+import {
+  type TriedApp,
+  type TriedSteps,
+  type TryOptions,
+  tryApp,
+  trySteps,
+} from '../../core/tasks/try-app.js';
 import type { TryEvent } from '../../core/try/session.js';
-import { junitOf, type StepResult } from '../../core/try/steps.js';
+import { junitOf, picture } from '../../core/try/steps.js';
 import { replaceFile, shownPath } from '../../core/util/files.js';
 import { startTryServer, type TryServer } from '../../drydock/try/server.js';
 import type { OptionsOf } from '../define-command.js';
 import { browserEnvironment, installedBrowser, noteUnconfined } from '../options/browser.js';
 import { portNumber } from '../options/numbers.js';
+import type { TryOutput } from '../outputs.js';
 import { duration, safe } from '../terminal/format.js';
 import type { Io } from '../terminal/io.js';
 import { emit, jsonLocation, jsonPath } from '../terminal/json.js';
@@ -45,11 +49,11 @@ export async function run(io: Io, options: Options, file: string | undefined): P
   return 0;
 }
 
-const MARKS: Readonly<Record<StepResult['is'], string>> = {
-  passed: 'passed',
-  failed: 'failed',
-  skipped: 'skipped',
-};
+/** The app as documents have it. */
+const jsonApp = (io: Io, { file, kind, id, name }: TriedSteps['app']): TryOutput['app'] => ({
+  file: jsonPath(io, file),
+  ...{ kind, id, name },
+});
 
 async function runStepsOf(
   io: Io,
@@ -66,7 +70,7 @@ async function runStepsOf(
     onResult: ({ is, name, milliseconds, why, location }) => {
       if (io.json) return;
       io.out(
-        `${painted[is](MARKS[is])}  ${safe(name)}${is === 'skipped' ? '' : `  ${paint.dim(duration(milliseconds))}`}`,
+        `${painted[is](is)}  ${safe(name)}${is === 'skipped' ? '' : `  ${paint.dim(duration(milliseconds))}`}`,
       );
       if (why !== undefined)
         io.out(`        ${safe(why)}\n        ${paint.dim(safe(locationText(location)))}`);
@@ -79,7 +83,7 @@ async function runStepsOf(
       io,
       'try',
       {
-        app: { file: jsonPath(io, app.file), kind: app.kind, id: app.id, name: app.name },
+        app: jsonApp(io, app),
         steps: results.map(({ name, is, milliseconds, why, location }) => ({
           name,
           result: is,
@@ -98,19 +102,12 @@ async function takePicture(io: Io, options: Options, file: string | undefined, p
   const { session, app } = await tryApp(tryOptions(io, options, file));
   try {
     await session.launchApp();
-    const bytes = await session.page?.screenshot({ type: 'png' });
-    if (bytes === undefined) return 1;
-    await writeFile(png, bytes).catch((error: unknown) => {
-      throw fromSystemError(error, png);
-    });
+    if (session.page === undefined) return 1;
+    await picture(session, png);
   } finally {
     await session.close();
   }
-  if (io.json)
-    emit(io, 'try', {
-      app: { file: jsonPath(io, app.file), kind: app.kind, id: app.id, name: app.name },
-      steps: [],
-    });
+  if (io.json) emit(io, 'try', { app: jsonApp(io, app), steps: [] });
   else io.out(`${shownPath(png)}  the first page of ${safe(app.name)}`);
   return 0;
 }
@@ -148,17 +145,8 @@ async function runPage(io: Io, options: Options, file: string | undefined): Prom
   const { app, session } = tried;
   try {
     server = await startTryServer(session, portNumber(options.port, '--port', 0));
-    const folder = tried.own && readProject(options.project ?? '.').settings.web.folder;
-    const stop =
-      folder === undefined
-        ? () => undefined
-        : follow(io, tried, readProject(options.project ?? '.').resolve(folder));
-    if (io.json)
-      emit(io, 'try', {
-        app: { file: jsonPath(io, app.file), kind: app.kind, id: app.id, name: app.name },
-        address: server.address,
-        steps: [],
-      });
+    const stop = tried.own?.folder === undefined ? () => undefined : follow(io, tried, tried.own.folder);
+    if (io.json) emit(io, 'try', { app: jsonApp(io, app), address: server.address, steps: [] });
     else {
       io.out(`${io.paint.bold(safe(app.name))} runs at ${io.paint.bold(server.address)}`);
       io.out(

@@ -28,8 +28,6 @@ export interface PackedApp {
   readonly settings: PackedSettings;
   /** Whether there is a page at a path below the packed folder. */
   has(path: string): boolean;
-  /** Bytes of a packed file; `undefined` where there is none. */
-  sizeOf(path: string): number | undefined;
   read(path: string): Promise<Uint8Array>;
   close(): Promise<void>;
 }
@@ -129,7 +127,6 @@ async function appIn(opened: Opened, file: string): Promise<PackedApp> {
     label: face.label ?? name,
     settings: own ?? assumedSettings(name),
     has: (path) => files.has(path),
-    sizeOf: (path) => files.get(path)?.size,
     read: async (path) => {
       const entry = files.get(path);
       if (entry === undefined) throw new HullError('file.missing', `There is no ${path} in the package.`, {});

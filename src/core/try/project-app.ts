@@ -14,6 +14,8 @@ import { readPackedSettings } from './settings.js';
 
 /** The app of a project as it would be packed, with its files where they are. */
 export interface ProjectApp extends PackedApp {
+  /** Folder of its pages; `undefined` for a hosted app. */
+  readonly folder: string | undefined;
   /** Looks which files there are now. */
   refresh(): Promise<void>;
 }
@@ -46,6 +48,7 @@ export async function openProjectApp(project: Project): Promise<ProjectApp> {
     JSON.parse(Buffer.from(buildShellSettings(app, options)).toString('utf8')),
   );
   if (settings === undefined) throw new Error('the settings of the project say no first page');
+  const { folder } = project.settings.web;
   let files = filesOf(app);
   return {
     file: project.location('').file ?? project.dir,
@@ -58,8 +61,8 @@ export async function openProjectApp(project: Project): Promise<ProjectApp> {
     build: String(app.build),
     icon: await iconOf(project, app),
     settings,
+    folder: folder === undefined ? undefined : project.resolve(folder),
     has: (path) => files.has(path),
-    sizeOf: (path) => files.get(path)?.size,
     read: async (path) => {
       const file = files.get(path);
       if (file === undefined)

@@ -2,15 +2,14 @@ import type { Browser, BrowserContext, CDPSession, Frame, Page, Request, Route }
 import { scriptsAsApp, stylesAsApp } from '../browser/app-display.js';
 import { type BrowserOptions, launch } from '../browser/launch.js';
 import { HullError } from '../errors.js';
-import { DEVICES, type Device } from '../preview/screens.js';
+import { type Device, type HeldScreen, heldScreens, type Orientation } from '../preview/screens.js';
 import { parseUrl } from '../util/url-path.js';
 import { packedAnswer } from './answer.js';
 import { ASK_BINDING, ASKING_SCRIPT } from './asking.js';
 import type { PackedApp } from './packed-app.js';
 import { isInside, type LinkVerdict, linkVerdict } from './settings.js';
 
-export type DeviceKind = 'phone' | 'tablet';
-export type Turn = 'portrait' | 'landscape';
+export type DeviceKind = Device['kind'];
 export type Scheme = 'light' | 'dark';
 export type Network = 'on' | 'slow' | 'off';
 
@@ -45,7 +44,7 @@ export interface TryState {
   readonly shows: 'home' | 'app';
   readonly url: string | undefined;
   readonly device: DeviceKind;
-  readonly turn: Turn;
+  readonly turn: Orientation;
   readonly scheme: Scheme;
   readonly network: Network;
 }
@@ -82,19 +81,16 @@ function frameOf(request: Request): Frame | undefined {
 }
 
 /** The page's part of a device's screen, in CSS px, and what is around it. */
-export interface ScreenPlan {
-  readonly device: Device;
-  readonly width: number;
-  readonly height: number;
+export interface ScreenPlan extends Pick<HeldScreen, 'device' | 'width' | 'height'> {
   readonly page: { readonly x: number; readonly y: number; readonly width: number; readonly height: number };
 }
 
 /** Where the page lies on a screen: all of it, or what the system leaves. */
-export function planScreen(app: PackedApp, kind: DeviceKind, turn: Turn): ScreenPlan {
-  const device =
-    DEVICES.find((one) => one.platform === app.platform && one.kind === kind) ?? (DEVICES[0] as Device);
-  const [width, height] = turn === 'portrait' ? [device.width, device.height] : [device.height, device.width];
-  const { top, right, bottom, left } = device.insets[turn];
+export function planScreen(app: PackedApp, kind: DeviceKind, turn: Orientation): ScreenPlan {
+  const { device, width, height, insets } = heldScreens().find(
+    ({ device: of, orientation }) => of.platform === app.platform && of.kind === kind && orientation === turn,
+  ) as HeldScreen;
+  const { top, right, bottom, left } = insets;
   const { display, pullsToEdges } = app.settings;
   const page =
     pullsToEdges || display === 'fullscreen'
@@ -113,7 +109,7 @@ export class TrySession {
   #cdp: CDPSession | undefined;
   #shows: TryState['shows'] = 'home';
   #device: DeviceKind;
-  #turn: Turn = 'portrait';
+  #turn: Orientation = 'portrait';
   #scheme: Scheme;
   #network: Network = 'on';
   /** Answers that were given, by capability: a system asks once. */
@@ -278,11 +274,14 @@ export class TrySession {
       this.#tell({ is: 'question', question });
     });
     this.#answers.set(capability, yes);
-    if (yes && GRANTED.has(capability) && this.#page)
-      await this.#context
-        .grantPermissions([capability], { origin: new URL(this.#page.url()).origin })
-        .catch(() => undefined);
+    if (yes && this.#page) await this.#grant(capability, new URL(this.#page.url()).origin);
     return yes;
+  }
+
+  /** Has the engine allow what was answered with yes. */
+  async #grant(capability: string, origin: string): Promise<void> {
+    if (GRANTED.has(capability))
+      await this.#context.grantPermissions([capability], { origin }).catch(() => undefined);
   }
 
   /** Questions that wait for an answer. */
@@ -299,12 +298,8 @@ export class TrySession {
   /** Answers a capability before it is asked for. */
   presetAnswer(capability: string, yes: boolean): void {
     this.#answers.set(capability, yes);
-    if (yes && GRANTED.has(capability))
-      void this.#context.grantPermissions([capability], { origin: this.#origin() }).catch(() => undefined);
-  }
-
-  #origin(): string {
-    return this.app.settings.packed?.origin ?? this.app.settings.start.origin;
+    const { packed, start } = this.app.settings;
+    if (yes) void this.#grant(capability, packed?.origin ?? start.origin);
   }
 
   // The app
@@ -419,7 +414,7 @@ export class TrySession {
     return verdict;
   }
 
-  async setScreen(device: DeviceKind, turn: Turn): Promise<void> {
+  async setScreen(device: DeviceKind, turn: Orientation): Promise<void> {
     this.#device = device;
     this.#turn = turn;
     const { page } = this.plan();

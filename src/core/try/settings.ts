@@ -1,3 +1,5 @@
+import { hostMatches } from '../links/host.js';
+import { lenientDecode } from '../links/link-url.js';
 import { pathMatches } from '../links/links.js';
 import { type CompiledPattern, patternMatches } from '../project/url-pattern.js';
 import type { AnswerHeaders, AnswerRules } from '../site/answer.js';
@@ -153,24 +155,16 @@ export const isInside = ({ inside, packed }: PackedSettings, url: URL): boolean 
   (packed !== undefined && url.origin === packed.origin) ||
   inside.some((pattern) => patternMatches(pattern, url));
 
-const isAbout = (host: string, url: URL): boolean =>
-  host.startsWith('*.') ? url.hostname.endsWith(host.slice(1)) : url.hostname === host;
-
 /** A text that has to be there; alone, `*` stands for any that is not empty. */
 const textMatches = (pattern: string, value: string | null): boolean =>
   value !== null && (pattern === '*' ? value !== '' : pathMatches(pattern, value));
 
-function decoded(value: string): string {
-  try {
-    return decodeURIComponent(value);
-  } catch {
-    return value;
-  }
-}
-
 function ruleMatches({ pattern, query, fragment }: ShellLinkRule, url: URL): boolean {
-  if (!pathMatches(pattern, decoded(url.pathname) || '/')) return false;
-  if (fragment !== undefined && !textMatches(fragment, url.hash === '' ? null : decoded(url.hash.slice(1))))
+  if (!pathMatches(pattern, lenientDecode(url.pathname) || '/')) return false;
+  if (
+    fragment !== undefined &&
+    !textMatches(fragment, url.hash === '' ? null : lenientDecode(url.hash.slice(1)))
+  )
     return false;
   return Object.entries(query).every(([name, wanted]) => textMatches(wanted, url.searchParams.get(name)));
 }
@@ -184,7 +178,7 @@ export type LinkVerdict =
 export function linkVerdict({ links }: PackedSettings, url: URL): LinkVerdict {
   if (url.protocol !== 'https:' && url.protocol !== 'http:')
     return { opens: 'browser', why: `${url.protocol} is no address of a page` };
-  const own = links.find(({ host }) => isAbout(host, url));
+  const own = links.find(({ host }) => hostMatches(host, url.hostname));
   if (own === undefined) return { opens: 'browser', why: `the package claims no links of ${url.hostname}` };
   const fitting = own.rules.filter((rule) => ruleMatches(rule, url));
   const refused = fitting.find(({ allow }) => !allow);

@@ -1,11 +1,13 @@
 import { writeFile } from 'node:fs/promises';
 import { setTimeout as wait } from 'node:timers/promises';
 import { fromSystemError, HullError, type Location } from '../errors.js';
+import type { Orientation } from '../preview/screens.js';
 import { readTextFile } from '../util/files.js';
+import { escapeHtml } from '../util/html.js';
 import { parseLocatedJson } from '../util/json-locations.js';
 import { checkJson } from '../util/json-schema.js';
 import { parseUrl } from '../util/url-path.js';
-import type { DeviceKind, Network, Scheme, TryEvent, TrySession, Turn } from './session.js';
+import type { DeviceKind, Network, Scheme, TryEvent, TrySession } from './session.js';
 import { validate } from './steps-schema.generated.js';
 
 /** What is done, and what is expected; members in the order in which they are done. */
@@ -17,7 +19,7 @@ export interface Step {
   readonly back?: true;
   readonly link?: string;
   readonly opens?: 'app' | 'browser';
-  readonly turn?: Turn;
+  readonly turn?: Orientation;
   readonly scheme?: Scheme;
   readonly network?: Network;
   readonly permit?: string;
@@ -233,13 +235,8 @@ export async function runSteps(
 }
 
 const xmlText = (text: string): string =>
-  text
-    // biome-ignore lint/suspicious/noControlCharactersInRegex: XML 1.0 has no way to write them
-    .replace(/[\u0000-\u0008\u000b\u000c\u000e-\u001f]/g, '\uFFFD')
-    .replace(
-      /[&<>"]/g,
-      (mark) => ({ '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' })[mark] as string,
-    );
+  // biome-ignore lint/suspicious/noControlCharactersInRegex: XML 1.0 has no way to write them
+  escapeHtml(text.replace(/[\u0000-\u0008\u000b\u000c\u000e-\u001f]/g, '\uFFFD'));
 
 /** Results in the form that servers for builds read: one suite, a case for each step. */
 export function junitOf(file: string, results: readonly StepResult[]): string {

@@ -51,7 +51,7 @@ setInterval(() => document.hidden || shown().catch(() => {}), 1500);
 export function framed(title: string, token: string, body: Html): string {
   return page(
     title,
-    ['store'],
+    ['served', 'store'],
     html`<a class="skip" href="#content">Skip to the content</a>
 <meta name="token" content="${token}">
 <p class="stand-in" role="note">A stand-in for a store, on this computer alone. Nothing here is published, and nobody pays.</p>

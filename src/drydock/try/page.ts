@@ -30,7 +30,7 @@ export function tryPage(app: PackedApp, token: string): string {
     .join(', ');
   return page(
     `Try ${app.name}`,
-    ['try'],
+    ['served', 'try'],
     html`<meta name="token" content="${token}">
 <a class="skip" href="#controls">Skip to the controls</a>
 <header class="head"><h1>${app.name}</h1><p>${version}, ${app.kind}, <code>${app.id}</code>. It runs in a browser on this computer: what only a device has is not here.</p>

@@ -22,7 +22,6 @@ const BACKLOG = 1_000_000;
 const LONGEST_MESSAGE = 64 * 1024;
 
 interface Viewer {
-  readonly readyState: number;
   readonly bufferedAmount: number;
   send(data: string | Buffer): void;
   on(event: 'message', listener: (data: Buffer) => void): void;

@@ -37,7 +37,6 @@ function appOf(files: readonly string[], settings: Partial<PackedSettings>): Pac
     ...{ version: undefined, build: undefined, icon: undefined },
     settings: { ...assumedSettings('Ferry'), ...settings },
     has: (path) => files.includes(path),
-    sizeOf: (path) => content(path).length,
     read: async (path) => content(path),
     close: async () => undefined,
   };
