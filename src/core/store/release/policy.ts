@@ -40,12 +40,13 @@ function sellingFindings(project: Project, store: StoreName): Finding[] {
       fix: 'Set android.engine to "browser": browsers hand purchases to the app.',
     });
   }
+  if (project.settings.release.done.store_till !== undefined) return [];
   return add('shop-to-fill', 'warning', {
     observed:
       'The app has a catalog. Packages that are made here do not hold the store’s billing library, which is not ours to ship.',
     impact: 'In such a package nobody can buy anything; only a debuggable one can try it, with a stand-in.',
     fix: withTasks`To sell for real, make a source project with ${task('packSourceProject')}, fill in StoreTill.java with the store’s billing library, build it there, and send that bundle. Note the day: "store_till" in release.done.`,
-  }).filter(() => project.settings.release.done.store_till === undefined);
+  });
 }
 
 /** What stores ask of an app that shows web pages, and of the account that publishes it. */
