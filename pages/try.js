@@ -11,6 +11,7 @@
   const KEPT = 200;
   let plan;
   let state;
+  let app;
   let scale = 1;
   let question;
   let isDrawn = false;
@@ -39,16 +40,25 @@
       height: px(plan.page.height),
     });
     const isOpen = state.shows === 'app';
-    const dark = state.scheme === 'dark';
-    const ground = dark ? device.dataset.dark : device.dataset.light;
-    const [red, green, blue] = [1, 3, 5].map((at) => Number.parseInt(ground.slice(at, at + 2), 16));
-    device.classList.toggle('dark-symbols', isOpen && red * 0.3 + green * 0.59 + blue * 0.11 > 150);
-    device.style.background = isOpen ? ground : '';
-    splash.style.background = dark ? device.dataset.darkGround : device.dataset.lightGround;
+    const { status, bar, around } = plan;
+    const strip = find('.strip');
+    const pageBar = find('.page-bar');
+    device.classList.toggle('dark-symbols', isOpen && status.symbols === 'dark');
+    find('.status').hidden = isOpen && status.symbols === 'none';
+    device.style.background = isOpen ? around : '';
+    strip.hidden = !isOpen || !status.color;
+    Object.assign(strip.style, { height: px(status.height), background: status.color ?? '' });
+    pageBar.hidden = !isOpen || !bar;
+    if (bar) Object.assign(pageBar.style, { top: px(bar.y), height: px(bar.height), background: bar.color });
+    splash.style.background = app?.background[state.scheme] ?? '';
     find('.cutout').hidden = state.device === 'tablet' || state.turn === 'landscape';
     home.hidden = isOpen;
     splash.hidden = !isOpen || isDrawn;
     view.hidden = !isOpen || !isDrawn;
+    const over = find('.window-bar');
+    over.hidden = !isOpen || !state.window;
+    over.style.top = px(plan.page.y);
+    if (state.window) find('#window-at').textContent = state.window;
   };
 
   const show = (next) => {
@@ -57,13 +67,92 @@
     plan = next.plan;
     if (state.shows === 'home' && before?.shows === 'app') {
       said.textContent = 'Home screen';
-      find('#launch').focus();
+      home.querySelector('button')?.focus();
     }
     if (state.shows === 'app' && before?.shows !== 'app') said.textContent = 'The app opens';
-    for (const name of ['device', 'scheme', 'network'])
-      for (const input of document.getElementsByName(name)) input.checked = input.value === state[name];
+    if (!state.runs) isDrawn = false;
+    for (const name of ['device', 'scheme', 'network', 'textSize'])
+      for (const input of document.getElementsByName(name))
+        input.checked = input.value === String(state[name]);
+    if (document.activeElement?.id !== 'language') find('#language').value = state.language;
+    find('#end').disabled = !state.runs;
+    find('#look').disabled = !state.runs;
     find('#where').textContent = state.url && state.url !== 'about:blank' ? `The page: ${state.url}` : '';
     layOut();
+  };
+
+  /** An element with text, and with what else it is. */
+  const make = (name, text, more = {}) =>
+    Object.assign(document.createElement(name), { textContent: text }, more);
+
+  const face = (icon) =>
+    icon
+      ? make('img', '', { className: 'face', src: icon, alt: '' })
+      : make('span', '', { className: 'face' });
+
+  /** The home screen, and what belongs to the app in front. */
+  const showApps = (next) => {
+    const other = app?.id !== next.app?.id || app?.version !== next.app?.version;
+    app = next.app;
+    if (other) isDrawn = false;
+    device.classList.remove('android', 'apple');
+    device.classList.add(next.platform);
+    home.replaceChildren(
+      ...next.home.map(({ id, label, icon }) => {
+        const button = make('button', '', { className: 'app' });
+        button.append(face(icon), make('span', label));
+        button.addEventListener('click', () => send({ do: 'open', id }));
+        return button;
+      }),
+    );
+    if (next.home.length === 0)
+      home.append(make('p', 'No app is installed yet: hull install puts one here.'));
+    find('#more').hidden = !app;
+    find('#link').hidden = !app;
+    splash.replaceChildren(...(app?.icon ? [make('img', '', { src: app.icon, alt: '' })] : []));
+    find('#facts').textContent = app
+      ? `${app.version}, ${app.kind}, ${app.id}. It runs in a browser on this computer: what only a device has is not here.`
+      : 'What is installed runs in a browser on this computer: what only a device has is not here.';
+    find('#notes').replaceChildren(
+      ...(app?.notes ?? []).map((text) => make('p', text, { className: 'note' })),
+    );
+    if (!app) return layOut();
+    if (other) find('#address').value = app.start;
+    const shortcuts = app.shortcuts.map((name) => {
+      const button = make('button', name);
+      button.addEventListener('click', () => send({ do: 'shortcut', name }));
+      return button;
+    });
+    find('#shortcuts').replaceChildren(
+      ...(shortcuts.length > 0 ? shortcuts : [make('p', 'It has no entries.')]),
+    );
+    const share = find('#share');
+    share.hidden = !app.share;
+    find('#share-file').hidden = !app.share?.files.length;
+    find('#shared').textContent = app.share ? '' : 'Nothing can be shared with this app.';
+    find('#permissions').replaceChildren(
+      ...(app.permissions.length > 0
+        ? app.permissions.flatMap(([name, reason]) => [make('dt', name), make('dd', reason)])
+        : [make('dd', 'The app asks for nothing.')]),
+    );
+    const update = find('#update');
+    update.hidden = !app.update;
+    update.textContent = `Update to ${app.update}`;
+    layOut();
+  };
+
+  const showStored = ({ items }) => {
+    const table = find('#stored');
+    table.hidden = false;
+    const rows = items.length > 0 ? items : [{ kind: 'nothing', name: '', value: '' }];
+    table.tBodies[0].replaceChildren(
+      ...rows.map(({ kind, name, value }) => {
+        const row = document.createElement('tr');
+        row.append(make('td', kind), make('td', name), make('td', value));
+        return row;
+      }),
+    );
+    said.textContent = `${items.length} stored`;
   };
 
   const draw = async (blob) => {
@@ -100,7 +189,7 @@
     ask.hidden = false;
     find('#ask-why').textContent = next.reason;
     find('#ask-what').textContent =
-      `Allow ${document.querySelector('h1').textContent} to ${NEEDS[next.capability] ?? `use ${next.capability}`}?`;
+      `Allow ${app?.name ?? 'the app'} to ${NEEDS[next.capability] ?? `use ${next.capability}`}?`;
     find('#allow').focus();
   };
   const answer = (yes) => {
@@ -112,7 +201,13 @@
   };
 
   const HEARD = {
+    apps: showApps,
     state: show,
+    stored: showStored,
+    shared: ({ problem }) => {
+      find('#shared').textContent = problem ?? 'It has arrived in the app.';
+    },
+    trouble: ({ why, url }) => log('#console', `shell: its own page (${why}) in place of ${url}`, 'warning'),
     question: ({ question: next }) => put(next),
     request: ({ request: { method, url, from, status } }) =>
       log('#requests', `${from}${status ? ` ${status}` : ''}  ${method} ${url}`, from),
@@ -126,7 +221,7 @@
     },
     ended: () => {
       said.textContent = 'The browser has ended.';
-      log('#console', 'error: The browser has ended. Start hull try again.', 'error');
+      log('#console', 'error: The browser has ended. Start the command again.', 'error');
     },
   };
 
@@ -139,7 +234,7 @@
       HEARD[message.is]?.(message);
     };
     socket.onclose = () => {
-      said.textContent = 'hull try has ended.';
+      said.textContent = 'The command has ended.';
       document.body.dataset.ended = 'true';
     };
   };
@@ -185,19 +280,41 @@
     event.preventDefault();
   });
 
-  find('#launch').addEventListener('click', () => send({ do: state?.url ? 'resume' : 'start' }));
   find('#back').addEventListener('click', () => send({ do: 'back' }));
   find('#home').addEventListener('click', () => send({ do: 'home' }));
   find('#turn').addEventListener('click', () =>
-    send({ do: 'screen', turn: state.turn === 'portrait' ? 'landscape' : 'portrait' }),
+    send({ do: 'set', turn: state.turn === 'portrait' ? 'landscape' : 'portrait' }),
   );
   find('#allow').addEventListener('click', () => answer(true));
   find('#refuse').addEventListener('click', () => answer(false));
-  for (const name of ['device', 'scheme', 'network'])
+  for (const name of ['device', 'scheme', 'network', 'textSize'])
     for (const input of document.getElementsByName(name))
       input.addEventListener('change', () =>
-        send(name === 'device' ? { do: 'screen', device: input.value } : { do: name, [name]: input.value }),
+        send({ do: 'set', [name]: name === 'textSize' ? Number(input.value) : input.value }),
       );
+  find('#window-close').addEventListener('click', () => send({ do: 'back' }));
+  find('#end').addEventListener('click', () => send({ do: 'end' }));
+  find('#update').addEventListener('click', () => send({ do: 'update' }));
+  find('#look').addEventListener('click', () => send({ do: 'stored' }));
+  find('#language-form').addEventListener('submit', (event) => {
+    event.preventDefault();
+    send({ do: 'set', language: find('#language').value });
+  });
+  /** The file of a form as text that goes into a message. */
+  const fileOf = async (input) => {
+    const file = input.files[0];
+    if (!file) return undefined;
+    const bytes = new Uint8Array(await file.arrayBuffer());
+    let binary = '';
+    for (const one of bytes) binary += String.fromCharCode(one);
+    return { name: file.name, type: file.type || 'application/octet-stream', bytes: btoa(binary) };
+  };
+  find('#share').addEventListener('submit', async (event) => {
+    event.preventDefault();
+    const { title, text, file } = event.target.elements;
+    find('#shared').textContent = 'Sharing…';
+    send({ do: 'share', title: title.value, text: text.value, file: await fileOf(file) });
+  });
   find('#link').addEventListener('submit', (event) => {
     event.preventDefault();
     send({ do: 'link', url: find('#address').value });

@@ -24,6 +24,7 @@ import type { VersionState } from '../core/tasks/set-version.js';
 import type { ShownKey } from '../core/tasks/show-key.js';
 import type { VerifiedPackage } from '../core/tasks/sign-package.js';
 import type { SourceProject } from '../core/tasks/source-project.js';
+import type { WatchFact } from '../core/watch/events.js';
 import type { JsonFinding, JsonLocation } from './terminal/json.js';
 import type { JsonRelease, JsonTrack } from './terminal/releases.js';
 
@@ -56,6 +57,7 @@ export interface Outputs {
   compare: CompareOutput;
   version: VersionOutput;
   install: InstallOutput | AppleInstallOutput;
+  watch: WatchOutput;
   'domains write': WrittenDomainsOutput;
   'domains verify': VerifiedDomainsOutput;
   'domains explain': ExplainedOutput;
@@ -247,6 +249,16 @@ export interface TryOutput {
     readonly why: string | null;
     readonly location: JsonLocation | null;
   }[];
+}
+
+export interface WatchOutput {
+  readonly device: AttachedDevice | null;
+  /** With `--png`. */
+  readonly picture: { readonly file: string; readonly page: string } | null;
+  /** What was seen, in order; `at` is a time (ISO 8601). */
+  readonly events: readonly (WatchFact & { readonly at: string })[];
+  /** How many more there were before these. */
+  readonly dropped: number;
 }
 
 export interface PreviewOutput {
@@ -517,6 +529,10 @@ export interface DeviceOutput {
   readonly address: string;
   readonly sdk: number;
   readonly dir: string;
+  /** Where its screen is, with the token that opens it; null where there is no browser. */
+  readonly screen: string | null;
+  /** Port at which a bridge connects to it as to a device. */
+  readonly transport: number | null;
 }
 
 export interface AppleDeviceOutput {

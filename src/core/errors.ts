@@ -150,6 +150,7 @@ export const ERROR_CODES = {
   'store.upload-damaged': 3,
   'try.bad-steps': 2,
   'try.no-pages': 2,
+  'try.other-app': 2,
   'string-pool.malformed': 2,
   'survey.bad-baseline': 2,
   'survey.bad-option': 2,
@@ -159,6 +160,7 @@ export const ERROR_CODES = {
   'tags.no-head': 2,
   'tags.no-pages': 2,
   'version.goes-back': 2,
+  'watch.no-page': 3,
   'web.case-clash': 2,
   'web.changed-while-packing': 3,
   'web.entry-outside': 2,
@@ -218,6 +220,7 @@ export type TaskName =
   | 'explainLinks'
   | 'packProject'
   | 'packFromBundle'
+  | 'packForInspection'
   | 'packSourceProject'
   | 'inspectPackage'
   | 'setVersion'

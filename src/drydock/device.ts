@@ -1,13 +1,19 @@
 import { createWriteStream, mkdirSync, readFileSync } from 'node:fs';
 import { rename, rm } from 'node:fs/promises';
 import { join } from 'node:path';
+import type { BrowserOptions } from '../core/browser/launch.js';
 import { HullError, systemErrorCode } from '../core/errors.js';
-import type { ByteStream } from '../core/net/byte-stream.js';
+import { ByteStream } from '../core/net/byte-stream.js';
 import { isAppId, isClassName } from '../core/platforms/android/bridge/names.js';
 import type { PackageFacts } from '../core/platforms/android/inspect/facts.js';
 import { inspectPackage } from '../core/platforms/android/inspect/inspect.js';
+import type { TryEvent } from '../core/try/events.js';
+import { openPackedApp } from '../core/try/packed-app.js';
+import { type DeviceSettings, TrySession } from '../core/try/session.js';
 import { replaceFile } from '../core/util/files.js';
 import { type DeviceServer, serveDevice } from './device-server.js';
+import { freePort } from './listen.js';
+import { DeviceScreen, type HomeApp } from './try/screen.js';
 
 /** A device that is not one: it speaks the debug bridge's protocol, and checks packages as a device would. */
 export interface StandInOptions {
@@ -19,7 +25,11 @@ export interface StandInOptions {
   readonly sdk: number;
   /** As the bridge lists it. */
   readonly state: 'device' | 'unauthorized' | 'offline';
+  /** What its apps run in; without one they are started, and nothing is shown. */
+  readonly browser?: BrowserOptions | undefined;
   readonly onEvent?: (text: string) => void;
+  /** What its screen shows has changed. */
+  readonly onScreen?: (event: TryEvent) => void;
 }
 
 /** What is installed, by app ID. */
@@ -31,6 +41,8 @@ interface Installed {
   readonly certificates: readonly string[];
   readonly launcher: string;
   readonly file: string;
+  /** Whether its pages may be inspected. */
+  readonly debuggable: boolean;
 }
 
 type InstalledPackages = Map<string, Installed>;
@@ -123,19 +135,125 @@ function installedApps(kept: unknown): Installed[] {
       typeof app.build === 'number' &&
       Array.isArray(app.certificates);
     if (!isWhole) throw new Error('an app is incomplete');
-    return { ...(app as Installed), file: `${app.id}.apk` };
+    return { ...(app as Installed), file: `${app.id}.apk`, debuggable: app.debuggable === true };
   });
 }
+
+/** Passes on what either side says until one of them ends. */
+async function joinStreams(one: ByteStream, other: ByteStream): Promise<void> {
+  for (const stream of [one, other]) stream.patience = undefined;
+  const pass = async (from: ByteStream, to: ByteStream) => {
+    for (let piece = await from.some(); piece; piece = await from.some()) await to.write(piece);
+  };
+  try {
+    await Promise.race([pass(one, other), pass(other, one)]);
+  } finally {
+    one.close();
+    other.close();
+  }
+}
+
+const SOCKET = 'webview_devtools_remote_';
 
 class StandInDevice {
   readonly #options: StandInOptions;
   readonly #shelf: InstalledPackages;
+  /** Processes of apps that run. */
   readonly #running = new Map<string, number>();
+  /** Connections to the sockets of processes: they end with them. */
+  readonly #inspected = new Map<number, Set<ByteStream>>();
+  /** Ports at which the pages of apps are inspected, where their packages allow it. */
+  readonly #ports = new Map<string, number>();
+  readonly screen: DeviceScreen;
   #nextProcess = 4100;
 
   constructor(options: StandInOptions) {
     this.#options = options;
     this.#shelf = this.#read();
+    this.screen = new DeviceScreen(
+      'android',
+      (id, settings) => this.#launch(id, settings),
+      (event) => options.onScreen?.(event),
+      (id) => this.#processOf(id),
+    );
+  }
+
+  /** Reads the faces of what is installed, for the home screen. */
+  async showApps(): Promise<void> {
+    if (this.#options.browser === undefined) return;
+    const faces = [...this.#shelf.values()].map(async ({ id, label, file }): Promise<HomeApp> => {
+      try {
+        const app = await openPackedApp(this.#file(file));
+        await app.close();
+        return { id, label: app.label, icon: app.icon };
+      } catch {
+        // It is installed anyway: with its name alone.
+        return { id, label, icon: undefined };
+      }
+    });
+    this.screen.show(await Promise.all(faces));
+  }
+
+  /** The process of an app; a new one where it did not run. */
+  #processOf(id: string): number {
+    const known = this.#running.get(id);
+    if (known !== undefined) return known;
+    const process = this.#nextProcess++;
+    this.#running.set(id, process);
+    return process;
+  }
+
+  /** Runs an app in a browser of its own, as a process that can be inspected where its package allows it. */
+  async #launch(id: string, settings: DeviceSettings): Promise<TrySession> {
+    const { browser, onEvent } = this.#options;
+    const installed = this.#shelf.get(id);
+    if (installed === undefined || browser === undefined) throw new Error(`${id} cannot be shown here.`);
+    const app = await openPackedApp(this.#file(installed.file));
+    const port = installed.debuggable ? await freePort() : undefined;
+    const session = await TrySession.start(app, {
+      browser,
+      settings,
+      inspectAt: port,
+      onEvent: (event) => {
+        this.screen.hear(id, event);
+        if (event.is === 'ended') void this.#crash(id);
+      },
+    });
+    if (port !== undefined) this.#ports.set(id, port);
+    onEvent?.(`shows ${id}`);
+    return session;
+  }
+
+  /** Ends the process of an app; what its pages have stored stays. */
+  async #end(id: string): Promise<void> {
+    this.#stop(id);
+    await this.screen.end(id);
+  }
+
+  /** A process is no more, and those who inspect it learn that. */
+  #stop(id: string): void {
+    const process = this.#running.get(id);
+    this.#running.delete(id);
+    if (process === undefined) return;
+    for (const stream of this.#inspected.get(process) ?? []) stream.close();
+    this.#inspected.delete(process);
+  }
+
+  /** The browser of an app is gone, and what it stored with it. */
+  async #crash(id: string): Promise<void> {
+    this.#stop(id);
+    this.#ports.delete(id);
+    await this.screen.forget(id);
+  }
+
+  /** The port that belongs to a socket's name; `undefined` where nothing may be inspected there. */
+  #portOf(socket: string): number | undefined {
+    const [id] = [...this.#running].find(([, process]) => socket === `${SOCKET}${process}`) ?? [];
+    return id !== undefined && this.#shelf.get(id)?.debuggable ? this.#ports.get(id) : undefined;
+  }
+
+  async close(): Promise<void> {
+    await this.screen.close();
   }
 
   #file(name: string): string {
@@ -206,6 +324,11 @@ class StandInDevice {
   }
 
   async #onDevice(stream: ByteStream, name: string): Promise<void> {
+    const inspected = /^localabstract:(.*)$/s.exec(name)?.[1];
+    if (inspected !== undefined) {
+      await this.#inspect(stream, inspected);
+      return;
+    }
     const match = /^(?:shell|exec):(.*)$/s.exec(name);
     if (!match) {
       await stream.write(fail('closed'));
@@ -220,7 +343,29 @@ class StandInDevice {
     stream.finish();
   }
 
+  /** Connects to the socket at which an app's pages are inspected. */
+  async #inspect(stream: ByteStream, socket: string): Promise<void> {
+    const port = this.#portOf(socket);
+    if (port === undefined) {
+      await stream.write(fail('closed'));
+      return;
+    }
+    const far = await ByteStream.open({ host: '127.0.0.1', port });
+    await stream.write(okay);
+    const process = Number(socket.slice(SOCKET.length));
+    const streams = this.#inspected.get(process) ?? new Set();
+    this.#inspected.set(process, streams.add(stream));
+    await joinStreams(stream, far).finally(() => streams.delete(stream));
+  }
+
   #answer(command: string): string {
+    if (command === 'cat /proc/net/unix') return this.#sockets();
+    const ended = /^am force-stop ([\w.]+)$/.exec(command)?.[1];
+    if (ended !== undefined) {
+      void this.#end(ended);
+      return '';
+    }
+
     const property = /^getprop (\S+)$/.exec(command)?.[1];
     if (property !== undefined) {
       const known: Readonly<Record<string, string>> = {
@@ -242,9 +387,28 @@ class StandInDevice {
     const app = this.#shelf.get(id);
     if (!app || app.launcher !== activity)
       return `Starting: Intent { cmp=${id}/${activity} }\nError type 3\nError: Activity class {${id}/${activity}} does not exist.\n`;
-    this.#running.set(id, this.#nextProcess++);
+    this.#processOf(id);
+    if (this.#options.browser !== undefined) {
+      this.screen.open(id).catch((error: unknown) => {
+        this.#running.delete(id);
+        this.#options.onEvent?.(
+          `cannot show ${id}: ${error instanceof Error ? error.message : String(error)}`,
+        );
+      });
+    }
     this.#options.onEvent?.(`started ${id}`);
     return `Starting: Intent { cmp=${id}/${activity} }\n`;
+  }
+
+  /** Sockets of the system's own, as its kernel lists them (proc_net, "unix"). */
+  #sockets(): string {
+    const rows = [...this.#running.values()]
+      .filter((process) => this.#portOf(`${SOCKET}${process}`) !== undefined)
+      .map(
+        (process) =>
+          `0000000000000000: 00000002 00000000 00010000 0001 01 ${20_000 + process} @${SOCKET}${process}\n`,
+      );
+    return `Num       RefCount Protocol Flags    Type St Inode Path\n0000000000000000: 00000002 00000000 00010000 0001 01 12021 /dev/socket/zygote\n${rows.join('')}`;
   }
 
   async #log(stream: ByteStream, command: string): Promise<void> {
@@ -303,24 +467,38 @@ class StandInDevice {
       certificates: certificatesOf(facts),
       launcher: facts.components.find((one) => one.launcher)?.name ?? '',
       file,
+      debuggable: facts.debuggable,
     });
-    this.#running.delete(facts.id);
+    this.#stop(facts.id);
     await replaceFile(
       this.#file('installed.json'),
       new TextEncoder().encode(`${JSON.stringify(Object.fromEntries(this.#shelf), undefined, 2)}\n`),
     );
+    if (this.screen.has(facts.id)) await this.screen.replace(facts.id, await openPackedApp(this.#file(file)));
+    await this.showApps();
     this.#options.onEvent?.(`installed ${facts.id} ${facts.version ?? ''} (${facts.build ?? 0})`);
     return 'Success\n';
   }
 }
 
 /** Starts a stand-in device on loopback. Throws `device.port-taken`, `device.damaged`, `disk.*`. */
-export async function startStandIn(options: StandInOptions): Promise<DeviceServer> {
+export async function startStandIn(
+  options: StandInOptions,
+): Promise<DeviceServer & { readonly screen: DeviceScreen }> {
   mkdirSync(options.dir, { recursive: true });
   const device = new StandInDevice(options);
-  return serveDevice(
+  await device.showApps();
+  const server = await serveDevice(
     options.port,
     (stream) => device.serve(stream),
     'Stop it (the platform’s own bridge: adb kill-server), or choose another port here and with hull install --bridge.',
   );
+  return {
+    port: server.port,
+    screen: device.screen,
+    close: async () => {
+      await server.close();
+      await device.close();
+    },
+  };
 }

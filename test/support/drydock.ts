@@ -3,14 +3,32 @@ import { startHull } from './hull.js';
 /** A simulated device of the built program. */
 export interface RunningDevice {
   readonly address: string;
+  /** Of the page with its screen. */
+  readonly screen: string;
+  /** Port at which a bridge connects to it. */
+  readonly transport: number;
   /** What it has told so far. */
   notes(): string;
   stop(): void;
 }
 
+/** Options of a device whose screen is looked at; without one of them no browser is started. */
+const SHOWS = ['--screen-port', '--apple'];
+
 /** Starts `hull drydock device` at any port that is free, and waits until it answers. */
 export async function startDevice(cwd: string, ...options: readonly string[]): Promise<RunningDevice> {
-  const args = ['drydock', 'device', '--port', '0', ...options];
-  const { document, notes, stop } = await startHull<{ address: string }>(cwd, ...args);
-  return { address: document.address, notes, stop: () => void stop() };
+  const shown = options.some((one) => SHOWS.includes(one)) ? [] : ['--no-screen'];
+  const args = ['drydock', 'device', '--port', '0', ...shown, ...options];
+  const { document, notes, stop } = await startHull<{
+    address: string;
+    screen: string | null;
+    transport: number | null;
+  }>(cwd, ...args);
+  return {
+    address: document.address,
+    screen: document.screen ?? '',
+    transport: document.transport ?? 0,
+    notes,
+    stop: () => void stop(),
+  };
 }

@@ -135,6 +135,21 @@ static NSString *const FERRY =
      "\"inside\":[{\"protocol\":\"https\",\"hostname\":\"ferry\\\\.saltmarsh\\\\.example\",\"port\":\"\",\"pathname\":\"/.*\",\"search\":\".*\"}],"
      "\"packed\":{\"origin\":\"https://ferry.saltmarsh.example\",\"base\":\"/\",\"network\":true}";
 
+static void trouble(NSString *folder) {
+    for (NSDictionary<NSString *, id> *one in HullDicts(vectors(folder, @"trouble.json"), @"cases")) {
+        id outcome = one[@"outcome"];
+        if (![outcome isKindOfClass:[NSNumber class]]) continue;
+        NSMutableArray<NSString *> *errors = [NSMutableArray array];
+        NSDictionary<NSString *, id> *given = HullDict(one, @"errors");
+        for (NSString *key in given) [errors addObject:[NSString stringWithFormat:@"\"%@\":\"%@\"", key, given[key]]];
+        HullSettings *settings = settingsWith([NSString stringWithFormat:@"%@,\"errors\":{%@}", FERRY, [errors componentsJoinedByString:@","]]);
+        NSString *host = HullFlag(one, @"own") ? @"ferry" : @"elsewhere";
+        NSString *url = [NSString stringWithFormat:@"https://%@.saltmarsh.example/pier.html", host];
+        NSString *why = [settings troubleOf:url status:[(NSNumber *)outcome integerValue]];
+        SAME(why ?: @"page", HullText(one, @"answers"));
+    }
+}
+
 static void places(void) {
     HullSettings *settings = settingsWith(FERRY);
     NSDictionary<NSString *, NSNumber *> *wanted = @{
@@ -279,6 +294,7 @@ int main(int argc, char **argv) {
         answers(folder);
         ranges(folder);
         addresses(folder);
+        trouble(folder);
         places();
         pages([NSString stringWithUTF8String:argv[2]]);
         words();

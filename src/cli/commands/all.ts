@@ -40,6 +40,7 @@ import { survey } from './survey.js';
 import { tags } from './tags.js';
 import { tryCommand } from './try.js';
 import { version } from './version.js';
+import { watch } from './watch.js';
 
 /** Groups of commands, by their first word. */
 export const GROUPS: Readonly<Record<string, string>> = {
@@ -76,6 +77,7 @@ export const COMMANDS: readonly CommandDefinition[] = [
   version,
   tryCommand,
   install,
+  watch,
   domainsWrite,
   domainsVerify,
   domainsExplain,

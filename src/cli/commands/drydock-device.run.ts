@@ -6,7 +6,10 @@ import { rootFor } from '../../core/tasks/inspect-file.js';
 import { startAppleDevice } from '../../drydock/apple-device/device.js';
 import { TEST_DEVICE } from '../../drydock/apple-device/options.js';
 import { startStandIn } from '../../drydock/device.js';
+import { serveTransport } from '../../drydock/device-transport.js';
+import { startTryServer, type TryServer } from '../../drydock/try/server.js';
 import type { OptionsOf } from '../define-command.js';
+import { browserEnvironment, installedBrowser, noteUnconfined } from '../options/browser.js';
 import { numberBetween, portNumber } from '../options/numbers.js';
 import { safe } from '../terminal/format.js';
 import type { Io } from '../terminal/io.js';
@@ -16,7 +19,7 @@ import type { declare } from './drydock-device.js';
 type Options = OptionsOf<typeof declare>;
 
 const FOR_APPLE = ['system', 'family', 'trust', 'developerMode', 'free', 'plain'] as const;
-const FOR_ANDROID = ['sdk', 'state'] as const;
+const FOR_ANDROID = ['sdk', 'state', 'screenPort', 'transport'] as const;
 
 /** An option for the other platform is a mistake, not one to pass over. */
 function checkOptions(options: Options): void {
@@ -45,22 +48,71 @@ function udid(text: string): string {
   });
 }
 
+/** The browser that shows apps; without one they are installed and started, and nothing is seen. */
+function browserFor(io: Io): string | undefined {
+  try {
+    const executable = installedBrowser(io, 'screen');
+    noteUnconfined(io);
+    return executable;
+  } catch (error) {
+    if (!(error instanceof HullError)) throw error;
+    io.note(
+      `${io.paint.warn('note')} ${error.message} Apps are installed and started, and nothing is shown.`,
+    );
+    return undefined;
+  }
+}
+
 async function openAndroid(io: Io, options: Options) {
   const sdk = numberBetween(options.sdk, '--sdk', [21, 99], 36);
   const dir = options.dir ?? join('.hull', 'device');
+  const serial = options.serial ?? 'stand-in';
+  const executable = options.screen ? browserFor(io) : undefined;
+  let screen: TryServer | undefined;
   const device = await startStandIn({
+    browser: executable === undefined ? undefined : { executable, environment: browserEnvironment(io.env) },
+    onScreen: (event) => screen?.tell(event),
     port: portNumber(options.port, '--port', BRIDGE_PORT),
     dir,
-    serial: options.serial ?? 'stand-in',
+    serial,
     sdk,
     state: options.state ?? 'device',
     onEvent: (text) => io.note(safe(text)),
   });
+  if (executable !== undefined)
+    screen = await startTryServer(
+      device.screen,
+      'Simulated device',
+      portNumber(options.screenPort, '--screen-port', 0),
+    );
+  const transport =
+    options.transport === undefined
+      ? undefined
+      : await serveTransport({
+          port: portNumber(options.transport, '--transport', 0),
+          device: { port: device.port, serial },
+        });
   const address = `127.0.0.1:${device.port}`;
+  const connects =
+    transport === undefined ? '' : `\nA bridge connects to it with adb connect 127.0.0.1:${transport.port}`;
+  const shown = screen === undefined ? '' : `\nIts screen: ${io.paint.bold(screen.address)}`;
   return {
-    device,
-    facts: { platform: 'android' as const, address, sdk, dir: jsonPath(io, dir) },
-    said: `A simulated device with API level ${sdk} answers at ${io.paint.bold(address)}; it keeps apps in ${safe(dir)}.`,
+    device: {
+      close: async () => {
+        await transport?.close();
+        await screen?.close();
+        await device.close();
+      },
+    },
+    facts: {
+      platform: 'android' as const,
+      address,
+      sdk,
+      dir: jsonPath(io, dir),
+      screen: screen?.address ?? null,
+      transport: transport?.port ?? null,
+    },
+    said: `A simulated device with API level ${sdk} answers at ${io.paint.bold(address)}; it keeps apps in ${safe(dir)}.${shown}${connects}`,
     option: device.port === BRIDGE_PORT ? '' : ` --bridge ${address}`,
   };
 }

@@ -1,29 +1,16 @@
 import { HullError } from '../../core/errors.js';
-import { BRIDGE_PORT, type BridgeAddress, openService } from '../../core/platforms/android/bridge/bridge.js';
-import { processOf } from '../../core/platforms/android/bridge/install.js';
+import { type BridgeAddress, openService } from '../../core/platforms/android/bridge/bridge.js';
+import { processesOf } from '../../core/platforms/android/bridge/install.js';
 import { defaultMuxAddress, type MuxAddress, readMuxAddress } from '../../core/platforms/apple/device/mux.js';
 import { type InstalledPackage, installPackage } from '../../core/tasks/install-package.js';
 import { formatBytes } from '../../core/util/sizes.js';
 import type { OptionsOf } from '../define-command.js';
+import { bridgeAddress } from '../options/bridge.js';
 import { labelled, safe } from '../terminal/format.js';
 import type { Io } from '../terminal/io.js';
 import { emit, jsonPath } from '../terminal/json.js';
 import { openProgress } from '../terminal/progress.js';
 import type { declare } from './install.js';
-
-/** Where the bridge listens: the option, else the platform's own variable, else its own port. */
-function bridgeAddress(io: Io, option: string | undefined): BridgeAddress {
-  const text = option ?? io.env.ANDROID_ADB_SERVER_PORT;
-  if (text === undefined || text === '') return { host: '127.0.0.1', port: BRIDGE_PORT };
-  const match = /^(?:([\w.-]+|\[[0-9a-fA-F:]+\]):)?(\d{1,5})$/.exec(text);
-  const port = Number(match?.[2]);
-  if (match && port > 0 && port < 65_536)
-    return { host: (match[1] ?? '127.0.0.1').replaceAll(/[[\]]/g, ''), port };
-  throw new HullError('cli.usage', `"${text}" is not the address of a bridge.`, {
-    location: { option: option === undefined ? 'ANDROID_ADB_SERVER_PORT' : '--bridge' },
-    fix: 'Write it as 127.0.0.1:5037',
-  });
-}
 
 /** Where Apple devices are found: the option, else the variable that other programs go by, else the system's own. */
 function usbmuxdAddress(io: Io, option: string | undefined): MuxAddress {
@@ -141,7 +128,7 @@ async function tellAndroid(
 
 /** Shows what the app logs, until it is stopped. */
 async function follow(io: Io, address: BridgeAddress, serial: string, id: string): Promise<void> {
-  const process = await processOf(address, serial, id);
+  const [process] = await processesOf(address, serial, id);
   if (process === undefined) {
     io.note(`${io.paint.warn('note')} The app does not run, so it logs nothing.`);
     return;

@@ -1,16 +1,11 @@
 import type { Command } from '@commander-js/extra-typings';
 import { defineCommand } from '../define-command.js';
+import { bridge } from '../options/bridge.js';
 import { project } from '../options/project.js';
 
 export const declare = (command: Command) =>
   project(
-    command
-      .argument('[package]', 'an .apk or .ipa file (default: the newest of out/)')
-      .option('--device <serial>', 'which device, where several are attached')
-      .option(
-        '--bridge <host:port>',
-        'where Android’s debug bridge listens (else ANDROID_ADB_SERVER_PORT, else 5037)',
-      )
+    bridge(command.argument('[package]', 'an .apk or .ipa file (default: the newest of out/)'))
       .option(
         '--usbmuxd <address>',
         'where the service for Apple devices listens: a socket’s path or host:port (else USBMUXD_SOCKET_ADDRESS, else the system’s, else 127.0.0.1:27015)',

@@ -1,4 +1,5 @@
-import { watch } from 'node:fs';
+import { readFileSync, watch } from 'node:fs';
+import { HullError } from '../../core/errors.js';
 import {
   type TriedApp,
   type TriedSteps,
@@ -6,12 +7,15 @@ import {
   tryApp,
   trySteps,
 } from '../../core/tasks/try-app.js';
-import type { TryEvent } from '../../core/try/session.js';
+import type { TryEvent } from '../../core/try/events.js';
 import { junitOf, picture } from '../../core/try/steps.js';
 import { replaceFile, shownPath } from '../../core/util/files.js';
+import { packagedPath } from '../../core/util/packaged.js';
+import { screenOf } from '../../drydock/try/screen.js';
 import { startTryServer, type TryServer } from '../../drydock/try/server.js';
 import type { OptionsOf } from '../define-command.js';
 import { browserEnvironment, installedBrowser, noteUnconfined } from '../options/browser.js';
+import { loopback } from '../options/loopback.js';
 import { portNumber } from '../options/numbers.js';
 import type { TryOutput } from '../outputs.js';
 import { duration, safe } from '../terminal/format.js';
@@ -25,15 +29,40 @@ type Options = OptionsOf<typeof declare>;
 /** ms after a file has changed before the page is loaded again: editors write several at once. */
 const SETTLED = 150;
 
+function languageTag(text: string): string {
+  try {
+    const [tag] = Intl.getCanonicalLocales(text);
+    if (tag !== undefined) return tag;
+  } catch {
+    // Told below.
+  }
+  throw new HullError('cli.usage', `"${text}" is not the tag of a language.`, {
+    location: { option: '--language' },
+    fix: 'Write it as in --language de-DE',
+  });
+}
+
+/** The store on this computer that sells, and what gives pages their way to it. */
+function storeOf(address: string | undefined): TryOptions['store'] {
+  const origin = loopback(address, '--store');
+  return origin === undefined
+    ? undefined
+    : { origin, script: readFileSync(packagedPath('pages/stand-in-shop.js'), 'utf8') };
+}
+
 function tryOptions(io: Io, options: Options, file: string | undefined): TryOptions {
   const executable = installedBrowser(io, 'HULL_BROWSER');
   noteUnconfined(io);
   return {
     project: options.project,
     file,
-    device: options.device,
-    scheme: options.scheme,
-    language: options.language,
+    from: options.from,
+    settings: {
+      ...(options.device && { device: options.device }),
+      ...(options.scheme && { scheme: options.scheme }),
+      ...(options.language === undefined ? {} : { language: languageTag(options.language) }),
+    },
+    store: storeOf(options.store),
     browser: {
       executable,
       environment: browserEnvironment(io.env),
@@ -144,7 +173,11 @@ async function runPage(io: Io, options: Options, file: string | undefined): Prom
   const tried = await tryApp({ ...tryOptions(io, options, file), onEvent });
   const { app, session } = tried;
   try {
-    server = await startTryServer(session, portNumber(options.port, '--port', 0));
+    server = await startTryServer(
+      screenOf(session, tried.next),
+      `Try ${app.name}`,
+      portNumber(options.port, '--port', 0),
+    );
     const stop = tried.own?.folder === undefined ? () => undefined : follow(io, tried, tried.own.folder);
     if (io.json) emit(io, 'try', { app: jsonApp(io, app), address: server.address, steps: [] });
     else {
@@ -152,6 +185,7 @@ async function runPage(io: Io, options: Options, file: string | undefined): Prom
       io.out(
         '  Open it in a browser: home screen, pages, questions, links, network. The address is for you alone.',
       );
+      for (const one of tried.updating) io.out(`  ${io.paint.warn('update')} ${safe(one)}`);
       if (tried.own) io.out('  It follows the web folder: save a file, and see it.');
     }
     io.note(`${io.paint.dim('next')} Ctrl-C ends it`);

@@ -23,7 +23,9 @@ export const declare = (command: Command) =>
       .addOption(
         new Option('--scheme <scheme>', 'colours (default: light)').choices(['light', 'dark'] as const),
       )
-      .option('--language <tag>', 'language of the device, as de-DE'),
+      .option('--language <tag>', 'language of the device, as de-DE (default: en-US)')
+      .option('--from <package>', 'start from this older package; the page, or a step, then updates it')
+      .option('--store <address>', 'stand-in store that sells to the pages (hull drydock store)'),
   );
 
 export const tryCommand = defineCommand({

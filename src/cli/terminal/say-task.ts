@@ -27,6 +27,7 @@ const COMMANDS: Readonly<Record<TaskName, string>> = {
   explainLinks: 'hull domains explain',
   packProject: 'hull pack',
   packFromBundle: 'hull pack apk --from',
+  packForInspection: 'hull pack apk --debuggable',
   packSourceProject: 'hull pack android-project',
   inspectPackage: 'hull inspect',
   setVersion: 'hull version',

@@ -60,7 +60,9 @@ export function canBeHeld(
 /** Height in dp or pt of the bar that the shells have for `minimal-ui` (PageBar.java, HullPageController.m). */
 const PAGE_BAR = 48;
 
-type ShownApp = Pick<App, 'display' | 'themeColor' | 'backgroundColor' | 'window'>;
+type ShownApp = Pick<App, 'display' | 'themeColor' | 'backgroundColor'> & {
+  readonly window: Pick<App['window'], 'edges'>;
+};
 
 /**
  * The Android shell's window: the page keeps clear of bars and cutout, the strip behind the status bar is coloured; or

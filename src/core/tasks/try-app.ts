@@ -1,3 +1,4 @@
+import { HullError } from '../errors.js';
 import { readProject } from '../project/project.js';
 import { openPackedApp, type PackedApp } from '../try/packed-app.js';
 import { openProjectApp, type ProjectApp } from '../try/project-app.js';
@@ -9,6 +10,8 @@ export interface TryOptions extends Omit<SessionOptions, 'onEvent'> {
   readonly project?: string | undefined;
   /** An `.apk`, `.aab` or `.ipa`; by default the app of the project, as it would be packed. */
   readonly file?: string | undefined;
+  /** An older package, which the app is started from; it can then be updated. */
+  readonly from?: string | undefined;
   readonly onEvent?: SessionOptions['onEvent'] | undefined;
 }
 
@@ -17,20 +20,53 @@ export interface TriedApp {
   readonly session: TrySession;
   /** Where the app is that of a project: its files, which may change. */
   readonly own: ProjectApp | undefined;
+  /** What it can be updated to: the app, where it was started from an older package. */
+  readonly next: PackedApp | undefined;
+  /** What users of the older package find after the update. */
+  readonly updating: readonly string[];
+}
+
+/** What an update does to what pages have stored, and whether a device takes it. Throws HullError `try.other-app`. */
+function judgeUpdate(before: PackedApp, app: PackedApp): string[] {
+  if (before.id !== app.id || before.platform !== app.platform) {
+    throw new HullError(
+      'try.other-app',
+      `${before.id} is another app than ${app.id}: it cannot be updated to it.`,
+      {
+        location: { file: before.file },
+        fix: 'Name an older package of the same app.',
+      },
+    );
+  }
+  const [old, now] = [before, app].map(({ settings: { packed, start } }) => packed?.origin ?? start.origin);
+  const isOlder = Number(app.build) < Number(before.build);
+  return [
+    ...(old === now
+      ? []
+      : [`Its pages come from ${now} instead of ${old}: what users have stored is not found there.`]),
+    ...(isOlder
+      ? [`Its build ${app.build} is lower than ${before.build}: devices and stores refuse that.`]
+      : []),
+  ];
 }
 
 /**
  * Starts an app from its package in a browser.
  *
- * @throws HullError `try.no-pages`, `package.unknown`, `zip.*`, `config.*`, `browser.*`
+ * @throws HullError `try.no-pages`, `try.other-app`, `package.unknown`, `zip.*`, `config.*`, `browser.*`
  */
 export async function tryApp(options: TryOptions): Promise<TriedApp> {
-  const { project = '.', file, onEvent = () => undefined, ...rest } = options;
+  const { project = '.', file, from, onEvent = () => undefined, ...rest } = options;
   const own = file === undefined ? await openProjectApp(readProject(project)) : undefined;
   const app = own ?? (await openPackedApp(file as string));
+  let before: PackedApp | undefined;
   try {
-    return { app, own, session: await TrySession.start(app, { ...rest, onEvent }) };
+    before = from === undefined ? undefined : await openPackedApp(from);
+    const updating = before === undefined ? [] : judgeUpdate(before, app);
+    const session = await TrySession.start(before ?? app, { ...rest, onEvent });
+    return { app, own, session, next: before && app, updating };
   } catch (error) {
+    await before?.close();
     await app.close();
     throw error;
   }
@@ -61,16 +97,16 @@ export async function trySteps(options: TryStepsOptions): Promise<TriedSteps> {
   const { steps: file, png, onResult, onEvent, ...rest } = options;
   const steps = readSteps(file);
   const witness = new Witness();
-  const { app, session } = await tryApp({
+  const { app, session, next } = await tryApp({
     ...rest,
-    device: rest.device ?? steps.device,
+    settings: { ...(steps.device === undefined ? {} : { device: steps.device }), ...rest.settings },
     onEvent: (event) => {
       witness.note(event);
       onEvent?.(event);
     },
   });
   try {
-    const results = await runSteps(session, steps, witness, onResult);
+    const results = await runSteps(session, steps, witness, onResult, next);
     if (png !== undefined && session.page) await picture(session, png);
     const { kind, id, name } = app;
     return {

@@ -2,15 +2,22 @@ import { fromSystemError, HullError } from '../errors.js';
 import { FileSource } from '../formats/bytes/source.js';
 import { readEntry, readZip } from '../formats/zip/reader.js';
 import type { ZipEntry, ZipLayout } from '../formats/zip/types.js';
-import { SETTINGS_PATH, SITE_PATH } from '../platforms/android/app/shell-settings.js';
+import { SETTINGS_PATH, SITE_PATH, WORDS_PATH } from '../platforms/android/app/shell-settings.js';
 import { packageFace } from '../platforms/android/inspect/inspect.js';
 import {
   SETTINGS_PATH as APPLE_SETTINGS_PATH,
   SITE_PATH as APPLE_SITE_PATH,
+  WORDS_PATH as APPLE_WORDS_PATH,
 } from '../platforms/apple/app/shell-settings.js';
 import { ipaFace } from '../platforms/apple/inspect/identity.js';
 import { bundleFolderOf, isIpa } from '../platforms/apple/package/bundle-folder.js';
 import { assumedSettings, type PackedSettings, readPackedSettings } from './settings.js';
+
+/** An entry of the icon's menu. */
+export interface Shortcut {
+  readonly name: string;
+  readonly url: string;
+}
 
 /** An app as its package has it: what it says of itself, and its pages. Close it when it is no longer run. */
 export interface PackedApp {
@@ -26,6 +33,10 @@ export interface PackedApp {
   /** PNG or WebP. */
   readonly icon: Uint8Array | undefined;
   readonly settings: PackedSettings;
+  /** The icon's menu: each entry opens a page. */
+  readonly shortcuts: readonly Shortcut[];
+  /** The table of the shell's own words; empty where the package has none. */
+  readonly words: string;
   /** Whether there is a page at a path below the packed folder. */
   has(path: string): boolean;
   read(path: string): Promise<Uint8Array>;
@@ -44,6 +55,7 @@ interface Opened {
 /** Where a kind of package has what the shell reads. */
 interface Places {
   readonly settings: string;
+  readonly words: string;
   readonly site: string;
   /** Where pages may be in packages of others. */
   readonly assets: string;
@@ -52,10 +64,20 @@ interface Places {
 function placesIn(layout: ZipLayout): Places {
   if (isIpa(layout)) {
     const folder = bundleFolderOf(layout);
-    return { settings: folder + APPLE_SETTINGS_PATH, site: folder + APPLE_SITE_PATH, assets: folder };
+    return {
+      settings: folder + APPLE_SETTINGS_PATH,
+      words: folder + APPLE_WORDS_PATH,
+      site: folder + APPLE_SITE_PATH,
+      assets: folder,
+    };
   }
   const base = layout.entries.some(({ path }) => path === 'BundleConfig.pb') ? 'base/' : '';
-  return { settings: base + SETTINGS_PATH, site: base + SITE_PATH, assets: `${base}assets/` };
+  return {
+    settings: base + SETTINGS_PATH,
+    words: base + WORDS_PATH,
+    site: base + SITE_PATH,
+    assets: `${base}assets/`,
+  };
 }
 
 async function settingsIn({ source, layout }: Opened, path: string): Promise<PackedSettings | undefined> {
@@ -70,6 +92,13 @@ async function settingsIn({ source, layout }: Opened, path: string): Promise<Pac
   }
 }
 
+async function wordsIn({ source, layout }: Opened, path: string): Promise<string> {
+  const entry = layout.entries.find((one) => one.path === path);
+  return entry === undefined
+    ? ''
+    : Buffer.from(await readEntry(source, entry, MOST_SETTINGS)).toString('utf8');
+}
+
 /** The folder of the first page that a package of others has: the least deep. */
 function foreignSite({ layout }: Opened, assets: string): string | undefined {
   const pages = layout.entries
@@ -82,7 +111,7 @@ function foreignSite({ layout }: Opened, assets: string): string | undefined {
 
 async function faceOf(opened: Opened, file: string) {
   if (!isIpa(opened.layout)) {
-    const { kind, id, version, build, name, label, icon } = await packageFace(
+    const { kind, id, version, build, name, label, icon, shortcuts } = await packageFace(
       file,
       opened.source,
       opened.layout,
@@ -96,10 +125,11 @@ async function faceOf(opened: Opened, file: string) {
       name,
       label,
       icon,
+      shortcuts,
     } as const;
   }
-  const { id, version, build, name, icon } = await ipaFace(opened.source, opened.layout);
-  return { kind: 'ipa', platform: 'apple', id, version, build, name, label: name, icon } as const;
+  const { id, version, build, name, icon, shortcuts } = await ipaFace(opened.source, opened.layout);
+  return { kind: 'ipa', platform: 'apple', id, version, build, name, label: name, icon, shortcuts } as const;
 }
 
 async function appIn(opened: Opened, file: string): Promise<PackedApp> {
@@ -126,6 +156,7 @@ async function appIn(opened: Opened, file: string): Promise<PackedApp> {
     name,
     label: face.label ?? name,
     settings: own ?? assumedSettings(name),
+    words: await wordsIn(opened, places.words),
     has: (path) => files.has(path),
     read: async (path) => {
       const entry = files.get(path);

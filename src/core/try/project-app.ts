@@ -5,6 +5,7 @@ import { findIconSource } from '../art/icon-source.js';
 import { launcherIcon } from '../art/launcher-icon.js';
 import { artInputs } from '../art/project-art.js';
 import { HullError } from '../errors.js';
+import { buildWords } from '../packaging/shell-settings.js';
 import { appInEngine, readAndroidOptions } from '../platforms/android/app/options.js';
 import { buildShellSettings } from '../platforms/android/app/shell-settings.js';
 import type { Project } from '../project/project.js';
@@ -61,6 +62,8 @@ export async function openProjectApp(project: Project): Promise<ProjectApp> {
     build: String(app.build),
     icon: await iconOf(project, app),
     settings,
+    shortcuts: app.shortcuts.map(({ shortName, url }) => ({ name: shortName, url: url.href })),
+    words: Buffer.from(buildWords(app)).toString('utf8'),
     folder: folder === undefined ? undefined : project.resolve(folder),
     has: (path) => files.has(path),
     read: async (path) => {

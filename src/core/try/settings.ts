@@ -1,3 +1,4 @@
+import type { App } from '../app/app.js';
 import { hostMatches } from '../links/host.js';
 import { lenientDecode } from '../links/link-url.js';
 import { pathMatches } from '../links/links.js';
@@ -15,6 +16,25 @@ export interface ShellLinkRule {
   readonly fragment: string | undefined;
 }
 
+/** What other apps may share with the app (Web Share Target): where it goes, and under which names. */
+export interface ShareSettings {
+  readonly action: URL;
+  readonly isPost: boolean;
+  readonly isMultipart: boolean;
+  readonly title: string | undefined;
+  readonly text: string | undefined;
+  readonly url: string | undefined;
+  readonly files: readonly { readonly name: string; readonly accept: readonly string[] }[];
+}
+
+/** Who answers when a page cannot be shown: the shell where it says so, else the page itself. */
+export interface ErrorSettings {
+  /** A packed page. */
+  readonly offline: URL | undefined;
+  readonly notFound: boolean;
+  readonly server: boolean;
+}
+
 /** What a package tells its shell (`hull/shell.json`), as far as its pages are run here. */
 export interface PackedSettings {
   readonly name: string;
@@ -22,7 +42,7 @@ export interface PackedSettings {
   /** Origin and rules of the packed pages; `undefined` for a hosted app. */
   readonly packed: { readonly origin: string; readonly rules: AnswerRules } | undefined;
   readonly inside: readonly CompiledPattern[];
-  readonly display: string;
+  readonly display: App['display'];
   readonly light: { readonly theme: string; readonly background: string };
   readonly dark: { readonly theme: string; readonly background: string };
   readonly pullsToEdges: boolean;
@@ -30,11 +50,15 @@ export interface PackedSettings {
   readonly permissions: ReadonlyMap<string, string>;
   readonly links: readonly { readonly host: string; readonly rules: readonly ShellLinkRule[] }[];
   readonly types: Readonly<Record<string, string>>;
+  /** `undefined` where nothing can be shared with the app. */
+  readonly share: ShareSettings | undefined;
+  readonly errors: ErrorSettings;
   /** Whether the settings are ours, or were made up for a package without any. */
   readonly isOurs: boolean;
 }
 
 const DEFAULT_COLOR = '#ffffff';
+const DISPLAYS = ['standalone', 'fullscreen', 'minimal-ui'] as const;
 
 const objects = (value: unknown): JsonObject[] => (Array.isArray(value) ? value.filter(isObject) : []);
 const text = (value: unknown): string | undefined => (typeof value === 'string' ? value : undefined);
@@ -96,6 +120,34 @@ function linkRuleOf(value: JsonObject): ShellLinkRule[] {
     : [{ allow: value.allow === true, pattern, query: strings(value.query), fragment: text(value.fragment) }];
 }
 
+function shareOf(value: unknown): ShareSettings | undefined {
+  if (!isObject(value)) return undefined;
+  const action = parseUrl(text(value.action) ?? '');
+  if (action === undefined || !/^(?:https?|hull):$/.test(action.protocol)) return undefined;
+  return {
+    action,
+    isPost: value.method === 'POST',
+    isMultipart: value.multipart === true,
+    title: text(value.title),
+    text: text(value.text),
+    url: text(value.url),
+    files: objects(value.files).flatMap(({ name, accept }) =>
+      typeof name === 'string'
+        ? [{ name, accept: (Array.isArray(accept) ? accept : []).filter((one) => typeof one === 'string') }]
+        : [],
+    ),
+  };
+}
+
+function errorsOf(value: unknown): ErrorSettings {
+  const errors = isObject(value) ? value : {};
+  return {
+    offline: parseUrl(text(errors.offline) ?? ''),
+    notFound: errors.notFound === 'shell',
+    server: errors.server === 'shell',
+  };
+}
+
 /**
  * The settings of a package. Nothing in it is trusted: what is not as it should be is left out.
  *
@@ -112,7 +164,7 @@ export function readPackedSettings(json: unknown): PackedSettings | undefined {
     start,
     packed: packedOf(json.packed),
     inside: objects(json.inside).flatMap(patternOf),
-    display: text(json.display) ?? 'standalone',
+    display: DISPLAYS.find((one) => one === json.display) ?? 'standalone',
     light: colorsOf(json),
     dark: colorsOf(dark),
     pullsToEdges: isObject(json.window) && json.window.edges === 'cover',
@@ -123,6 +175,8 @@ export function readPackedSettings(json: unknown): PackedSettings | undefined {
       typeof host === 'string' ? [{ host, rules: objects(rules).flatMap(linkRuleOf) }] : [],
     ),
     types: { ...MEDIA_TYPES, ...strings(json.types) },
+    share: shareOf(json.share),
+    errors: errorsOf(json.errors),
     isOurs: true,
   };
 }
@@ -146,6 +200,8 @@ export function assumedSettings(name: string): PackedSettings {
     permissions: new Map(),
     links: [],
     types: MEDIA_TYPES,
+    share: undefined,
+    errors: { offline: undefined, notFound: false, server: false },
     isOurs: false,
   };
 }

@@ -1,27 +1,40 @@
 import { writeFile } from 'node:fs/promises';
+import { basename } from 'node:path';
 import { setTimeout as wait } from 'node:timers/promises';
 import { fromSystemError, HullError, type Location } from '../errors.js';
 import type { Orientation } from '../preview/screens.js';
-import { readTextFile } from '../util/files.js';
+import { extensionOf, MEDIA_TYPES } from '../site/media-types.js';
+import { readRegularFile, readTextFile } from '../util/files.js';
 import { escapeHtml } from '../util/html.js';
 import { parseLocatedJson } from '../util/json-locations.js';
 import { checkJson } from '../util/json-schema.js';
 import { parseUrl } from '../util/url-path.js';
-import type { DeviceKind, Network, Scheme, TryEvent, TrySession } from './session.js';
+import type { TryEvent } from './events.js';
+import type { PackedApp } from './packed-app.js';
+import type { Network } from './requests.js';
+import type { DeviceKind, Scheme } from './screen-plan.js';
+import type { TextSize, TrySession } from './session.js';
 import { validate } from './steps-schema.generated.js';
 
 /** What is done, and what is expected; members in the order in which they are done. */
 export interface Step {
   readonly name?: string;
   readonly within?: number;
+  readonly update?: true;
   readonly start?: true;
+  readonly resume?: true;
   readonly home?: true;
   readonly back?: true;
+  readonly end_process?: true;
+  readonly shortcut?: string;
+  readonly share?: { readonly title?: string; readonly text?: string; readonly file?: string };
   readonly link?: string;
   readonly opens?: 'app' | 'browser';
   readonly turn?: Orientation;
   readonly scheme?: Scheme;
   readonly network?: Network;
+  readonly text_size?: TextSize;
+  readonly language?: string;
   readonly permit?: string;
   readonly refuse?: string;
   readonly tap?: string;
@@ -31,6 +44,7 @@ export interface Step {
   readonly miss?: string;
   readonly at?: string;
   readonly left?: string;
+  readonly stored?: string;
   readonly quiet?: true;
   readonly png?: string;
 }
@@ -138,13 +152,40 @@ async function isVisible(session: TrySession, text: string): Promise<boolean> {
   return false;
 }
 
-async function act(session: TrySession, step: Step, end: number): Promise<void> {
+/** MIME types of files that people share, by their endings; another is bytes. */
+const typeOf = (file: string): string => MEDIA_TYPES[extensionOf(file)] ?? 'application/octet-stream';
+
+async function share(session: TrySession, { title, text, file }: NonNullable<Step['share']>): Promise<void> {
+  const refused = await session.share({
+    title,
+    text,
+    file:
+      file === undefined
+        ? undefined
+        : { name: basename(file), type: typeOf(file), bytes: readRegularFile(file) },
+  });
+  if (refused !== undefined) throw new Error(refused);
+}
+
+async function update(session: TrySession, next: PackedApp | undefined): Promise<void> {
+  if (next === undefined) throw new Error('There is no older package that the app could be updated from.');
+  await session.update(next);
+}
+
+async function act(session: TrySession, step: Step, end: number, next: PackedApp | undefined): Promise<void> {
   if (step.permit !== undefined) session.presetAnswer(step.permit, true);
   if (step.refuse !== undefined) session.presetAnswer(step.refuse, false);
   if (step.network !== undefined) await session.setNetwork(step.network);
   if (step.scheme !== undefined) await session.setScheme(step.scheme);
   if (step.turn !== undefined) await session.setScreen(session.state().device, step.turn);
+  if (step.text_size !== undefined) await session.setTextSize(step.text_size);
+  if (step.language !== undefined) await session.setLanguage(step.language);
+  if (step.end_process) await session.endProcess();
+  if (step.update) await update(session, next);
   if (step.start) await session.launchApp();
+  if (step.resume) await session.resume();
+  if (step.shortcut !== undefined) await session.openShortcut(step.shortcut);
+  if (step.share !== undefined) await share(session, step.share);
   if (step.home) session.home();
   if (step.back) await session.back();
   if (step.link !== undefined) {
@@ -167,7 +208,7 @@ async function act(session: TrySession, step: Step, end: number): Promise<void> 
 }
 
 async function expectAll(session: TrySession, step: Step, witness: Witness, end: number): Promise<void> {
-  const { see, miss, at, left, quiet } = step;
+  const { see, miss, at, left, stored, quiet } = step;
   if (see !== undefined)
     await until(end, async () =>
       (await isVisible(session, see)) ? undefined : `"${see}" is not to be seen.`,
@@ -184,6 +225,12 @@ async function expectAll(session: TrySession, step: Step, witness: Witness, end:
     });
   if (left !== undefined)
     await until(end, async () => (witness.hasLeft(left) ? undefined : `The app has not left for ${left}.`));
+  if (stored !== undefined)
+    await until(end, async () =>
+      (await session.stored()).some(({ name }) => name === stored)
+        ? undefined
+        : `Nothing is stored under "${stored}".`,
+    );
   if (quiet && witness.errors.length > 0) throw new Error(`The page reports: ${witness.errors[0]}`);
 }
 
@@ -201,6 +248,7 @@ export async function picture(session: TrySession, file: string): Promise<void> 
  * Does the steps one after the other; after one that fails, the others are skipped.
  *
  * @param onResult called with each as it ends
+ * @param next what the app is updated to
  * @throws HullError `disk.*` where a picture cannot be written
  */
 export async function runSteps(
@@ -208,6 +256,7 @@ export async function runSteps(
   { steps }: Steps,
   witness: Witness,
   onResult: (result: StepResult) => void = () => undefined,
+  next?: PackedApp,
 ): Promise<StepResult[]> {
   const results: StepResult[] = [];
   let hasFailed = false;
@@ -217,7 +266,7 @@ export async function runSteps(
     if (!hasFailed) {
       const end = began + (step.within ?? WITHIN);
       try {
-        await act(session, step, end);
+        await act(session, step, end, next);
         await expectAll(session, step, witness, end);
         if (step.png !== undefined) await picture(session, step.png);
       } catch (error) {

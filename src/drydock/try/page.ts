@@ -1,9 +1,10 @@
 import { readFileSync } from 'node:fs';
 import { cutLabel } from '../../core/preview/label.js';
 import { HOME_SCREENS } from '../../core/preview/screens.js';
-import type { PackedApp } from '../../core/try/packed-app.js';
+import { TEXT_SIZES } from '../../core/try/session.js';
 import { type Html, html, page, trusted } from '../../core/util/html.js';
 import { packagedPath } from '../../core/util/packaged.js';
+import type { HomeApp, Screen } from './screen.js';
 
 /** An icon as a picture that no script can be in. */
 function iconAddress(bytes: Uint8Array | undefined): string | undefined {
@@ -12,36 +13,73 @@ function iconAddress(bytes: Uint8Array | undefined): string | undefined {
   return type && `data:${type};base64,${Buffer.from(bytes).toString('base64')}`;
 }
 
+/** An app as the page draws it on the home screen, its label cut as there. */
+function homeApp({ id, label, icon }: HomeApp, platform: Screen['platform']) {
+  const screen = HOME_SCREENS.find((one) => one.platform === platform) ?? HOME_SCREENS[0];
+  const shown = screen ? cutLabel(label, screen.labelRoom, screen.labelSize).shown : label;
+  return { id, label: shown, icon: iconAddress(icon) ?? null };
+}
+
+/** What the page shows of the apps on a device, and of the one in front. */
+export function describeApps(screen: Screen) {
+  const app = screen.session?.app;
+  return {
+    is: 'apps',
+    platform: screen.platform,
+    home: screen.apps.map((one) => homeApp(one, screen.platform)),
+    app: app && {
+      id: app.id,
+      name: app.name,
+      version: [app.version, app.build === undefined ? undefined : `build ${app.build}`]
+        .filter(Boolean)
+        .join(', '),
+      kind: app.kind,
+      icon: iconAddress(app.icon) ?? null,
+      notes: [
+        ...(app.settings.isOurs
+          ? []
+          : [
+              'The package has no settings of ours: its pages are run alone, without permissions, links or rules.',
+            ]),
+        ...(app.settings.packed === undefined
+          ? [`The app is hosted: its pages come from ${app.settings.start.host}.`]
+          : []),
+      ],
+      background: { light: app.settings.light.background, dark: app.settings.dark.background },
+      start: app.settings.start.pathname,
+      permissions: [...app.settings.permissions],
+      shortcuts: app.shortcuts.map(({ name }) => name),
+      share: app.settings.share && { files: app.settings.share.files.flatMap(({ accept }) => accept) },
+      update:
+        screen.next &&
+        [screen.next.version, screen.next.build && `build ${screen.next.build}`].filter(Boolean).join(', '),
+    },
+  };
+}
+
 function choice(name: string, legend: string, values: readonly (readonly [string, string])[]): Html {
   return html`<fieldset><legend>${legend}</legend>${values.map(
-    ([value, words], index) =>
-      html`<label><input type="radio" name="${name}" value="${value}"${index === 0 ? trusted(' checked') : ''}> ${words}</label>`,
+    ([value, words]) => html`<label><input type="radio" name="${name}" value="${value}"> ${words}</label>`,
   )}</fieldset>`;
 }
 
-/** The page of `hull try`: a device of our own drawing, and what can be done with it. */
-export function tryPage(app: PackedApp, token: string): string {
-  const icon = iconAddress(app.icon);
-  const screen = HOME_SCREENS.find(({ platform }) => platform === app.platform) ?? HOME_SCREENS[0];
-  const label = screen ? cutLabel(app.label, screen.labelRoom, screen.labelSize).shown : app.label;
-  const { light, dark, permissions, isOurs, packed } = app.settings;
-  const version = [app.version, app.build === undefined ? undefined : `build ${app.build}`]
-    .filter(Boolean)
-    .join(', ');
+/** The page of a device of our own drawing, and what can be done with it. */
+export function tryPage(title: string, token: string): string {
   return page(
-    `Try ${app.name}`,
+    title,
     ['served', 'try'],
     html`<meta name="token" content="${token}">
 <a class="skip" href="#controls">Skip to the controls</a>
-<header class="head"><h1>${app.name}</h1><p>${version}, ${app.kind}, <code>${app.id}</code>. It runs in a browser on this computer: what only a device has is not here.</p>
-${isOurs ? '' : html`<p class="note">The package has no settings of ours: its pages are run alone, without permissions, links or rules.</p>`}
-${packed ? '' : html`<p class="note">The app is hosted: its pages come from ${app.settings.start.host}.</p>`}</header>
+<header class="head"><h1>${title}</h1><p id="facts"></p><div id="notes"></div></header>
 <div class="bench">
 <section class="stage" aria-label="Device">
-<div id="device" class="device ${app.platform}" data-light="${light.theme}" data-dark="${dark.theme}" data-light-ground="${light.background}" data-dark-ground="${dark.background}">
-<div class="home"><button id="launch" class="app">${icon === undefined ? html`<span class="face" aria-hidden="true"></span>` : html`<img class="face" src="${icon}" alt="">`}<span>${label}</span></button></div>
-<div class="splash" hidden>${icon === undefined ? '' : html`<img src="${icon}" alt="">`}</div>
+<div id="device" class="device">
+<div class="home"></div>
+<div class="splash" hidden></div>
 <canvas id="view" tabindex="0" hidden aria-label="The app’s page: what is typed and touched here goes to it"></canvas>
+<span class="strip" aria-hidden="true"></span>
+<span class="page-bar" aria-hidden="true" hidden></span>
+<div class="window-bar" hidden><span id="window-at"></span><button id="window-close">Close</button></div>
 <span class="cutout" aria-hidden="true"></span><span class="status" aria-hidden="true">14:07</span>
 <span class="bar" aria-hidden="true"></span>
 <div class="ask" role="alertdialog" aria-labelledby="ask-what" aria-describedby="ask-why" hidden><p id="ask-why"></p><p id="ask-what"></p><div class="row"><button id="allow">Allow</button><button id="refuse">Do not allow</button></div></div>
@@ -63,12 +101,26 @@ ${choice('network', 'Network', [
   ['slow', 'slow'],
   ['off', 'off'],
 ])}
+${choice(
+  'textSize',
+  'Text size',
+  TEXT_SIZES.map((size) => [String(size), `${size} %`] as const),
+)}
 </div>
-<form id="link"><label>Open a link as another app would <input id="address" name="address" value="${app.settings.start.pathname}" spellcheck="false"></label> <button>Open</button></form>
+<form id="language-form" class="line"><label>Language <input id="language" name="language" size="8" spellcheck="false"></label> <button>Set</button></form>
+<form id="link" class="line"><label>Open a link as another app would <input id="address" name="address" spellcheck="false"></label> <button>Open</button></form>
 <p id="verdict" role="status"></p>
 <p id="where" class="soft"></p>
-<h2>Permissions</h2>
-${permissions.size === 0 ? html`<p>The app asks for nothing.</p>` : html`<dl>${[...permissions].map(([name, reason]) => html`<dt>${name}</dt><dd>${reason}</dd>`)}</dl>`}
+<div id="more" hidden>
+<div class="row" id="doings"><button id="end">End the process</button><button id="update" hidden></button></div>
+<p class="soft">A system that needs memory ends apps in the background; people then find them where they left them.</p>
+<h2>The icon’s menu</h2><div id="shortcuts" class="row"></div>
+<h2>Share with the app</h2>
+<form id="share" class="fields"><label>Title <input name="title"></label><label>Text or address <input name="text"></label><label id="share-file">File <input name="file" type="file"></label><button>Share</button></form>
+<p id="shared" role="status"></p>
+<h2>Permissions</h2><dl id="permissions"></dl>
+<h2>Stored</h2><button id="look">Look</button><table id="stored" tabindex="0" hidden><thead><tr><th>Where</th><th>Name</th><th>Value</th></tr></thead><tbody></tbody></table>
+</div>
 <h2>What left the app</h2><ol id="outside" class="log" tabindex="0" aria-label="What left the app, newest first"></ol>
 <h2>Console</h2><ol id="console" class="log" tabindex="0" aria-label="Console, newest first"></ol>
 <h2>Requests</h2><ol id="requests" class="log" tabindex="0" aria-label="Requests, newest first"></ol>

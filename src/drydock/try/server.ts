@@ -1,11 +1,13 @@
 import websocket from '@fastify/websocket';
 import { fastify } from 'fastify';
 import { HullError } from '../../core/errors.js';
-import type { TryEvent, TrySession } from '../../core/try/session.js';
+import type { TryEvent } from '../../core/try/events.js';
+import { TEXT_SIZES, type TrySession } from '../../core/try/session.js';
 import { isObject, type JsonObject } from '../../core/util/json-object.js';
 import { guardLoopback, makeToken } from '../guard.js';
 import { listenOnLoopback } from '../listen.js';
-import { tryPage } from './page.js';
+import { describeApps, tryPage } from './page.js';
+import type { Screen } from './screen.js';
 
 /** The loopback page that shows a device, and passes on what is done with it. */
 export interface TryServer {
@@ -19,7 +21,8 @@ export interface TryServer {
 const KEPT = 200;
 /** Bytes that may wait for a viewer before frames are left out: it shows the newest, not all. */
 const BACKLOG = 1_000_000;
-const LONGEST_MESSAGE = 64 * 1024;
+/** A file that is shared comes in one message. */
+const LONGEST_MESSAGE = 24 * 1024 * 1024;
 
 interface Viewer {
   readonly bufferedAmount: number;
@@ -34,16 +37,9 @@ const text = (value: unknown): string => (typeof value === 'string' ? value : ''
 const oneOf = <T extends string>(value: unknown, all: readonly T[]): T | undefined =>
   all.find((one) => one === value);
 
-/** Does what a viewer asks for. @returns what to say back */
-async function carryOut(session: TrySession, message: JsonObject): Promise<JsonObject | undefined> {
-  const { device, turn } = session.state();
+/** What is done with the app in front. @returns what to say back */
+async function withApp(session: TrySession, message: JsonObject): Promise<JsonObject | undefined> {
   switch (message.do) {
-    case 'start':
-      await session.launchApp();
-      return undefined;
-    case 'resume':
-      await session.resume();
-      return undefined;
     case 'home':
       session.home();
       return undefined;
@@ -64,25 +60,28 @@ async function carryOut(session: TrySession, message: JsonObject): Promise<JsonO
     case 'text':
       await session.text(text(message.text));
       return undefined;
-    case 'screen':
-      await session.setScreen(
-        oneOf(message.device, ['phone', 'tablet']) ?? device,
-        oneOf(message.turn, ['portrait', 'landscape']) ?? turn,
-      );
-      return undefined;
-    case 'scheme': {
-      const scheme = oneOf(message.scheme, ['light', 'dark']);
-      if (scheme) await session.setScheme(scheme);
-      return undefined;
-    }
-    case 'network': {
-      const network = oneOf(message.network, ['on', 'slow', 'off']);
-      if (network) await session.setNetwork(network);
-      return undefined;
-    }
     case 'answer':
       session.answerQuestion(number(message.id), message.yes === true);
       return undefined;
+    case 'end':
+      await session.endProcess();
+      return undefined;
+    case 'shortcut':
+      await session.openShortcut(text(message.name));
+      return undefined;
+    case 'share': {
+      const { file } = message;
+      const problem = await session.share({
+        title: text(message.title) || undefined,
+        text: text(message.text) || undefined,
+        file: isObject(file)
+          ? { name: text(file.name), type: text(file.type), bytes: Buffer.from(text(file.bytes), 'base64') }
+          : undefined,
+      });
+      return { is: 'shared', problem: problem ?? null };
+    }
+    case 'stored':
+      return { is: 'stored', items: await session.stored() };
     case 'link': {
       const { opens, why } = await session.openLink(text(message.url));
       return { is: 'link', url: text(message.url), opens, why };
@@ -92,13 +91,43 @@ async function carryOut(session: TrySession, message: JsonObject): Promise<JsonO
   }
 }
 
+/** Does what a viewer asks for. @returns what to say back */
+async function carryOut(screen: Screen, message: JsonObject): Promise<JsonObject | undefined> {
+  switch (message.do) {
+    case 'open':
+      await screen.open(text(message.id));
+      return undefined;
+    case 'update':
+      await screen.update();
+      return undefined;
+    case 'set': {
+      const device = oneOf(message.device, ['phone', 'tablet']);
+      const turn = oneOf(message.turn, ['portrait', 'landscape']);
+      const scheme = oneOf(message.scheme, ['light', 'dark']);
+      const network = oneOf(message.network, ['on', 'slow', 'off']);
+      const textSize = TEXT_SIZES.find((one) => one === message.textSize);
+      const language = text(message.language);
+      await screen.set({
+        ...(device && { device }),
+        ...(turn && { turn }),
+        ...(scheme && { scheme }),
+        ...(network && { network }),
+        ...(textSize && { textSize }),
+        ...(language === '' ? {} : { language }),
+      });
+      return undefined;
+    }
+    default:
+      return screen.session && withApp(screen.session, message);
+  }
+}
+
 /**
- * Serves the page of a session on loopback.
+ * Serves the page of a device on loopback; the token that opens it is in the address.
  *
- * @param session starts with the server, whose token is in the address
  * @throws HullError `serve.port-taken`
  */
-export async function startTryServer(session: TrySession, port: number): Promise<TryServer> {
+export async function startTryServer(screen: Screen, title: string, port: number): Promise<TryServer> {
   const token = makeToken();
   const viewers = new Set<Viewer>();
   const kept: string[] = [];
@@ -106,16 +135,16 @@ export async function startTryServer(session: TrySession, port: number): Promise
   const server = fastify({ logger: false, forceCloseConnections: true });
   guardLoopback(server, { hosts: [], token });
   await server.register(websocket, { options: { maxPayload: LONGEST_MESSAGE } });
-  const described = (): string =>
-    JSON.stringify({ is: 'state', state: session.state(), plan: session.plan() });
+  const described = (): string => JSON.stringify({ is: 'state', state: screen.state, plan: screen.plan });
+  const apps = (): string => JSON.stringify(describeApps(screen));
   server.get<{ Querystring: { token?: string } }>('/', async ({ query }, reply) => {
     if (query.token !== token)
-      return reply.code(401).type('text/plain').send('Open the address that hull try printed.');
+      return reply.code(401).type('text/plain').send('Open the address that hull printed.');
     return reply
       .type('text/html; charset=utf-8')
       .header('cache-control', 'no-store')
       .header('referrer-policy', 'no-referrer')
-      .send(tryPage(session.app, token));
+      .send(tryPage(title, token));
   });
   server.register(async (scope) => {
     scope.get<{ Querystring: { token?: string } }>('/live', { websocket: true }, (socket, { query }) => {
@@ -125,9 +154,11 @@ export async function startTryServer(session: TrySession, port: number): Promise
         return;
       }
       viewers.add(viewer);
+      viewer.send(apps());
       viewer.send(described());
       for (const one of kept) viewer.send(one);
-      for (const question of session.open()) viewer.send(JSON.stringify({ is: 'question', question }));
+      for (const question of screen.session?.open() ?? [])
+        viewer.send(JSON.stringify({ is: 'question', question }));
       if (frame) viewer.send(frame);
       viewer.on('close', () => viewers.delete(viewer));
       viewer.on('message', (data) => {
@@ -138,7 +169,7 @@ export async function startTryServer(session: TrySession, port: number): Promise
           return;
         }
         if (!isObject(message)) return;
-        carryOut(session, message).then(
+        carryOut(screen, message).then(
           (said) => said && viewer.send(JSON.stringify(said)),
           (error: unknown) => {
             const words = error instanceof HullError ? error.message : String(error);
@@ -157,7 +188,9 @@ export async function startTryServer(session: TrySession, port: number): Promise
         for (const viewer of viewers) if (viewer.bufferedAmount < BACKLOG) viewer.send(event.bytes);
         return;
       }
-      const message = event.is === 'state' ? described() : JSON.stringify(event);
+      if (event.is === 'app') frame = undefined;
+      const message =
+        event.is === 'state' ? described() : event.is === 'app' ? apps() : JSON.stringify(event);
       if (event.is === 'request' || event.is === 'console' || event.is === 'outside') {
         kept.push(message);
         if (kept.length > KEPT) kept.shift();

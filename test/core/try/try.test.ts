@@ -11,8 +11,11 @@ import {
   linkVerdict,
   type PackedSettings,
   readPackedSettings,
+  type ShareSettings,
 } from '../../../src/core/try/settings.js';
+import { arrivalOf } from '../../../src/core/try/share.js';
 import { junitOf, readSteps } from '../../../src/core/try/steps.js';
+import { type PageOutcome, readWords, troubleOf, troublePage } from '../../../src/core/try/trouble.js';
 import { hull } from '../../support/hull.js';
 import { ID, packed, readyProject } from '../../support/ready-project.js';
 import { temporaryFolder } from '../../support/temporary.js';
@@ -34,7 +37,7 @@ function appOf(files: readonly string[], settings: Partial<PackedSettings>): Pac
   const content = (path: string) => Buffer.from(`the content of ${path}`);
   return {
     ...{ file: 'ferry.apk', kind: 'apk', platform: 'android', id: ID, name: 'Ferry', label: 'Ferry' },
-    ...{ version: undefined, build: undefined, icon: undefined },
+    ...{ version: undefined, build: undefined, icon: undefined, shortcuts: [], words: '' },
     settings: { ...assumedSettings('Ferry'), ...settings },
     has: (path) => files.includes(path),
     read: async (path) => content(path),
@@ -144,6 +147,70 @@ describe('addresses', () => {
     expect(linkVerdict(settings, new URL('https://pier.saltmarsh.example/old/a')).why).toContain('!/old/*');
     expect(linkVerdict(settings, new URL('https://elsewhere.example/')).why).toContain('claims no links');
     expect(linkVerdict(settings, new URL('mailto:a@saltmarsh.example')).opens).toBe('browser');
+  });
+});
+
+interface SharedVector {
+  readonly title?: string;
+  readonly text?: string;
+  readonly file?: string;
+  readonly arrives: string;
+  readonly form?: string;
+  readonly fields?: readonly (readonly [string, string])[];
+  readonly field?: string | null;
+}
+
+describe('shares', () => {
+  const { targets } = vectors('shares') as {
+    targets: readonly { target: object; shares: readonly SharedVector[] }[];
+  };
+  it('arrive as the shells have it', () => {
+    for (const { target, shares } of targets) {
+      const { share } = readPackedSettings({ start: 'https://x.example/', share: target }) as PackedSettings;
+      for (const { title, text, file, arrives, form, fields, field } of shares) {
+        const given = file && { name: 'x', type: file, bytes: new Uint8Array(1) };
+        const found = arrivalOf(share as ShareSettings, { title, text, file: given || undefined });
+        expect(found.url, JSON.stringify(title ?? text)).toBe(arrives);
+        expect(found.form).toBe(form);
+        if (fields) expect(found.fields).toEqual(fields);
+        if (field !== undefined) expect(found.fileField ?? null, file).toBe(field);
+      }
+    }
+  });
+});
+
+describe('pages that do not come', () => {
+  const { cases } = vectors('trouble') as {
+    cases: readonly { errors: object; own: boolean; outcome: PageOutcome; answers: string }[];
+  };
+  it.each(cases)('are answered as the shells have it: $outcome, own $own, $errors', (one) => {
+    const inside = {
+      ...{ protocol: 'https', hostname: 'own\\.example', port: '', pathname: '/.*', search: '.*' },
+    };
+    const settings = readPackedSettings({
+      ...{ start: 'https://own.example/', inside: [inside], errors: one.errors },
+    }) as PackedSettings;
+    const url = new URL(one.own ? 'https://own.example/x' : 'https://elsewhere.example/x');
+    expect(troubleOf(settings, url, one.outcome) ?? 'page').toBe(one.answers);
+  });
+
+  it('speak the language of the device, else that of the app', () => {
+    const table =
+      '\tofflineTitle\tretry\n\tNo connection\tTry again\nde\tKeine Verbindung\t\nzh-Hant\t沒有連線\t重試\n';
+    expect(readWords(table, 'de-AT')('offlineTitle')).toBe('Keine Verbindung');
+    expect(readWords(table, 'de-AT')('retry')).toBe('Try again');
+    expect(readWords(table, 'zh-TW')('retry')).toBe('重試');
+    expect(readWords(table, 'fr')('offlineTitle')).toBe('No connection');
+    expect(readWords('', 'fr')('offlineTitle')).toBe('');
+    const page = troublePage(
+      assumedSettings('x'),
+      (key) => `<b>${key}`,
+      'offline',
+      'dark',
+      'https://x.example/?a="><script>',
+    );
+    expect(page).toContain('&lt;b&gt;offlineTitle');
+    expect(page).not.toContain('"><script>');
   });
 });
 

@@ -40,7 +40,6 @@ HULL_DIRECT @interface HullSettings : NSObject
 @property(nonatomic, readonly) HullColors *light, *dark;
 /// A packed page for when there is no network; nil for the shell's own words.
 @property(nonatomic, readonly, copy, nullable) NSString *offlinePage;
-@property(nonatomic, readonly) BOOL answersNotFound, answersServer;
 /// What runs in each of the app's own pages.
 @property(nonatomic, readonly, copy) NSString *script;
 /// What pages learn of capabilities that the app does not declare, by W3C name.
@@ -54,6 +53,8 @@ HULL_DIRECT @interface HullSettings : NSObject
 
 /// nil where the data is not a JSON object.
 + (nullable instancetype)settingsFrom:(nullable NSData *)data;
+/// What the shell says in place of a page of the app's that comes with a status, by the first part of its words; nil where the page is shown.
+- (nullable NSString *)troubleOf:(NSString *)url status:(NSInteger)status;
 /// Whether a capability is declared, by its W3C name.
 - (BOOL)declares:(NSString *)capability;
 /// Header fields of the answer to a path below the base; of two with one name, the later.

@@ -26,6 +26,7 @@ HULL_DIRECT @implementation HullSettings {
     NSArray<HullLinkRule *> *_links;
     NSArray<NSDictionary<NSString *, id> *> *_headers;
     NSDictionary<NSString *, id> *_permissions;
+    NSDictionary<NSString *, id> *_errors;
 }
 
 + (instancetype)settingsFrom:(NSData *)data {
@@ -52,10 +53,8 @@ HULL_DIRECT @implementation HullSettings {
         _keepScreenOn = HullFlag(window, @"keepScreenOn");
         _secure = HullFlag(window, @"secure");
         _pullToRefresh = HullFlag(window, @"pullToRefresh");
-        NSDictionary<NSString *, id> *errors = HullDict(json, @"errors");
-        _offlinePage = given(errors, @"offline");
-        _answersNotFound = [HullText(errors, @"notFound") isEqualToString:@"shell"];
-        _answersServer = [HullText(errors, @"server") isEqualToString:@"shell"];
+        _errors = HullDict(json, @"errors");
+        _offlinePage = given(_errors, @"offline");
         _script = HullText(json, @"script");
         _states = HullDict(json, @"states");
         _types = HullDict(json, @"types");
@@ -113,6 +112,11 @@ HULL_DIRECT @implementation HullSettings {
         if ([rule matches:address]) return YES;
     }
     return NO;
+}
+
+- (NSString *)troubleOf:(NSString *)url status:(NSInteger)status {
+    NSString *why = status == 404 || status == 410 ? @"notFound" : status >= 500 ? @"server" : @"";
+    return [HullText(_errors, why) isEqualToString:@"shell"] && [self placeOf:url] == HullPlaceInside ? why : nil;
 }
 
 - (HullPlace)placeOf:(NSString *)url {

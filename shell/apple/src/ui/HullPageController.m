@@ -312,11 +312,10 @@ HULL_DIRECT @implementation HullPageController {
                       decisionHandler:(void (^)(WKNavigationResponsePolicy))decide {
     NSURLResponse *answer = response.response;
     NSInteger status = [answer isKindOfClass:[NSHTTPURLResponse class]] ? ((NSHTTPURLResponse *)answer).statusCode : 200;
-    BOOL isMissing = status == 404 || status == 410;
-    BOOL answers = (isMissing && _settings.answersNotFound) || (status >= 500 && _settings.answersServer);
-    if (response.forMainFrame && answers) {
+    HullTrouble why = [_settings troubleOf:answer.URL.absoluteString status:status];
+    if (response.forMainFrame && why != nil) {
         decide(WKNavigationResponsePolicyCancel);
-        [self show:isMissing ? HullTroubleNotFound : HullTroubleServer];
+        [self show:why];
         return;
     }
     [super webView:view decidePolicyForNavigationResponse:response decisionHandler:decide];

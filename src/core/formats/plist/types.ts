@@ -44,6 +44,12 @@ export function stringsIn(dict: PlistDict, key: string): string[] {
   return Array.isArray(value) ? value.filter((item): item is string => typeof item === 'string') : [];
 }
 
+/** The dictionaries of an array under a key; empty where there is none. What is no dictionary is left out. */
+export function dictsIn(dict: PlistDict, key: string): PlistDict[] {
+  const value = dict[key];
+  return Array.isArray(value) ? value.filter((item): item is PlistDict => isDict(item)) : [];
+}
+
 /** The dictionary under a key; an empty one where there is none. */
 export function dictIn(dict: PlistDict, key: string): PlistDict {
   const value = dict[key];

@@ -114,3 +114,6 @@ export function appInEngine(app: App, options: Pick<AndroidOptions, 'engine' | '
     errors: { ...app.errors, offline: undefined },
   };
 }
+
+/** The ID under which a package to be looked into is installed, beside the app itself. */
+export const debugId = (id: string): string => `${id}.debug`;

@@ -68,13 +68,9 @@ export async function installOnDevice(request: InstallRequest): Promise<InstallR
   return { device, sdk, started: /^Starting: Intent\b/m.test(answer) && !/\berror\b/i.test(answer) };
 }
 
-/** The process of an app on a device; `undefined` where it does not run. Throws `device.*`. */
-export async function processOf(
-  address: BridgeAddress,
-  serial: string,
-  id: string,
-): Promise<number | undefined> {
-  if (!isAppId(id)) return undefined;
-  const said = (await runOnDevice(address, serial, `pidof ${id}`)).trim().split(/\s+/)[0] ?? '';
-  return /^\d+$/.test(said) ? Number(said) : undefined;
+/** Processes of an app on a device, its main one first where the device lists it so; none where it does not run. Throws `device.*`. */
+export async function processesOf(address: BridgeAddress, serial: string, id: string): Promise<number[]> {
+  if (!isAppId(id)) return [];
+  const said = (await runOnDevice(address, serial, `pidof ${id}`)).trim().split(/\s+/);
+  return said.filter((one) => /^\d+$/.test(one)).map(Number);
 }

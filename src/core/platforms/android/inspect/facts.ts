@@ -25,6 +25,8 @@ export interface PackageFace extends PackageIdentity {
   readonly label: string | undefined;
   /** The largest drawn icon: PNG or WebP. */
   readonly icon: Uint8Array | undefined;
+  /** The icon's menu, as far as it names pages. */
+  readonly shortcuts: readonly { readonly name: string; readonly url: string }[];
 }
 
 /** Everything that is known of a package. Sizes in bytes. */

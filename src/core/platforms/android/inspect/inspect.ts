@@ -365,7 +365,21 @@ class Inspector {
       name,
       label: this.#text(launcher, 'label') ?? name,
       icon: entry && (await readEntry(this.#source, entry, XML_LIMIT)),
+      shortcuts: await this.#shortcuts(launcher),
     };
+  }
+
+  /** Static shortcuts (ShortcutManager, `android.app.shortcuts`). */
+  async #shortcuts(launcher: XmlElement | undefined): Promise<PackageFace['shortcuts']> {
+    const named = childrenNamed(launcher, 'meta-data').find(
+      (element) => this.#text(element, 'name') === 'android.app.shortcuts',
+    );
+    const file = await this.#xmlResource(named, 'resource');
+    return childrenNamed(file, 'shortcut').flatMap((shortcut) => {
+      const name = this.#text(shortcut, 'shortcutShortLabel');
+      const url = this.#text(childrenNamed(shortcut, 'intent').at(-1), 'data');
+      return name === undefined || url === undefined ? [] : [{ name, url }];
+    });
   }
 
   async facts(file: string): Promise<PackageFacts> {

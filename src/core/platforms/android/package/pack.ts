@@ -19,7 +19,7 @@ import { debug } from '../../../util/debug.js';
 import { makeFolder } from '../../../util/files.js';
 import { packagedPath } from '../../../util/packaged.js';
 import { SDK, STORED_ALIGNMENT } from '../app/attributes.js';
-import { type AndroidOptions, appInEngine, type ShellName, shellCode } from '../app/options.js';
+import { type AndroidOptions, appInEngine, debugId, type ShellName, shellCode } from '../app/options.js';
 import { attributeText } from '../inspect/manifest-facts.js';
 import { MANIFEST_PATH, type PackageKind } from '../inspect/package-kind.js';
 import type { SchemeName, SignatureReport } from '../signing/report.js';
@@ -154,7 +154,7 @@ export function debugApp(app: App, { shop }: Pick<AndroidOptions, 'shop'>): App 
   const mark = (name: string) => `${name} (debug)`;
   return {
     ...app,
-    androidId: `${app.androidId}.debug`,
+    androidId: debugId(app.androidId),
     name: mark(app.name),
     shortName: mark(app.shortName),
     translations: app.translations.map((one) => ({

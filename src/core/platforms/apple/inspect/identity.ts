@@ -1,7 +1,7 @@
 import { HullError } from '../../../errors.js';
 import type { FileSource } from '../../../formats/bytes/source.js';
 import { readPlistDict } from '../../../formats/plist/reader.js';
-import { type PlistDict, stringIn } from '../../../formats/plist/types.js';
+import { dictIn, dictsIn, type PlistDict, stringIn } from '../../../formats/plist/types.js';
 import { readEntry } from '../../../formats/zip/reader.js';
 import type { ZipLayout } from '../../../formats/zip/types.js';
 import { withPackage } from '../../../packaging/read-package.js';
@@ -48,6 +48,8 @@ export interface IpaFace {
   readonly name: string | undefined;
   /** The largest loose icon, PNG; `undefined` where icons are in a catalog. */
   readonly icon: Uint8Array | undefined;
+  /** The icon's menu, as far as it names pages. */
+  readonly shortcuts: readonly { readonly name: string; readonly url: string }[];
 }
 
 /** As {@link ipaIdentity}, of a package that is open: with what home screens show. */
@@ -63,7 +65,17 @@ export async function ipaFace(source: FileSource, layout: ZipLayout): Promise<Ip
     build: stringIn(info, 'CFBundleVersion'),
     name: stringIn(info, 'CFBundleDisplayName') ?? stringIn(info, 'CFBundleName'),
     icon: icon && (await readEntry(source, icon, MOST_INFO)),
+    shortcuts: shortcutsOf(info),
   };
+}
+
+/** Entries of the icon's menu (Information Property List, UIApplicationShortcutItems). */
+function shortcutsOf(info: PlistDict): IpaFace['shortcuts'] {
+  return dictsIn(info, 'UIApplicationShortcutItems').flatMap((item) => {
+    const name = stringIn(item, 'UIApplicationShortcutItemTitle');
+    const url = stringIn(dictIn(item, 'UIApplicationShortcutItemUserInfo'), 'url');
+    return name === undefined || url === undefined ? [] : [{ name, url }];
+  });
 }
 
 async function infoOf(source: FileSource, layout: ZipLayout): Promise<PlistDict> {

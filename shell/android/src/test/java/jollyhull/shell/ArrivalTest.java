@@ -131,6 +131,47 @@ public class ArrivalTest {
     }
 
     @Test
+    public void sharesArriveAsTheVectorsSay() throws Exception {
+        JSONArray targets = new JSONObject(TestSite.vectors("shares.json")).getJSONArray("targets");
+        for (int i = 0; i < targets.length(); i++) {
+            JSONObject target = targets.getJSONObject(i).getJSONObject("target");
+            JSONArray shares = targets.getJSONObject(i).getJSONArray("shares");
+            JSONObject json = TestSite.json("/", false).put("base", TestSite.ORIGIN + "/");
+            ShellSettings settings = TestSite.parse(json.put("share", target).toString());
+            for (int j = 0; j < shares.length(); j++) {
+                sharesAs(settings, shares.getJSONObject(j));
+            }
+        }
+    }
+
+    private void sharesAs(ShellSettings settings, JSONObject one) throws Exception {
+        Intent send = new Intent(Intent.ACTION_SEND).setType(one.optString("file", "text/plain"));
+        if (one.has("title")) {
+            send.putExtra(Intent.EXTRA_SUBJECT, one.getString("title"));
+        }
+        if (one.has("text")) {
+            send.putExtra(Intent.EXTRA_TEXT, one.getString("text"));
+        }
+        Arrival arrival = arrive(send, settings);
+        assertEquals(one.toString(), one.getString("arrives"), arrival.url);
+        if (one.has("form")) {
+            assertEquals(
+                    one.getString("form"),
+                    new String(arrival.post, java.nio.charset.StandardCharsets.UTF_8));
+        }
+        JSONArray fields = one.optJSONArray("fields");
+        for (int i = 0; fields != null && i < fields.length(); i++) {
+            assertTrue(one.toString(), arrival.form.contains(fields.getJSONArray(i).getString(1)));
+        }
+        if (one.has("file")) {
+            assertEquals(
+                    one.toString(),
+                    one.isNull("field") ? null : one.getString("field"),
+                    settings.share.fieldFor(one.getString("file")));
+        }
+    }
+
+    @Test
     public void textsAreSharedByAddressOrPosted() throws Exception {
         Intent send =
                 new Intent(Intent.ACTION_SEND)

@@ -210,6 +210,59 @@ public class NavigationTest {
     }
 
     @Test
+    public void whatDoesNotComeIsAnsweredAsTheVectorsSay() throws Exception {
+        org.json.JSONArray cases =
+                new org.json.JSONObject(TestSite.vectors("trouble.json")).getJSONArray("cases");
+        for (int i = 0; i < cases.length(); i++) {
+            org.json.JSONObject one = cases.getJSONObject(i);
+            QuietHost host = new QuietHost();
+            ShellSettings settings =
+                    TestSite.parse(
+                            TestSite.json("/", true)
+                                    .put("errors", one.getJSONObject("errors"))
+                                    .toString());
+            PageClient own =
+                    new PageClient(
+                            new PackedSite(TestSite.assets(), settings),
+                            TestSite.links(activity, settings),
+                            settings,
+                            host);
+            boolean isOwn = one.getBoolean("own");
+            String url = (isOwn ? TestSite.ORIGIN : "https://elsewhere.example") + "/x";
+            Request page = new Request(url, true, false);
+            Object outcome = one.get("outcome");
+            if (outcome instanceof Integer) {
+                own.onReceivedHttpError(null, page, status((Integer) outcome));
+            } else {
+                own.onReceivedError(null, page, failure("unsafe".equals(outcome)));
+            }
+            String said = "page";
+            for (Trouble why : Trouble.values()) {
+                if (host.failed != null && host.failed.startsWith(why.name() + " ")) {
+                    said = why.title.replace("Title", "");
+                }
+            }
+            assertEquals(one.toString(), one.getString("answers"), said);
+        }
+    }
+
+    private static android.webkit.WebResourceError failure(final boolean unsafe) {
+        return new android.webkit.WebResourceError() {
+            @Override
+            public int getErrorCode() {
+                return unsafe
+                        ? android.webkit.WebViewClient.ERROR_FAILED_SSL_HANDSHAKE
+                        : android.webkit.WebViewClient.ERROR_HOST_LOOKUP;
+            }
+
+            @Override
+            public CharSequence getDescription() {
+                return "x";
+            }
+        };
+    }
+
+    @Test
     public void aServersErrorIsThePagesUnlessTheAppWantsTheShell() throws Exception {
         for (String who : new String[] {"page", "shell"}) {
             QuietHost host = new QuietHost();

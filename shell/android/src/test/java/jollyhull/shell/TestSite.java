@@ -22,6 +22,13 @@ final class TestSite {
 
     private TestSite() {}
 
+    /** A file of what all shells do alike. */
+    static String vectors(String name) throws java.io.IOException {
+        return new String(
+                java.nio.file.Files.readAllBytes(java.nio.file.Paths.get("../vectors/" + name)),
+                java.nio.charset.StandardCharsets.UTF_8);
+    }
+
     static AssetManager assets() {
         return RuntimeEnvironment.getApplication().getAssets();
     }

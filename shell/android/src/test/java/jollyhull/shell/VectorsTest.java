@@ -17,9 +17,6 @@ import org.junit.runner.RunWith;
 import org.robolectric.RobolectricTestRunner;
 
 import java.io.IOException;
-import java.nio.charset.StandardCharsets;
-import java.nio.file.Files;
-import java.nio.file.Paths;
 import java.util.ArrayList;
 import java.util.List;
 
@@ -27,8 +24,7 @@ import java.util.List;
 @RunWith(RobolectricTestRunner.class)
 public class VectorsTest {
     private static JSONObject vectors(String name) throws IOException, JSONException {
-        byte[] text = Files.readAllBytes(Paths.get("../vectors/" + name));
-        return new JSONObject(new String(text, StandardCharsets.UTF_8));
+        return new JSONObject(TestSite.vectors(name));
     }
 
     private static List<JSONObject> rows(JSONObject from, String key) throws JSONException {

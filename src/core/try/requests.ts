@@ -1,0 +1,168 @@
+import type { Frame, Page, Request, Route } from 'playwright-core';
+import { parseUrl } from '../util/url-path.js';
+import { packedAnswer } from './answer.js';
+import type { ShownRequest, TryEvent } from './events.js';
+import type { PackedApp } from './packed-app.js';
+import { isInside } from './settings.js';
+import { type PageOutcome, readWords, type Trouble, troubleOf, troublePage } from './trouble.js';
+
+export type Network = 'on' | 'slow' | 'off';
+
+/** What requests are answered by: the app that runs, and the device around it. */
+export interface Surroundings {
+  readonly app: PackedApp;
+  readonly network: Network;
+  readonly scheme: 'light' | 'dark';
+  /** BCP 47. */
+  readonly language: string;
+  /** The app's own window. */
+  readonly page: Page | undefined;
+  /** Whether a window of a page is shown. */
+  isShown(page: Page): boolean;
+  /** Whether a window that has not come yet is one that will be shown. */
+  readonly awaitsWindow: boolean;
+}
+
+/** Where pages reach the stand-in store: below this path of their own origin. */
+const SHOP_PATH = '/.well-known/hull-shop/';
+
+/** The frame that asks; `undefined` for a worker, and for a window that is being made. */
+function frameOf(request: Request): Frame | undefined {
+  try {
+    return request.frame();
+  } catch {
+    return undefined;
+  }
+}
+
+/** Answers what the pages of an app ask for, as its shell would. */
+export class RequestDesk {
+  readonly #around: Surroundings;
+  /** Origin of a stand-in store. */
+  readonly #store: string | undefined;
+  readonly #tell: (event: TryEvent) => void;
+  /** A page for which the shell's own comes next time. */
+  #trouble: { readonly url: string; readonly why: Trouble } | undefined;
+
+  constructor(around: Surroundings, store: string | undefined, tell: (event: TryEvent) => void) {
+    this.#around = around;
+    this.#store = store;
+    this.#tell = tell;
+  }
+
+  async answer(route: Route): Promise<void> {
+    const request = route.request();
+    try {
+      const url = parseUrl(request.url());
+      if (url === undefined) await route.abort();
+      else await this.#answer(route, request, url);
+    } catch {
+      // The page that asked is gone.
+      await route.abort().catch(() => undefined);
+    }
+  }
+
+  async #answer(route: Route, request: Request, url: URL): Promise<void> {
+    const { app, network } = this.#around;
+    if (this.#isOfUnshownWindow(request)) return route.abort('aborted');
+    const isPage = this.#isOfPage(request);
+    if (isPage && !isInside(app.settings, url)) {
+      this.#tell({ is: 'outside', what: 'opens in a browser', url: url.href });
+      return route.abort('aborted');
+    }
+    if (isPage && this.#trouble?.url === url.href)
+      return this.#answerWithTrouble(route, this.#trouble.why, url);
+    if (this.#store !== undefined && url.pathname.startsWith(SHOP_PATH) && isInside(app.settings, url))
+      return this.#askStore(route, request, url, this.#store);
+    const headers = await request.allHeaders();
+    const answer = await packedAnswer(app, { method: request.method(), url, headers });
+    if (answer !== 'network') {
+      this.#show(request, 'package', answer.status);
+      const why = isPage ? troubleOf(app.settings, url, answer.status) : undefined;
+      if (why !== undefined) return this.#answerWithTrouble(route, why, url);
+      return route.fulfill({
+        status: answer.status,
+        headers: { ...answer.headers },
+        body: Buffer.from(answer.body),
+      });
+    }
+    if (network !== 'off') {
+      this.#show(request, 'network', 0);
+      return route.continue();
+    }
+    this.#show(request, 'nobody', 0);
+    if (isPage) return this.#answerWithTrouble(route, 'offline', url);
+    return route.abort('internetdisconnected');
+  }
+
+  #show(request: Request, from: ShownRequest['from'], status: number): void {
+    this.#tell({ is: 'request', request: { method: request.method(), url: request.url(), from, status } });
+  }
+
+  /** Whether a request is for another page in the app's own window. */
+  #isOfPage(request: Request): boolean {
+    const { page } = this.#around;
+    return request.isNavigationRequest() && page !== undefined && frameOf(request) === page.mainFrame();
+  }
+
+  /** Whether a request is for a page in a window that is not shown; the first comes before there is its frame. */
+  #isOfUnshownWindow(request: Request): boolean {
+    if (!request.isNavigationRequest() || this.#around.page === undefined) return false;
+    const page = frameOf(request)?.page();
+    return page === undefined
+      ? !this.#around.awaitsWindow
+      : !this.#around.isShown(page) && !this.#around.awaitsWindow;
+  }
+
+  /**
+   * Takes note that the network has not brought a page, or another than was asked for.
+   *
+   * @returns the address to load again, where the shell's own page comes in its place
+   */
+  notes(url: string, outcome: PageOutcome): string | undefined {
+    const address = parseUrl(url);
+    const why = address && troubleOf(this.#around.app.settings, address, outcome);
+    if (why === undefined) return undefined;
+    this.#trouble = { url, why };
+    return url;
+  }
+
+  /** The shell's own page; without a network it is one of the app's, where it has one for that. */
+  #answerWithTrouble(route: Route, why: Trouble, url: URL): Promise<void> {
+    this.#trouble = undefined;
+    const { app, language, scheme } = this.#around;
+    const { offline } = app.settings.errors;
+    if (why === 'offline' && offline !== undefined && offline.href !== url.href) {
+      const script = `<!doctype html><script>location.replace(${JSON.stringify(offline.href).replaceAll('<', '\\u003c')})</script>`;
+      return route.fulfill({ status: 200, contentType: 'text/html; charset=utf-8', body: script });
+    }
+    this.#tell({ is: 'trouble', why, url: url.href });
+    const words = readWords(app.words, language);
+    return route.fulfill({
+      status: 200,
+      contentType: 'text/html; charset=utf-8',
+      body: troublePage(app.settings, words, why, scheme, url.href),
+    });
+  }
+
+  /** Hands what a page wants of the store to the stand-in. */
+  async #askStore(route: Route, request: Request, url: URL, store: string): Promise<void> {
+    const body = request.postData();
+    const at = `${store}/shop/${this.#around.app.id}/${url.pathname.slice(SHOP_PATH.length)}${url.search}`;
+    try {
+      const answer = await fetch(at, {
+        method: request.method(),
+        ...(body === null ? {} : { body, headers: { 'content-type': 'application/json' } }),
+      });
+      this.#show(request, 'store', answer.status);
+      await route.fulfill({
+        status: answer.status,
+        contentType: answer.headers.get('content-type') ?? 'application/json',
+        body: Buffer.from(await answer.arrayBuffer()),
+      });
+    } catch {
+      this.#show(request, 'nobody', 0);
+      await route.fulfill({ status: 502, json: { problem: `${new URL(store).host} does not answer.` } });
+    }
+  }
+}
