@@ -1,6 +1,7 @@
 import type { ArtState } from '../core/art/make.js';
 import type { ArtTarget } from '../core/art/plan.js';
 import type { Proposal } from '../core/begin/begin.js';
+import type { LargestPaint, SlowInteraction } from '../core/browser/vitals.js';
 import type { Opener } from '../core/domains/explain-types.js';
 import type { AppIds, DocumentKind } from '../core/domains/plan.js';
 import type { Signer } from '../core/domains/signers.js';
@@ -19,6 +20,8 @@ import type { AppleCertificate } from '../core/platforms/apple/signing/judge-cer
 import type { ProfileKind } from '../core/platforms/apple/signing/profile.js';
 import type { ExcludedFile } from '../core/site/folder.js';
 import type { FailureAnswer, PageView } from '../core/survey/browser-facts.js';
+import type { TimedRequest, Visit } from '../core/survey/speed/facts.js';
+import type { SpeedChange } from '../core/survey/speed/trend.js';
 import type { PackedBundle, VerifiedRecord } from '../core/tasks/pack-project.js';
 import type { VersionState } from '../core/tasks/set-version.js';
 import type { ShownKey } from '../core/tasks/show-key.js';
@@ -147,6 +150,29 @@ export interface SurveyOutput {
     readonly reason?: string;
   }[];
   readonly views?: readonly Omit<PageView, 'screenshot'>[];
+  /** How fast pages came, where that was measured. Times in ms, sizes in bytes. */
+  readonly speed?: {
+    /** Visits that each median is of. */
+    readonly runs: number;
+    /** The phone and network that were simulated. */
+    readonly profile: {
+      readonly processor: number;
+      readonly down: number;
+      readonly up: number;
+      readonly latency: number;
+    };
+    readonly pages: readonly {
+      readonly url: string;
+      readonly visits: readonly (Omit<Visit, 'largest' | 'slowest'> & {
+        readonly largest: LargestPaint | null;
+        readonly slowest: SlowInteraction | null;
+      })[];
+      /** Of a visit of its own. */
+      readonly requests: readonly (Omit<TimedRequest, 'keptFor'> & { readonly keptFor: number | null })[];
+    }[];
+    /** What is faster or slower than in the earlier report (`--baseline`), beyond the noise. */
+    readonly changes: readonly SpeedChange[];
+  };
   readonly failures?: {
     readonly offline: FailureAnswer;
     readonly notFound: FailureAnswer;

@@ -58,7 +58,7 @@ afterAll(() => {
 
 describe('WebKit', () => {
   readerTest('WebKitWebDriver', 'finds what goes wrong there alone, beside what Chromium shows', async () => {
-    const ran = await drive('survey', '--browser', 'webkit', '--json', '--fail-on', 'never');
+    const ran = await drive('survey', '--browser', 'webkit', '--no-speed', '--json', '--fail-on', 'never');
     expect(ran.code, ran.err).toBe(0);
     const said = JSON.parse(ran.out);
     expect(said.webkit).toMatch(/^WebKit \d/);
@@ -93,7 +93,7 @@ describe('WebKit', () => {
   });
 
   readerTest('WebKitWebDriver', 'judges what it can where there is no Chromium, and no more', async () => {
-    const ran = await hull(['survey', '--browser', 'webkit', '--json', '--fail-on', 'never'], {
+    const ran = await hull(['survey', '--browser', 'webkit', '--no-speed', '--json', '--fail-on', 'never'], {
       cwd: dir,
       env: withoutChromium(),
     });

@@ -179,7 +179,19 @@ describe('hull survey', () => {
   readerTest('chromium', 'shows what a browser saw', async () => {
     const dir = temporaryFolder();
     const ran = await hull(
-      ['survey', DEMO_SITE, '--browser', '--format', 'html', '--out', 'survey.html', '--fail-on', 'never'],
+      [
+        'survey',
+        DEMO_SITE,
+        '--browser',
+        '--runs',
+        '1',
+        '--format',
+        'html',
+        '--out',
+        'survey.html',
+        '--fail-on',
+        'never',
+      ],
       { cwd: dir },
     );
     expect(ran.code, ran.err).toBe(0);
@@ -329,7 +341,7 @@ describe('hull survey', () => {
 
   readerTest('chromium', 'looks with a real browser', async () => {
     const base = await host(folderListener(DEMO_SITE));
-    const ran = await hull(['survey', base, '--browser', '--json']);
+    const ran = await hull(['survey', base, '--browser', '--no-speed', '--json']);
     expect(ran.code, ran.err).toBe(0);
     const report = JSON.parse(ran.out);
     expect(report.browser).toContain('chromium');

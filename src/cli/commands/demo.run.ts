@@ -166,7 +166,7 @@ export async function run(io: Io, options: CommonOptions, folder: string | undef
     io.out(io.paint.dim(`$ cd ${dir}`));
   }
   await step('1. See what stands between it and a good app', 'hull survey site', (inner) =>
-    survey(inner, { ...common, failOn: 'never' }, 'site'),
+    survey(inner, { ...common, failOn: 'never', speed: true }, 'site'),
   );
   await step('2. Describe the app', `hull begin site --id ${APP_ID} --yes`, (inner) =>
     begin(inner, { ...common, id: APP_ID }, 'site'),

@@ -5,13 +5,18 @@ import { newFindings, readBaseline } from '../../core/survey/baseline.js';
 import { FAMILIES, type Family, familyOf, type Rule } from '../../core/survey/rule.js';
 import { RULES } from '../../core/survey/rules/all.js';
 import { viewsOf } from '../../core/survey/seen.js';
+import { type Metric, PROFILE, profileText, type SpeedFacts } from '../../core/survey/speed/facts.js';
+import { loadedBytes, METRIC_NAMES, shownMetric, VISITS } from '../../core/survey/speed/show.js';
+import { changesSince, type SpeedChange } from '../../core/survey/speed/trend.js';
 import { BECAUSE, findRule, type SurveyReport } from '../../core/survey/survey.js';
 import { describeTarget } from '../../core/survey/target.js';
 import { surveyProject } from '../../core/tasks/survey-project.js';
 import { readTextFile } from '../../core/util/files.js';
+import { formatBytes } from '../../core/util/sizes.js';
 import { VERSION } from '../../core/util/version.js';
 import type { OptionsOf } from '../define-command.js';
 import { browserEnvironment, browserOptions, installedBrowser, installedWebKit } from '../options/browser.js';
+import { numberBetween } from '../options/numbers.js';
 import { reportForm, writeReport } from '../options/report.js';
 import { siteReading } from '../options/site.js';
 import type { SurveyOutput } from '../outputs.js';
@@ -25,6 +30,9 @@ import { fixText, locationText, sayTask } from '../terminal/say-task.js';
 import type { declare } from './survey.js';
 
 type SurveyOptions = OptionsOf<typeof declare>;
+
+/** Of each visit; the rest is in the document and in the page. */
+const SHOWN_METRICS: readonly Metric[] = ['firstPaint', 'largestPaint', 'shift', 'blocked', 'interaction'];
 
 /** Findings that are shown of one rule before the rest is counted. */
 const SHOWN = 3;
@@ -67,6 +75,7 @@ export async function run(io: Io, options: SurveyOptions, named: string | undefi
     project: options.project,
     target,
     knownPassword: (name) => knownPassword(io, {}, name),
+    ...(options.speed ? { speed: { runs: numberBetween(options.runs, '--runs', [1, 25], 3) } } : {}),
     ...(looking && executable !== undefined
       ? { browser: { ...browserOptions(io, executable, options), ...looking } }
       : {}),
@@ -86,20 +95,24 @@ export async function run(io: Io, options: SurveyOptions, named: string | undefi
   });
   const fresh =
     options.baseline === undefined ? report.findings : sinceBaseline(io, report, options.baseline);
+  const changes =
+    options.baseline === undefined
+      ? []
+      : changesSince(JSON.parse(readTextFile(options.baseline)), report.browser?.speed);
   const ok = !reaches(fresh, options.failOn);
   const shown = { ...report, findings: fresh };
   const print = (inner: Io, text: string | undefined) => {
-    if (text === undefined) emit(inner, 'survey', surveyDocument(inner, report, new Set(fresh)), ok);
+    if (text === undefined) emit(inner, 'survey', surveyDocument(inner, report, new Set(fresh), changes), ok);
     else inner.out(text);
   };
-  const other = form === 'sarif' || form === 'html' ? await otherForm(shown, form) : undefined;
+  const other = form === 'sarif' || form === 'html' ? await otherForm(shown, form, changes) : undefined;
   const step = form === undefined || form === 'text' ? await nextStep(io, report) : undefined;
   const reportOf = (inner: Io) =>
     print(
       inner,
       form === 'json'
         ? undefined
-        : (other ?? reportText(inner, shown, report.findings.length - fresh.length, step)),
+        : (other ?? reportText(inner, shown, changes, report.findings.length - fresh.length, step)),
     );
   if (options.out === undefined) reportOf(io);
   else {
@@ -147,17 +160,26 @@ function showSteps(io: Io) {
   };
 }
 
-async function otherForm(report: SurveyReport, form: 'sarif' | 'html'): Promise<string> {
+async function otherForm(
+  report: SurveyReport,
+  form: 'sarif' | 'html',
+  changes: readonly SpeedChange[],
+): Promise<string> {
   if (form === 'html') {
     const { reportHtml } = await import('../../core/survey/report-html.js');
-    return reportHtml(report, sayTask, new Date()).trimEnd();
+    return reportHtml(report, sayTask, new Date(), changes).trimEnd();
   }
   const { reportSarif } = await import('../../core/survey/report-sarif.js');
   return JSON.stringify(reportSarif(report, VERSION, process.cwd(), sayTask), undefined, 2);
 }
 
 /** The report as a document: everything that the terminal shows, and every finding in full. */
-function surveyDocument(io: Io, report: SurveyReport, fresh: ReadonlySet<Finding>): SurveyOutput {
+function surveyDocument(
+  io: Io,
+  report: SurveyReport,
+  fresh: ReadonlySet<Finding>,
+  changes: readonly SpeedChange[],
+): SurveyOutput {
   const { site, browser, webkit, target, findings, verdicts, capabilities } = report;
   const of = (is: string) => verdicts.filter((verdict) => verdict.is === is);
   const titles = new Map(RULES.map(({ id, title }) => [id as string, title]));
@@ -199,6 +221,7 @@ function surveyDocument(io: Io, report: SurveyReport, fresh: ReadonlySet<Finding
     ...(browser || webkit
       ? { views: viewsOf(report).map(({ screenshot: _screenshot, ...view }) => view) }
       : {}),
+    ...(browser?.speed ? { speed: speedDocument(browser.speed, changes) } : {}),
     ...(browser
       ? {
           failures: {
@@ -209,6 +232,61 @@ function surveyDocument(io: Io, report: SurveyReport, fresh: ReadonlySet<Finding
         }
       : {}),
   };
+}
+
+/** Speed as a document has it, without the pictures. */
+const speedDocument = (
+  { runs, pages }: SpeedFacts,
+  changes: readonly SpeedChange[],
+): NonNullable<SurveyOutput['speed']> => ({
+  runs,
+  profile: PROFILE,
+  pages: pages.map(({ url, visits, closer }) => ({
+    url,
+    visits: visits.map(({ largest, slowest, ...visit }) => ({
+      ...visit,
+      largest: largest ?? null,
+      slowest: slowest ?? null,
+    })),
+    requests: (closer?.requests ?? []).map(({ keptFor, ...one }) => ({ ...one, keptFor: keptFor ?? null })),
+  })),
+  changes,
+});
+
+/** How fast pages came, a line for each kind of visit, and what has changed since an earlier report. */
+function speedLines(io: Io, { browser, site }: SurveyReport, changes: readonly SpeedChange[]): string[] {
+  const { speed } = browser ?? {};
+  if (speed === undefined || speed.pages.length === 0) return [];
+  const path = (url: string) =>
+    safe(url.startsWith(`${site.base.origin}/`) ? url.slice(site.base.origin.length) : url);
+  const rows = speed.pages.flatMap(({ url, visits }) =>
+    visits.map((visit, index) => [
+      index === 0 ? io.paint.name(path(url)) : '',
+      VISITS[visit.kind],
+      ...SHOWN_METRICS.map((metric) => {
+        const spread = visit.metrics[metric];
+        return spread === undefined ? '–' : shownMetric(metric, spread.median);
+      }),
+      formatBytes(loadedBytes(visit)),
+    ]),
+  );
+  const heads = ['', '', ...SHOWN_METRICS.map((metric) => METRIC_NAMES[metric]), 'network'];
+  const changed = changes.map(({ page, kind, metric, before, now, is }) =>
+    wrap(
+      `${(is === 'worse' ? io.paint.bad : io.paint.good)(is)}  ${path(page)}, ${VISITS[kind]}: ${METRIC_NAMES[metric]} ${shownMetric(metric, now.median)}, before ${shownMetric(metric, before.median)}`,
+      io.width - 2,
+      '         ',
+    ),
+  );
+  return [
+    '',
+    io.paint.bold('How fast it feels'),
+    io.paint.dim(
+      `  ${wrap(`${profileText()}; ${speed.runs === 1 ? 'one visit of each' : `medians of ${speed.runs} visits`}`, io.width - 2, '  ')}`,
+    ),
+    columns([heads.map((one) => io.paint.dim(one)), ...rows], [2, 3, 4, 5, 6, 7]),
+    ...changed.map((line) => `  ${line}`),
+  ];
 }
 
 function ruleBlock(io: Io, rule: Rule, severity: Severity, findings: readonly Finding[]): string {
@@ -250,7 +328,13 @@ function closing(io: Io, { findings, verdicts }: SurveyReport): string {
   ].join(', ');
 }
 
-function reportText(io: Io, report: SurveyReport, known: number, step: string | undefined): string {
+function reportText(
+  io: Io,
+  report: SurveyReport,
+  changes: readonly SpeedChange[],
+  known: number,
+  step: string | undefined,
+): string {
   const { findings, verdicts, site } = report;
   const { paint } = io;
   const lines = [
@@ -267,6 +351,7 @@ function reportText(io: Io, report: SurveyReport, known: number, step: string | 
     });
     if (blocks.length > 0) lines.push('', paint.bold(HEADINGS[severity]), blocks.join('\n\n'));
   }
+  lines.push(...speedLines(io, report, changes));
   lines.push(...capabilityLines(io, report), ...ignoredLines(io, report), ...notJudgedLines(io, report));
   const left = known > 0 ? ` ${count(known, 'finding')} of the baseline not shown.` : '';
   lines.push('', `${closing(io, report)}.${left}`, next(io, report, step));

@@ -12,7 +12,7 @@ export const declare = (command: Command) =>
         .addOption(
           new Option(
             '--browser [engine]',
-            'look with a real browser too: offline, errors, sizes, cutout; chromium, or webkit, the engine of Apple’s devices, beside it (HULL_BROWSER, HULL_WEBKIT name them)',
+            'look with a real browser too: offline, errors, sizes, cutout, speed; chromium, or webkit, the engine of Apple’s devices, beside it (HULL_BROWSER, HULL_WEBKIT name them)',
           ).preset('chromium' as const),
         )
         .addOption(
@@ -29,7 +29,12 @@ export const declare = (command: Command) =>
             .choices(['error', 'warning', 'suggestion', 'never'] as const)
             .default('error' as const),
         )
-        .option('--baseline <report>', 'fail only on what an earlier report (--json) has not')
+        .option(
+          '--baseline <report>',
+          'fail only on what an earlier report (--json) has not; say what is faster or slower',
+        )
+        .option('--runs <number>', 'visits of each page whose speed is measured, with --browser (default: 3)')
+        .option('--no-speed', 'do not measure speed')
         .option('--explain <rule>', 'print a rule’s whole reasoning; all lists every rule'),
     ),
   );

@@ -345,6 +345,51 @@ export interface HullJson {
     ignore?: {
       [k: string]: string;
     };
+    /**
+     * What pages are held to, instead of the usual: each above it is a finding.
+     */
+    budgets?: {
+      /**
+       * First contentful paint, milliseconds. Usual: 1800.
+       */
+      first_paint_ms?: number;
+      /**
+       * Largest contentful paint, milliseconds. Usual: 2500.
+       */
+      largest_paint_ms?: number;
+      /**
+       * Layout shift, without a unit. Usual: 0.1.
+       */
+      layout_shift?: number;
+      /**
+       * Time that tasks block the page, milliseconds. Usual: 200.
+       */
+      blocked_ms?: number;
+      /**
+       * Answer of the first control, milliseconds. Usual: 200.
+       */
+      interaction_ms?: number;
+      /**
+       * What a page loads over the network, in KB of 1,000 bytes. Usual: 1600.
+       */
+      page_kb?: number;
+      /**
+       * Requests of a page. Usual: 75.
+       */
+      requests?: number;
+      /**
+       * Part of a script or style that is not used, in KB. Usual: 100.
+       */
+      unused_kb?: number;
+      /**
+       * What a picture could be lighter by, in KB. Usual: 50.
+       */
+      picture_kb?: number;
+      /**
+       * Days that files may be kept. Usual: 7.
+       */
+      cache_days?: number;
+    };
   };
   android?: {
     /**

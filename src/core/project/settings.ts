@@ -44,7 +44,10 @@ export interface Settings {
   readonly links: readonly LinkConfig[];
   readonly shortcuts: readonly ShortcutConfig[];
   readonly share_target?: ShareTargetConfig;
-  readonly survey: { readonly ignore: Readonly<Record<string, string>> };
+  readonly survey: {
+    readonly ignore: Readonly<Record<string, string>>;
+    readonly budgets: NonNullable<NonNullable<HullConfig['survey']>['budgets']>;
+  };
   readonly android: Pick<NonNullable<HullConfig['android']>, 'key' | 'store_key' | 'scheme' | 'category'> & {
     readonly engine: Engine;
     /** That of the app, where it has none of its own. */
@@ -152,7 +155,7 @@ export function resolveSettings(config: HullConfig): Settings {
     links: config.links ?? [],
     shortcuts: config.shortcuts ?? [],
     ...(share_target === undefined ? {} : { share_target }),
-    survey: { ignore: config.survey?.ignore ?? {} },
+    survey: { ignore: config.survey?.ignore ?? {}, budgets: config.survey?.budgets ?? {} },
     android: {
       ...android,
       engine,

@@ -1,4 +1,5 @@
 import type { Insets } from '../browser/app-display.js';
+import type { SpeedFacts } from './speed/facts.js';
 
 /** A screen that pages are shown on, with what covers its edges. */
 export interface Device {
@@ -104,6 +105,8 @@ export interface BrowserFacts {
   readonly requests: readonly SeenRequest[];
   /** Capabilities that pages asked for while they loaded. */
   readonly asked: readonly { readonly page: string; readonly name: string }[];
+  /** `undefined` where it was not measured. */
+  readonly speed?: SpeedFacts | undefined;
 }
 
 /** What the engine of Apple's devices showed, as far as its driver can. */

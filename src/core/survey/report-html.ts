@@ -5,6 +5,8 @@ import { type Html, html, lines, page } from '../util/html.js';
 import type { FailureAnswer, PageView } from './browser-facts.js';
 import { FAMILIES, type Family, familyOf } from './rule.js';
 import { viewsOf } from './seen.js';
+import { speedSection } from './speed/report-html.js';
+import type { SpeedChange } from './speed/trend.js';
 import type { SurveyReport } from './survey.js';
 import { describeTarget } from './target.js';
 
@@ -182,8 +184,14 @@ function judgedRows(report: SurveyReport): Html {
  * The report as one page that needs nothing else: no script, no request, pictures inside it.
  *
  * @param made when the survey was made, where the page is to say so
+ * @param changes since an earlier report
  */
-export function reportHtml(report: SurveyReport, say?: SayTask, made?: Date): string {
+export function reportHtml(
+  report: SurveyReport,
+  say?: SayTask,
+  made?: Date,
+  changes: readonly SpeedChange[] = [],
+): string {
   const { site, findings, verdicts, browser, webkit, capabilities } = report;
   const views = viewsOf(report);
   const counts = countBySeverity(findings);
@@ -208,6 +216,7 @@ ${contents(cards)}
 ${lines(sections)}
 ${findings.length === 0 ? html`<p>No problems found.</p>` : ''}
 ${shown.length > 0 ? html`<h2>The start page</h2>${shown.some(({ device: { insets: at } }) => at.top + at.right + at.bottom + at.left > 0) ? html`<p>Hatched: what status bar, cutout and gesture bar cover.</p>` : ''}<div class="views">${lines(shown.map((view) => figure(view)))}</div>` : ''}
+${browser?.speed ? speedSection(browser.speed, site, changes) : ''}
 ${failureRows(report)}
 ${capabilities.length > 0 ? html`<h2>What the pages use of the device</h2><p>Where each is used first.</p><table>${capabilities.map(({ name, does, location, declare, declared }) => html`<tr><td><code>${name}</code></td><td>${does}</td><td class="place">${formatLocation(location)}</td><td>${declared ? 'declared' : declare ? 'to be declared' : ''}</td></tr>`)}</table>` : ''}
 <h2>Rules</h2><p>A rule that was not judged has not passed.</p>${judgedRows(report)}`;

@@ -19,6 +19,7 @@ export const FAMILIES = {
   store: 'Stores',
   link: 'Links',
   run: 'In a browser',
+  speed: 'How fast it feels',
   read: 'Could not be read',
 } as const;
 export type Family = keyof typeof FAMILIES;
@@ -38,7 +39,9 @@ export type Need =
   /** An engine that tells what pages report. */
   | 'console'
   /** Chromium and WebKit. */
-  | 'engines';
+  | 'engines'
+  /** Measured times. */
+  | 'speed';
 
 export type Platform = 'android' | 'apple' | 'web';
 

@@ -2,7 +2,7 @@ import { FAMILIES, type Family, familyOf, type Need } from './rule.js';
 import { RULES } from './rules/all.js';
 
 /** Needs of rules that look at pages as they run. */
-const SHOWN: ReadonlySet<Need> = new Set<Need>(['browser', 'view', 'console']);
+const SHOWN: ReadonlySet<Need> = new Set<Need>(['browser', 'view', 'console', 'speed']);
 
 /** All rules as Markdown, family by family. */
 export function rulesTable(): string {

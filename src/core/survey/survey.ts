@@ -68,6 +68,7 @@ export const BECAUSE: Readonly<Record<Need, string>> = {
   view: 'it takes a real browser',
   console: 'it takes a real browser',
   engines: 'it compares the engine of Apple’s devices with a browser',
+  speed: 'speed was not measured',
 };
 /** Needs whose lack means that the rule is about something else, rather than that it could not be judged. */
 const ABOUT: ReadonlySet<Need> = new Set<Need>(['folder', 'hosted']);
@@ -93,10 +94,13 @@ function has(need: Need, { site, project, browser, webkit }: SurveyContext): boo
       return browser !== undefined || webkit?.watched !== undefined;
     case 'engines':
       return browser !== undefined && webkit !== undefined;
+    case 'speed':
+      return (browser?.speed?.pages.length ?? 0) > 0;
   }
 }
 
-function reasonOf(need: Need, { webkit }: SurveyContext): string {
+function reasonOf(need: Need, { browser, webkit }: SurveyContext): string {
+  if (need === 'speed' && browser === undefined) return BECAUSE.browser;
   if (webkit === undefined) return BECAUSE[need];
   if (need === 'console') return 'the driver of WebKit does not tell what hosted pages report';
   return need === 'browser' ? `${BECAUSE.browser} of Chromium’s kind beside WebKit` : BECAUSE[need];

@@ -26,6 +26,8 @@ export interface SurveyOptions extends SiteReading {
   readonly browser?: BrowserOptions | undefined;
   /** Looks with the engine of Apple's devices too. */
   readonly webkit?: WebKitOptions | undefined;
+  /** Measures with that browser how fast pages are: so many visits of each. */
+  readonly speed?: { readonly runs: number } | undefined;
   /** Gives passwords that are known without asking; without one, documents are judged without the project's certificate. */
   readonly knownPassword?: ((name: string) => string | undefined) | undefined;
 }
@@ -160,11 +162,19 @@ export async function surveyProject(given: SurveyOptions): Promise<SurveyReport>
   ]);
   const rendered = browser ?? webkit;
   const site = rendered ? withRendered(read, rendered) : read;
+  // By itself: whatever else runs would slow it.
+  const speed =
+    browsing && options.speed
+      ? await (await import('../survey/speed/measure.js')).measureSpeed(site, browsing, {
+          runs: options.speed.runs,
+          reached: 'url' in target ? 'network' : 'package',
+        })
+      : undefined;
   const association = await associationOf(target, options);
   return surveySite({
     site,
     project: target.project,
-    browser,
+    browser: browser && speed ? { ...browser, speed } : browser,
     webkit,
     target: judgedFor,
     ...(association ? { association } : {}),

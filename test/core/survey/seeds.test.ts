@@ -221,7 +221,12 @@ it('a placeholder for a key is no secret', async () => {
 it('every rule is broken by a test', () => {
   const seeded = new Set<string>([...SEEDS, ...PROJECT_SEEDS].map(([rule]) => rule));
   const missing = RULES.map(({ id }) => id as string).filter(
-    (id) => !seeded.has(id) && !ELSEWHERE.has(id) && id !== ON_PURPOSE,
+    (id) =>
+      !seeded.has(id) &&
+      !ELSEWHERE.has(id) &&
+      id !== ON_PURPOSE &&
+      // Measured in a browser: speed.test.ts, here and of the browser.
+      !id.startsWith('speed.'),
   );
   expect(missing).toEqual([]);
 });

@@ -9,6 +9,7 @@ import { PERMISSION_RULES } from './permission.js';
 import { READ_RULES } from './read.js';
 import { RUN_RULES } from './run.js';
 import { SECURE_RULES } from './secure.js';
+import { SPEED_RULES } from './speed.js';
 import { STORE_RULES } from './store.js';
 
 /** Every rule of the survey, family by family, in the order in which reports tell them. */
@@ -23,5 +24,6 @@ export const RULES: readonly Rule[] = [
   ...STORE_RULES,
   ...LINK_RULES,
   ...RUN_RULES,
+  ...SPEED_RULES,
   ...READ_RULES,
 ];
