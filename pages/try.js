@@ -44,7 +44,7 @@
     const strip = find('.strip');
     const pageBar = find('.page-bar');
     device.classList.toggle('dark-symbols', isOpen && status.symbols === 'dark');
-    find('.status').hidden = isOpen && status.symbols === 'none';
+    find('.status').hidden = isOpen && (status.symbols === 'none' || status.height === 0);
     device.style.background = isOpen ? around : '';
     strip.hidden = !isOpen || !status.color;
     Object.assign(strip.style, { height: px(status.height), background: status.color ?? '' });
@@ -108,10 +108,17 @@
     if (next.home.length === 0)
       home.append(make('p', 'No app is installed yet: hull install puts one here.'));
     find('#more').hidden = !app;
+    const cannot = new Set(next.cannot);
+    for (const name of ['scheme', 'network', 'textSize'])
+      for (const input of document.getElementsByName(name)) input.disabled = cannot.has(name);
+    find('#language-form').hidden = cannot.has('language');
+    find('#doings').hidden = cannot.has('end');
+    find('#storage').hidden = cannot.has('stored');
+    find('#sharing').hidden = cannot.has('share');
     find('#link').hidden = !app;
     splash.replaceChildren(...(app?.icon ? [make('img', '', { src: app.icon, alt: '' })] : []));
     find('#facts').textContent = app
-      ? `${app.version}, ${app.kind}, ${app.id}. It runs in a browser on this computer: what only a device has is not here.`
+      ? `${app.version}, ${app.kind}, ${app.id}. It runs in ${next.engine === 'webkit' ? 'WebKit' : 'a browser'} on this computer: what only a device has is not here.`
       : 'What is installed runs in a browser on this computer: what only a device has is not here.';
     find('#notes').replaceChildren(
       ...(app?.notes ?? []).map((text) => make('p', text, { className: 'note' })),

@@ -568,6 +568,7 @@ export interface AppleDeviceOutput {
   readonly serial: string;
   readonly system: string;
   readonly dir: string;
+  readonly screen: string | null;
 }
 
 export interface VerifierOutput {

@@ -150,6 +150,7 @@ export const ERROR_CODES = {
   'store.upload-damaged': 3,
   'try.bad-steps': 2,
   'try.no-pages': 2,
+  'try.not-in-engine': 2,
   'try.other-app': 2,
   'string-pool.malformed': 2,
   'survey.bad-baseline': 2,

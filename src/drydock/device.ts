@@ -7,13 +7,14 @@ import { ByteStream } from '../core/net/byte-stream.js';
 import { isAppId, isClassName } from '../core/platforms/android/bridge/names.js';
 import type { PackageFacts } from '../core/platforms/android/inspect/facts.js';
 import { inspectPackage } from '../core/platforms/android/inspect/inspect.js';
+import type { DeviceSettings } from '../core/try/app-session.js';
 import type { TryEvent } from '../core/try/events.js';
 import { openPackedApp } from '../core/try/packed-app.js';
-import { type DeviceSettings, TrySession } from '../core/try/session.js';
+import { TrySession } from '../core/try/session.js';
 import { replaceFile } from '../core/util/files.js';
 import { type DeviceServer, serveDevice } from './device-server.js';
 import { freePort } from './listen.js';
-import { DeviceScreen, type HomeApp } from './try/screen.js';
+import { DeviceScreen, homeApps } from './try/screen.js';
 
 /** A device that is not one: it speaks the debug bridge's protocol, and checks packages as a device would. */
 export interface StandInOptions {
@@ -181,17 +182,10 @@ class StandInDevice {
   /** Reads the faces of what is installed, for the home screen. */
   async showApps(): Promise<void> {
     if (this.#options.browser === undefined) return;
-    const faces = [...this.#shelf.values()].map(async ({ id, label, file }): Promise<HomeApp> => {
-      try {
-        const app = await openPackedApp(this.#file(file));
-        await app.close();
-        return { id, label: app.label, icon: app.icon };
-      } catch {
-        // It is installed anyway: with its name alone.
-        return { id, label, icon: undefined };
-      }
-    });
-    this.screen.show(await Promise.all(faces));
+    const installed = [...this.#shelf.values()];
+    this.screen.show(
+      await homeApps(installed.map(({ id, label, file }) => ({ id, name: label, file: this.#file(file) }))),
+    );
   }
 
   /** The process of an app; a new one where it did not run. */

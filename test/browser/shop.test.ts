@@ -3,7 +3,7 @@ import { join } from 'node:path';
 import { type Browser, chromium, type Page } from 'playwright-core';
 import { afterAll, beforeAll, expect, it } from 'vitest';
 import { purchaseServer } from '../../examples/purchase-server/server.mjs';
-import { DEMO_SITE, type Running, startHull } from '../support/hull.js';
+import { DEMO_SITE, hull, type Running, startHull } from '../support/hull.js';
 import { reader } from '../support/readers.js';
 import { ID } from '../support/ready-project.js';
 import { type RunningStore, release, startStandIn } from '../support/store.js';
@@ -195,3 +195,22 @@ async function checkHeadings(shop: Page): Promise<void> {
     return level;
   }, 0);
 }
+
+it('sells in the app too, as hull try runs it', async () => {
+  const port = (backend.server.address() as { port: number }).port;
+  const steps = join(dir, 'steps.json');
+  writeFileSync(
+    steps,
+    JSON.stringify({
+      steps: [
+        { start: true, tap: 'Tickets', see: 'Season pass' },
+        { tap: 'Buy: Day ticket', see: 'nobody pays' },
+        { tap: 'Cancel', see: 'Nothing was bought.' },
+        { quiet: true },
+      ],
+    }),
+  );
+  const words = ['try', '--store', store.address, '--backend', `http://127.0.0.1:${port}`, '--steps', steps];
+  const ran = await hull([...words, '--json'], { cwd: dir });
+  expect(ran.code, ran.out + ran.err).toBe(0);
+}, 60_000);

@@ -4,6 +4,11 @@ import { join } from 'node:path';
 import sharp from 'sharp';
 import { afterAll, beforeAll, describe, expect, it } from 'vitest';
 import { asAppWindow } from '../../src/core/browser/webkit/app-window.js';
+import { findWebKit } from '../../src/core/browser/webkit/find.js';
+import { readProject } from '../../src/core/project/project.js';
+import type { TryEvent } from '../../src/core/try/events.js';
+import { openProjectApp } from '../../src/core/try/project-app.js';
+import { WebKitTrySession } from '../../src/core/try/webkit-session.js';
 import { hull } from '../support/hull.js';
 import { readerTest } from '../support/readers.js';
 import { ICON, ID } from '../support/ready-project.js';
@@ -179,4 +184,63 @@ describe('pages on their way to an engine that has no app’s window', () => {
     );
     expect(changed('<p>x')).toBe('[]<p>x');
   });
+});
+
+describe('hull try in WebKit', () => {
+  readerTest(
+    'WebKitWebDriver',
+    'opens pages, is touched, goes back and turns, and says what it cannot do',
+    async () => {
+      const own = temporaryFolder();
+      writeFiles(own, {
+        'site/index.html': `<!doctype html><html lang="en"><meta name="viewport" content="width=device-width"><title>Start</title>
+<body style="margin:0"><a href="/pier.html" style="display:block;height:300px;background:rgb(0,120,0)">Pier</a><input id="field" style="display:block;width:100%;height:80px"><script>console.error('said once')</script>`,
+        'site/pier.html': '<!doctype html><title>Pier</title><body style="background:rgb(0,0,200)">Pier',
+        'site/icon.svg': ICON,
+        'hull.json': JSON.stringify({
+          app: { id: ID, name: 'Ferry', version: '1.0.0', build: 1 },
+          web: { folder: 'site' },
+          look: { icon: 'site/icon.svg' },
+        }),
+      });
+      const events: TryEvent[] = [];
+      const session = await WebKitTrySession.start(await openProjectApp(readProject(own)), {
+        webkit: {
+          programs: findWebKit(undefined, process.env.PATH ?? '', 'engine'),
+          environment: { PATH: process.env.PATH ?? '', HOME: process.env.HOME ?? '' },
+        },
+        onEvent: (event) => events.push(event),
+      });
+      try {
+        await session.launchApp();
+        const { page } = session.plan();
+        const size = async () => {
+          const { width, height } = await sharp(await session.picture()).metadata();
+          return [width / 2, height / 2];
+        };
+        expect(await size()).toEqual([page.width, page.height]);
+        expect(events.filter(({ is }) => is === 'frame').length).toBeGreaterThan(0);
+        expect(events).toContainEqual({ is: 'console', level: 'error', text: 'said once' });
+        await session.touch('start', 100, 100);
+        await session.touch('end', 102, 101);
+        await expect.poll(() => session.state().url, { timeout: 10_000 }).toMatch(/pier\.html$/);
+        const { dominant } = await sharp(await session.picture()).stats();
+        expect(dominant.b).toBeGreaterThan(150);
+        await session.back();
+        expect(session.state().url).not.toMatch(/pier/);
+        await session.setScreen('phone', 'landscape');
+        expect((await size())[0]).toBe(session.plan().page.width);
+        await session.back();
+        expect(session.state().shows).toBe('home');
+        expect(() => session.setNetwork()).toThrow(/cannot slow or cut the network/);
+        expect(events.some((event) => event.is === 'request' && event.request.from === 'package')).toBe(true);
+      } finally {
+        await session.close();
+      }
+      const steps = join(own, 'steps.json');
+      writeFiles(own, { 'steps.json': '{ "steps": [{ "start": true }] }' });
+      const refused = await hull(['try', '--engine', 'webkit', '--steps', steps], { cwd: own });
+      expect([refused.code, refused.err]).toEqual([2, expect.stringContaining('Steps are done in Chromium')]);
+    },
+  );
 });

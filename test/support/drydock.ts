@@ -12,12 +12,12 @@ export interface RunningDevice {
   stop(): void;
 }
 
-/** Options of a device whose screen is looked at; without one of them no browser is started. */
-const SHOWS = ['--screen-port', '--apple'];
+/** The option of a device whose screen is looked at; without it no browser is started. */
+const SHOWS = '--screen-port';
 
 /** Starts `hull drydock device` at any port that is free, and waits until it answers. */
 export async function startDevice(cwd: string, ...options: readonly string[]): Promise<RunningDevice> {
-  const shown = options.some((one) => SHOWS.includes(one)) ? [] : ['--no-screen'];
+  const shown = options.includes(SHOWS) ? [] : ['--no-screen'];
   const args = ['drydock', 'device', '--port', '0', ...shown, ...options];
   const { document, notes, stop } = await startHull<{
     address: string;

@@ -1,12 +1,15 @@
 import { join } from 'node:path';
+import type { BrowserOptions } from '../../core/browser/launch.js';
 import { HullError } from '../../core/errors.js';
 import { BRIDGE_PORT } from '../../core/platforms/android/bridge/bridge.js';
 import { defaultMuxAddress, MUX_PORT } from '../../core/platforms/apple/device/mux.js';
 import { rootFor } from '../../core/tasks/inspect-file.js';
+import type { TryEvent } from '../../core/try/events.js';
 import { startAppleDevice } from '../../drydock/apple-device/device.js';
 import { TEST_DEVICE } from '../../drydock/apple-device/options.js';
 import { startStandIn } from '../../drydock/device.js';
 import { serveTransport } from '../../drydock/device-transport.js';
+import type { DeviceScreen } from '../../drydock/try/screen.js';
 import { startTryServer, type TryServer } from '../../drydock/try/server.js';
 import type { OptionsOf } from '../define-command.js';
 import { browserEnvironment, installedBrowser, noteUnconfined } from '../options/browser.js';
@@ -19,7 +22,7 @@ import type { declare } from './drydock-device.js';
 type Options = OptionsOf<typeof declare>;
 
 const FOR_APPLE = ['system', 'family', 'trust', 'developerMode', 'free', 'plain'] as const;
-const FOR_ANDROID = ['sdk', 'state', 'screenPort', 'transport'] as const;
+const FOR_ANDROID = ['sdk', 'state', 'transport'] as const;
 
 /** An option for the other platform is a mistake, not one to pass over. */
 function checkOptions(options: Options): void {
@@ -63,15 +66,54 @@ function browserFor(io: Io): string | undefined {
   }
 }
 
+/** The screen of a device: what shows its apps, and the page that shows it. */
+class ScreenPage {
+  readonly #io: Io;
+  readonly #port: string | undefined;
+  readonly browser: BrowserOptions | undefined;
+  #server: TryServer | undefined;
+
+  constructor(io: Io, options: Options) {
+    this.#io = io;
+    this.#port = options.screenPort;
+    const executable = options.screen ? browserFor(io) : undefined;
+    this.browser =
+      executable === undefined ? undefined : { executable, environment: browserEnvironment(io.env) };
+  }
+
+  readonly onScreen = (event: TryEvent): void => this.#server?.tell(event);
+
+  /** Serves the page, where there is a browser that shows apps. */
+  async open(screen: DeviceScreen): Promise<void> {
+    if (this.browser === undefined) return;
+    this.#server = await startTryServer(
+      screen,
+      'Simulated device',
+      portNumber(this.#port, '--screen-port', 0),
+    );
+  }
+
+  get address(): string | null {
+    return this.#server?.address ?? null;
+  }
+
+  get said(): string {
+    return this.address === null ? '' : `\nIts screen: ${this.#io.paint.bold(this.address)}`;
+  }
+
+  async close(): Promise<void> {
+    await this.#server?.close();
+  }
+}
+
 async function openAndroid(io: Io, options: Options) {
   const sdk = numberBetween(options.sdk, '--sdk', [21, 99], 36);
   const dir = options.dir ?? join('.hull', 'device');
   const serial = options.serial ?? 'stand-in';
-  const executable = options.screen ? browserFor(io) : undefined;
-  let screen: TryServer | undefined;
+  const screen = new ScreenPage(io, options);
   const device = await startStandIn({
-    browser: executable === undefined ? undefined : { executable, environment: browserEnvironment(io.env) },
-    onScreen: (event) => screen?.tell(event),
+    browser: screen.browser,
+    onScreen: screen.onScreen,
     port: portNumber(options.port, '--port', BRIDGE_PORT),
     dir,
     serial,
@@ -79,12 +121,7 @@ async function openAndroid(io: Io, options: Options) {
     state: options.state ?? 'device',
     onEvent: (text) => io.note(safe(text)),
   });
-  if (executable !== undefined)
-    screen = await startTryServer(
-      device.screen,
-      'Simulated device',
-      portNumber(options.screenPort, '--screen-port', 0),
-    );
+  await screen.open(device.screen);
   const transport =
     options.transport === undefined
       ? undefined
@@ -95,24 +132,21 @@ async function openAndroid(io: Io, options: Options) {
   const address = `127.0.0.1:${device.port}`;
   const connects =
     transport === undefined ? '' : `\nA bridge connects to it with adb connect 127.0.0.1:${transport.port}`;
-  const shown = screen === undefined ? '' : `\nIts screen: ${io.paint.bold(screen.address)}`;
   return {
-    device: {
-      close: async () => {
-        await transport?.close();
-        await screen?.close();
-        await device.close();
-      },
+    close: async () => {
+      await transport?.close();
+      await screen.close();
+      await device.close();
     },
     facts: {
       platform: 'android' as const,
       address,
       sdk,
       dir: jsonPath(io, dir),
-      screen: screen?.address ?? null,
+      screen: screen.address,
       transport: transport?.port ?? null,
     },
-    said: `A simulated device with API level ${sdk} answers at ${io.paint.bold(address)}; it keeps apps in ${safe(dir)}.${shown}${connects}`,
+    said: `A simulated device with API level ${sdk} answers at ${io.paint.bold(address)}; it keeps apps in ${safe(dir)}.${screen.said}${connects}`,
     option: device.port === BRIDGE_PORT ? '' : ` --bridge ${address}`,
   };
 }
@@ -122,7 +156,10 @@ async function openApple(io: Io, options: Options) {
   const system = systemVersion(options.system ?? '26.1');
   const serial = udid(options.serial ?? TEST_DEVICE);
   const family = options.family ?? 'phone';
+  const screen = new ScreenPage(io, options);
   const device = await startAppleDevice({
+    browser: screen.browser,
+    onScreen: screen.onScreen,
     port: portNumber(options.port, '--port', MUX_PORT),
     dir,
     serial,
@@ -135,13 +172,24 @@ async function openApple(io: Io, options: Options) {
     root: rootFor(options.project),
     onEvent: (text) => io.note(safe(text)),
   });
+  await screen.open(device.screen);
   const address = `127.0.0.1:${device.port}`;
   const at = defaultMuxAddress();
   const isFound = 'port' in at && at.port === device.port;
   return {
-    device,
-    facts: { platform: 'apple' as const, address, serial, system, dir: jsonPath(io, dir) },
-    said: `A simulated ${family} with system ${system} and the UDID ${serial} answers at ${io.paint.bold(address)}; it keeps apps in ${safe(dir)}.`,
+    close: async () => {
+      await screen.close();
+      await device.close();
+    },
+    facts: {
+      platform: 'apple' as const,
+      address,
+      serial,
+      system,
+      dir: jsonPath(io, dir),
+      screen: screen.address,
+    },
+    said: `A simulated ${family} with system ${system} and the UDID ${serial} answers at ${io.paint.bold(address)}; it keeps apps in ${safe(dir)}.${screen.said}`,
     option: isFound ? '' : ` --usbmuxd ${address}`,
   };
 }
@@ -149,12 +197,12 @@ async function openApple(io: Io, options: Options) {
 /** Runs until it is stopped. */
 export async function run(io: Io, options: Options): Promise<void> {
   checkOptions(options);
-  const { device, facts, said, option } = await (options.apple ? openApple : openAndroid)(io, options);
+  const { close, facts, said, option } = await (options.apple ? openApple : openAndroid)(io, options);
   if (io.json) emit(io, 'drydock device', facts);
   else io.out(said);
   io.note(`${io.paint.dim('next')} hull install${option}; Ctrl-C ends it`);
   await new Promise<void>((resolve) => {
     io.signal.addEventListener('abort', () => resolve(), { once: true });
   });
-  await device.close();
+  await close();
 }

@@ -16,11 +16,8 @@ export const declare = (command: Command) =>
         '--serial <text>',
         'its serial number or UDID (default: stand-in, with --apple the one that hull drydock team names)',
       )
-      .option(
-        '--screen-port <number>',
-        'port of the page with its screen (Android; default: any that is free)',
-      )
-      .option('--no-screen', 'show no screen, and start no browser (Android)')
+      .option('--screen-port <number>', 'port of the page with its screen (default: any that is free)')
+      .option('--no-screen', 'show no screen, and start no browser')
       .option(
         '--transport <port>',
         'also let a bridge of your own connect to it: adb connect 127.0.0.1:<port> (Android)',

@@ -14,7 +14,7 @@ import { packagedPath } from '../../core/util/packaged.js';
 import { screenOf } from '../../drydock/try/screen.js';
 import { startTryServer, type TryServer } from '../../drydock/try/server.js';
 import type { OptionsOf } from '../define-command.js';
-import { browserEnvironment, installedBrowser, noteUnconfined } from '../options/browser.js';
+import { browserEnvironment, installedBrowser, installedWebKit, noteUnconfined } from '../options/browser.js';
 import { loopback } from '../options/loopback.js';
 import { portNumber } from '../options/numbers.js';
 import type { TryOutput } from '../outputs.js';
@@ -43,16 +43,24 @@ function languageTag(text: string): string {
 }
 
 /** The store on this computer that sells, and what gives pages their way to it. */
-function storeOf(address: string | undefined): TryOptions['store'] {
-  const origin = loopback(address, '--store');
+function storeOf({ store, backend }: Options): TryOptions['store'] {
+  const origin = loopback(store, '--store');
   return origin === undefined
     ? undefined
-    : { origin, script: readFileSync(packagedPath('pages/stand-in-shop.js'), 'utf8') };
+    : {
+        origin,
+        backend: loopback(backend, '--backend'),
+        script: readFileSync(packagedPath('pages/stand-in-shop.js'), 'utf8'),
+      };
 }
 
 function tryOptions(io: Io, options: Options, file: string | undefined): TryOptions {
-  const executable = installedBrowser(io, 'HULL_BROWSER');
-  noteUnconfined(io);
+  const environment = browserEnvironment(io.env);
+  const engine =
+    options.engine === 'webkit'
+      ? { webkit: { programs: installedWebKit(io, '--engine'), environment, signal: io.signal } }
+      : { browser: { executable: installedBrowser(io, 'HULL_BROWSER'), environment, signal: io.signal } };
+  if (options.engine !== 'webkit') noteUnconfined(io);
   return {
     project: options.project,
     file,
@@ -62,12 +70,8 @@ function tryOptions(io: Io, options: Options, file: string | undefined): TryOpti
       ...(options.scheme && { scheme: options.scheme }),
       ...(options.language === undefined ? {} : { language: languageTag(options.language) }),
     },
-    store: storeOf(options.store),
-    browser: {
-      executable,
-      environment: browserEnvironment(io.env),
-      signal: io.signal,
-    },
+    store: storeOf(options),
+    ...engine,
   };
 }
 
@@ -131,7 +135,6 @@ async function takePicture(io: Io, options: Options, file: string | undefined, p
   const { session, app } = await tryApp(tryOptions(io, options, file));
   try {
     await session.launchApp();
-    if (session.page === undefined) return 1;
     await picture(session, png);
   } finally {
     await session.close();

@@ -24,8 +24,18 @@ export const declare = (command: Command) =>
         new Option('--scheme <scheme>', 'colours (default: light)').choices(['light', 'dark'] as const),
       )
       .option('--language <tag>', 'language of the device, as de-DE (default: en-US)')
+      .addOption(
+        new Option(
+          '--engine <engine>',
+          'what runs it (default: chromium); webkit as far as its driver can',
+        ).choices(['chromium', 'webkit'] as const),
+      )
       .option('--from <package>', 'start from this older package; the page, or a step, then updates it')
-      .option('--store <address>', 'stand-in store that sells to the pages (hull drydock store)'),
+      .option('--store <address>', 'stand-in store that sells to the pages (hull drydock store)')
+      .option(
+        '--backend <address>',
+        'server on this computer that answers the pages below /api/, with --store',
+      ),
   );
 
 export const tryCommand = defineCommand({

@@ -1,11 +1,17 @@
 import { HullError } from '../errors.js';
 import { readProject } from '../project/project.js';
+import type { AppSession } from '../try/app-session.js';
 import { openPackedApp, type PackedApp } from '../try/packed-app.js';
 import { openProjectApp, type ProjectApp } from '../try/project-app.js';
 import { type SessionOptions, TrySession } from '../try/session.js';
 import { picture, readSteps, runSteps, type StepResult, Witness } from '../try/steps.js';
+import { type WebKitTryOptions, WebKitTrySession } from '../try/webkit-session.js';
 
-export interface TryOptions extends Omit<SessionOptions, 'onEvent'> {
+export interface TryOptions extends Omit<SessionOptions, 'onEvent' | 'browser'> {
+  /** A Chromium; not needed where WebKit is used. */
+  readonly browser?: SessionOptions['browser'] | undefined;
+  /** Runs it in WebKit, as far as its driver can. */
+  readonly webkit?: WebKitTryOptions['webkit'] | undefined;
   /** Folder of `hull.json`. */
   readonly project?: string | undefined;
   /** An `.apk`, `.aab` or `.ipa`; by default the app of the project, as it would be packed. */
@@ -17,7 +23,7 @@ export interface TryOptions extends Omit<SessionOptions, 'onEvent'> {
 
 export interface TriedApp {
   readonly app: PackedApp;
-  readonly session: TrySession;
+  readonly session: AppSession;
   /** Where the app is that of a project: its files, which may change. */
   readonly own: ProjectApp | undefined;
   /** What it can be updated to: the app, where it was started from an older package. */
@@ -50,20 +56,46 @@ function judgeUpdate(before: PackedApp, app: PackedApp): string[] {
   ];
 }
 
+/** Starts an app in the engine that was asked for. */
+function startSession(
+  app: PackedApp,
+  { browser, webkit, from, store }: TryOptions,
+  rest: Omit<SessionOptions, 'browser'>,
+): Promise<AppSession> {
+  if (webkit) {
+    if (from !== undefined || store !== undefined) {
+      throw new HullError('try.not-in-engine', 'In WebKit, an app is neither updated nor sold to.', {
+        fix: 'Try the app in Chromium for that.',
+      });
+    }
+    return WebKitTrySession.start(app, { webkit, settings: rest.settings, onEvent: rest.onEvent });
+  }
+  if (browser) return TrySession.start(app, { ...rest, browser });
+  throw new TypeError('neither browser nor webkit was given');
+}
+
 /**
  * Starts an app from its package in a browser.
  *
  * @throws HullError `try.no-pages`, `try.other-app`, `package.unknown`, `zip.*`, `config.*`, `browser.*`
  */
 export async function tryApp(options: TryOptions): Promise<TriedApp> {
-  const { project = '.', file, from, onEvent = () => undefined, ...rest } = options;
+  const {
+    project = '.',
+    file,
+    from,
+    browser: _browser,
+    webkit: _webkit,
+    onEvent = () => undefined,
+    ...rest
+  } = options;
   const own = file === undefined ? await openProjectApp(readProject(project)) : undefined;
   const app = own ?? (await openPackedApp(file as string));
   let before: PackedApp | undefined;
   try {
     before = from === undefined ? undefined : await openPackedApp(from);
     const updating = before === undefined ? [] : judgeUpdate(before, app);
-    const session = await TrySession.start(before ?? app, { ...rest, onEvent });
+    const session = await startSession(before ?? app, options, { ...rest, onEvent });
     return { app, own, session, next: before && app, updating };
   } catch (error) {
     await before?.close();
@@ -106,7 +138,16 @@ export async function trySteps(options: TryStepsOptions): Promise<TriedSteps> {
     },
   });
   try {
-    const results = await runSteps(session, steps, witness, onResult, next);
+    if (!(session instanceof TrySession)) {
+      throw new HullError(
+        'try.not-in-engine',
+        'Steps are done in Chromium: WebKit’s driver cannot find what is named.',
+        {
+          fix: 'Leave the engine out.',
+        },
+      );
+    }
+    const results = await runSteps(session, steps, witness, onResult, next, rest.browser?.signal);
     if (png !== undefined && session.page) await picture(session, png);
     const { kind, id, name } = app;
     return {

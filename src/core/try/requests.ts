@@ -23,6 +23,14 @@ export interface Surroundings {
   readonly awaitsWindow: boolean;
 }
 
+/** Servers on this computer that answer for a store and for the app's own. */
+export interface StoreAccess {
+  readonly origin: string;
+  readonly backend?: string | undefined;
+}
+
+/** Where pages reach the app's own server that checks purchases. */
+const BACKEND_PATH = '/api/';
 /** Where pages reach the stand-in store: below this path of their own origin. */
 const SHOP_PATH = '/.well-known/hull-shop/';
 
@@ -38,13 +46,12 @@ function frameOf(request: Request): Frame | undefined {
 /** Answers what the pages of an app ask for, as its shell would. */
 export class RequestDesk {
   readonly #around: Surroundings;
-  /** Origin of a stand-in store. */
-  readonly #store: string | undefined;
+  readonly #store: StoreAccess | undefined;
   readonly #tell: (event: TryEvent) => void;
   /** A page for which the shell's own comes next time. */
   #trouble: { readonly url: string; readonly why: Trouble } | undefined;
 
-  constructor(around: Surroundings, store: string | undefined, tell: (event: TryEvent) => void) {
+  constructor(around: Surroundings, store: StoreAccess | undefined, tell: (event: TryEvent) => void) {
     this.#around = around;
     this.#store = store;
     this.#tell = tell;
@@ -72,8 +79,8 @@ export class RequestDesk {
     }
     if (isPage && this.#trouble?.url === url.href)
       return this.#answerWithTrouble(route, this.#trouble.why, url);
-    if (this.#store !== undefined && url.pathname.startsWith(SHOP_PATH) && isInside(app.settings, url))
-      return this.#askStore(route, request, url, this.#store);
+    const standIn = isInside(app.settings, url) ? this.#standInFor(url) : undefined;
+    if (standIn !== undefined) return this.#handOn(route, request, standIn);
     const headers = await request.allHeaders();
     const answer = await packedAnswer(app, { method: request.method(), url, headers });
     if (answer !== 'network') {
@@ -145,12 +152,21 @@ export class RequestDesk {
     });
   }
 
-  /** Hands what a page wants of the store to the stand-in. */
-  async #askStore(route: Route, request: Request, url: URL, store: string): Promise<void> {
+  /** Where else than in the package something is answered; `undefined` for most. */
+  #standInFor({ pathname, search }: URL): string | undefined {
+    const { origin, backend } = this.#store ?? {};
+    if (origin !== undefined && pathname.startsWith(SHOP_PATH))
+      return `${origin}/shop/${this.#around.app.id}/${pathname.slice(SHOP_PATH.length)}${search}`;
+    return backend !== undefined && pathname.startsWith(BACKEND_PATH)
+      ? backend + pathname + search
+      : undefined;
+  }
+
+  /** Hands what a page wants of the store, or of the app's own server, to those on this computer. */
+  async #handOn(route: Route, request: Request, to: string): Promise<void> {
     const body = request.postData();
-    const at = `${store}/shop/${this.#around.app.id}/${url.pathname.slice(SHOP_PATH.length)}${url.search}`;
     try {
-      const answer = await fetch(at, {
+      const answer = await fetch(to, {
         method: request.method(),
         ...(body === null ? {} : { body, headers: { 'content-type': 'application/json' } }),
       });
@@ -162,7 +178,7 @@ export class RequestDesk {
       });
     } catch {
       this.#show(request, 'nobody', 0);
-      await route.fulfill({ status: 502, json: { problem: `${new URL(store).host} does not answer.` } });
+      await route.fulfill({ status: 502, json: { problem: `${new URL(to).host} does not answer.` } });
     }
   }
 }

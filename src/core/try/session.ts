@@ -5,55 +5,30 @@ import { HullError } from '../errors.js';
 import type { Orientation } from '../preview/screens.js';
 import { isObject } from '../util/json-object.js';
 import { parseUrl } from '../util/url-path.js';
+import {
+  type AppSession,
+  type DeviceSettings,
+  linkAddress,
+  shortcutAddress,
+  type TextSize,
+  type TryState,
+  USUAL_SETTINGS,
+} from './app-session.js';
 import { ASK_BINDING, ASKING_SCRIPT } from './asking.js';
 import type { Question, TryEvent } from './events.js';
 import type { PackedApp } from './packed-app.js';
 import { postForm, textSizeScript } from './page-scripts.js';
-import { type Network, RequestDesk } from './requests.js';
+import { type Network, RequestDesk, type StoreAccess } from './requests.js';
 import { type DeviceKind, heldScreen, planScreen, type Scheme, type ScreenPlan } from './screen-plan.js';
 import { isInside, type LinkVerdict, linkVerdict } from './settings.js';
 import { arrivalOf, type Shared } from './share.js';
 import { type StoredItem, storedBy } from './storage.js';
 
-export type TextSize = (typeof TEXT_SIZES)[number];
-/** Sizes of text that people choose on their devices, in percent. */
-export const TEXT_SIZES = [85, 100, 130, 200] as const;
-
-/** How a device is held and set up. */
-export interface DeviceSettings {
-  readonly device: DeviceKind;
-  readonly turn: Orientation;
-  readonly scheme: Scheme;
-  readonly network: Network;
-  readonly textSize: TextSize;
-  /** BCP 47. */
-  readonly language: string;
-}
-
-export const USUAL_SETTINGS: DeviceSettings = {
-  device: 'phone',
-  turn: 'portrait',
-  scheme: 'light',
-  network: 'on',
-  textSize: 100,
-  language: 'en-US',
-};
-
-export interface TryState extends DeviceSettings {
-  readonly shows: 'home' | 'app';
-  /** Of the app's own window. */
-  readonly url: string | undefined;
-  /** Of a window that the page has opened over itself. */
-  readonly window: string | undefined;
-  /** Whether the app is in memory: it may have been ended to make room. */
-  readonly runs: boolean;
-}
-
 export interface SessionOptions {
   readonly browser: BrowserOptions;
   readonly settings?: Partial<DeviceSettings> | undefined;
   /** Origin of a stand-in store that sells to the app's pages, and the script that gives pages their way to it. */
-  readonly store?: { readonly origin: string; readonly script: string } | undefined;
+  readonly store?: (StoreAccess & { readonly script: string }) | undefined;
   /** Port on loopback at which its pages can be inspected. */
   readonly inspectAt?: number | undefined;
   readonly onEvent: (event: TryEvent) => void;
@@ -80,7 +55,9 @@ interface Window {
 }
 
 /** An app that runs from its package, in a Chromium that nobody sees. */
-export class TrySession {
+export class TrySession implements AppSession {
+  readonly engine = 'chromium';
+  readonly cannot: AppSession['cannot'] = [];
   #app: PackedApp;
   readonly #options: SessionOptions;
   readonly #browser: Browser;
@@ -134,7 +111,7 @@ export class TrySession {
           return Date.now() < session.#awaited;
         },
       },
-      options.store?.origin,
+      options.store,
       (event) => this.#tell(event),
     );
   }
@@ -514,29 +491,15 @@ export class TrySession {
     this.#changed();
   }
 
-  /** A link in another app. @throws HullError `try.bad-steps` for what is no address */
   async openLink(text: string): Promise<LinkVerdict> {
-    const url = parseUrl(text, this.#app.settings.start);
-    if (url === undefined) {
-      throw new HullError('try.bad-steps', `"${text}" is not an address.`, {
-        fix: 'Write it in full, or as a path of the app: /tickets.html',
-      });
-    }
+    const url = linkAddress(this.#app, text);
     const verdict = linkVerdict(this.#app.settings, url);
     if (verdict.opens === 'app') await this.launchApp(url.href);
     return verdict;
   }
 
-  /** An entry of the icon's menu. @throws HullError `try.bad-steps` where there is none of this name */
   async openShortcut(name: string): Promise<void> {
-    const found = this.#app.shortcuts.find((one) => one.name === name);
-    if (found === undefined) {
-      const names = this.#app.shortcuts.map((one) => `"${one.name}"`).join(', ');
-      throw new HullError('try.bad-steps', `The icon's menu has no "${name}".`, {
-        fix: names === '' ? 'The package declares no shortcuts.' : `It has ${names}.`,
-      });
-    }
-    await this.launchApp(found.url);
+    await this.launchApp(shortcutAddress(this.#app, name));
   }
 
   /** What another app shares. @returns what is said to its user; `undefined` where it has arrived */
@@ -657,6 +620,10 @@ export class TrySession {
 
   async text(text: string): Promise<void> {
     await this.#front?.page.keyboard.insertText(text).catch(() => undefined);
+  }
+
+  async picture(): Promise<Uint8Array | undefined> {
+    return this.#shows === 'home' ? undefined : this.#front?.page.screenshot({ type: 'png' });
   }
 
   async close(): Promise<void> {

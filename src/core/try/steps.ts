@@ -9,11 +9,12 @@ import { escapeHtml } from '../util/html.js';
 import { parseLocatedJson } from '../util/json-locations.js';
 import { checkJson } from '../util/json-schema.js';
 import { parseUrl } from '../util/url-path.js';
+import type { AppSession, TextSize } from './app-session.js';
 import type { TryEvent } from './events.js';
 import type { PackedApp } from './packed-app.js';
 import type { Network } from './requests.js';
 import type { DeviceKind, Scheme } from './screen-plan.js';
-import type { TextSize, TrySession } from './session.js';
+import type { TrySession } from './session.js';
 import { validate } from './steps-schema.generated.js';
 
 /** What is done, and what is expected; members in the order in which they are done. */
@@ -235,8 +236,9 @@ async function expectAll(session: TrySession, step: Step, witness: Witness, end:
 }
 
 /** Keeps a picture of the page that is open: PNG. Throws HullError `disk.*`. */
-export async function picture(session: TrySession, file: string): Promise<void> {
-  const bytes = await pageOf(session).screenshot({ type: 'png' });
+export async function picture(session: AppSession, file: string): Promise<void> {
+  const bytes = await session.picture();
+  if (bytes === undefined) throw new Error('The app is not open.');
   try {
     await writeFile(file, bytes);
   } catch (error) {
@@ -257,6 +259,7 @@ export async function runSteps(
   witness: Witness,
   onResult: (result: StepResult) => void = () => undefined,
   next?: PackedApp,
+  signal?: AbortSignal,
 ): Promise<StepResult[]> {
   const results: StepResult[] = [];
   let hasFailed = false;
@@ -271,6 +274,8 @@ export async function runSteps(
         if (step.png !== undefined) await picture(session, step.png);
       } catch (error) {
         if (error instanceof HullError && error.code.startsWith('disk.')) throw error;
+        // Somebody who ends it wants no results.
+        signal?.throwIfAborted();
         why = error instanceof Error ? error.message : String(error);
       }
     }

@@ -12,6 +12,7 @@ import { ByteStream } from '../../core/net/byte-stream.js';
 import { encodeMuxMessage, readMuxMessage, swapPort } from '../../core/platforms/apple/device/mux.js';
 import { PlistMessages } from '../../core/platforms/apple/device/plist-messages.js';
 import { type DeviceServer, PATIENCE, serveDevice } from '../device-server.js';
+import type { DeviceScreen } from '../try/screen.js';
 import { StagedFiles } from './files.js';
 import type { SimulatedDeviceOptions } from './options.js';
 import { Shelf } from './shelf.js';
@@ -63,6 +64,14 @@ class AppleDeviceSimulator {
     this.#options = options;
     this.#shelf = new Shelf(options);
     this.#files = new StagedFiles(options.dir, options.free);
+  }
+
+  get screen(): DeviceScreen {
+    return this.#shelf.screen;
+  }
+
+  showApps(): Promise<void> {
+    return this.#shelf.showApps();
   }
 
   clear(): Promise<void> {
@@ -351,9 +360,12 @@ class AppleDeviceSimulator {
  *
  * @throws HullError `device.port-taken`, `device.damaged`
  */
-export async function startAppleDevice(options: SimulatedDeviceOptions): Promise<DeviceServer> {
+export async function startAppleDevice(
+  options: SimulatedDeviceOptions,
+): Promise<DeviceServer & { readonly screen: DeviceScreen }> {
   mkdirSync(options.dir, { recursive: true });
   const device = new AppleDeviceSimulator(options);
+  await device.showApps();
   const server = await serveDevice(
     options.port,
     (stream) => device.serve(stream),
@@ -361,8 +373,10 @@ export async function startAppleDevice(options: SimulatedDeviceOptions): Promise
   );
   return {
     port: server.port,
+    screen: device.screen,
     close: async () => {
       await server.close();
+      await device.screen.close();
       await device.clear();
     },
   };

@@ -1,3 +1,6 @@
+import type { BrowserOptions } from '../../core/browser/launch.js';
+import type { TryEvent } from '../../core/try/events.js';
+
 /** The UDID of a device that belongs to nobody: that of the simulated one, and the one that test profiles name. */
 export const TEST_DEVICE = '00008030-0000000000000001';
 
@@ -22,6 +25,10 @@ export interface SimulatedDeviceOptions {
   /** SHA-256 of the root that it trusts, in hexadecimal. */
   readonly root: string;
   readonly onEvent?: (text: string) => void;
+  /** What its apps run in; without one its screen shows none. */
+  readonly browser?: BrowserOptions | undefined;
+  /** What its screen shows has changed. */
+  readonly onScreen?: (event: TryEvent) => void;
   /** Today, by its own clock. */
   readonly now?: () => Date;
 }

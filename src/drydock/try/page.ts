@@ -1,7 +1,7 @@
 import { readFileSync } from 'node:fs';
 import { cutLabel } from '../../core/preview/label.js';
 import { HOME_SCREENS } from '../../core/preview/screens.js';
-import { TEXT_SIZES } from '../../core/try/session.js';
+import { TEXT_SIZES } from '../../core/try/app-session.js';
 import { type Html, html, page, trusted } from '../../core/util/html.js';
 import { packagedPath } from '../../core/util/packaged.js';
 import type { HomeApp, Screen } from './screen.js';
@@ -27,6 +27,8 @@ export function describeApps(screen: Screen) {
     is: 'apps',
     platform: screen.platform,
     home: screen.apps.map((one) => homeApp(one, screen.platform)),
+    engine: screen.session?.engine,
+    cannot: screen.session?.cannot ?? [],
     app: app && {
       id: app.id,
       name: app.name,
@@ -112,14 +114,14 @@ ${choice(
 <p id="verdict" role="status"></p>
 <p id="where" class="soft"></p>
 <div id="more" hidden>
-<div class="row" id="doings"><button id="end">End the process</button><button id="update" hidden></button></div>
-<p class="soft">A system that needs memory ends apps in the background; people then find them where they left them.</p>
+<div id="doings"><div class="row"><button id="end">End the process</button><button id="update" hidden></button></div>
+<p class="soft">A system that needs memory ends apps in the background; people then find them where they left them.</p></div>
 <h2>The icon’s menu</h2><div id="shortcuts" class="row"></div>
-<h2>Share with the app</h2>
+<div id="sharing"><h2>Share with the app</h2>
 <form id="share" class="fields"><label>Title <input name="title"></label><label>Text or address <input name="text"></label><label id="share-file">File <input name="file" type="file"></label><button>Share</button></form>
-<p id="shared" role="status"></p>
+<p id="shared" role="status"></p></div>
 <h2>Permissions</h2><dl id="permissions"></dl>
-<h2>Stored</h2><button id="look">Look</button><table id="stored" tabindex="0" hidden><thead><tr><th>Where</th><th>Name</th><th>Value</th></tr></thead><tbody></tbody></table>
+<div id="storage"><h2>Stored</h2><button id="look">Look</button><table id="stored" tabindex="0" hidden><thead><tr><th>Where</th><th>Name</th><th>Value</th></tr></thead><tbody></tbody></table></div>
 </div>
 <h2>What left the app</h2><ol id="outside" class="log" tabindex="0" aria-label="What left the app, newest first"></ol>
 <h2>Console</h2><ol id="console" class="log" tabindex="0" aria-label="Console, newest first"></ol>

@@ -1,12 +1,12 @@
-import type { TryEvent } from '../../core/try/events.js';
-import type { PackedApp } from '../../core/try/packed-app.js';
-import { heldScreen, planScreen, type ScreenPlan } from '../../core/try/screen-plan.js';
 import {
+  type AppSession,
   type DeviceSettings,
-  type TrySession,
   type TryState,
   USUAL_SETTINGS,
-} from '../../core/try/session.js';
+} from '../../core/try/app-session.js';
+import type { TryEvent } from '../../core/try/events.js';
+import { openPackedApp, type PackedApp } from '../../core/try/packed-app.js';
+import { heldScreen, planScreen, type ScreenPlan } from '../../core/try/screen-plan.js';
 import { assumedSettings } from '../../core/try/settings.js';
 
 /** An app on the home screen. */
@@ -23,7 +23,7 @@ export interface Screen {
   readonly platform: PackedApp['platform'];
   readonly apps: readonly HomeApp[];
   /** The app that is in front, or was last; `undefined` before the first is started. */
-  readonly session: TrySession | undefined;
+  readonly session: AppSession | undefined;
   /** What the app can be updated to. */
   readonly next: PackedApp | undefined;
   readonly state: TryState;
@@ -36,7 +36,7 @@ export interface Screen {
 }
 
 /** The settings of a session that differ, one after the other: each has its own way to be changed. */
-export async function applySettings(session: TrySession, settings: Partial<DeviceSettings>): Promise<void> {
+export async function applySettings(session: AppSession, settings: Partial<DeviceSettings>): Promise<void> {
   const { device, turn, scheme, network, textSize, language } = settings;
   const now = session.state();
   if (device !== undefined || turn !== undefined)
@@ -48,7 +48,7 @@ export async function applySettings(session: TrySession, settings: Partial<Devic
 }
 
 /** A screen with one app, that of a session. */
-export function screenOf(session: TrySession, next: PackedApp | undefined): Screen {
+export function screenOf(session: AppSession, next: PackedApp | undefined): Screen {
   let left = next;
   return {
     get platform() {
@@ -90,28 +90,47 @@ export function idleScreen(
   };
 }
 
+/** The faces of installed packages, for a home screen; one that cannot be read is there with its name alone. */
+export function homeApps(
+  installed: readonly { readonly id: string; readonly name: string; readonly file: string }[],
+): Promise<HomeApp[]> {
+  return Promise.all(
+    installed.map(async ({ id, name, file }) => {
+      try {
+        const app = await openPackedApp(file);
+        await app.close();
+        return { id, label: app.label, icon: app.icon };
+      } catch {
+        return { id, label: name, icon: undefined };
+      }
+    }),
+  );
+}
+
 /** The apps of a simulated device on its screen: each runs in a browser of its own, from its package. */
 export class DeviceScreen implements Screen {
   readonly platform: PackedApp['platform'];
   readonly next = undefined;
-  readonly #start: (id: string, settings: DeviceSettings) => Promise<TrySession>;
+  readonly #start: (id: string, settings: DeviceSettings) => Promise<AppSession>;
   readonly #tell: (event: TryEvent) => void;
   readonly #onOpen: (id: string) => void;
-  readonly #sessions = new Map<string, TrySession>();
+  readonly #sessions = new Map<string, AppSession>();
   #apps: readonly HomeApp[] = [];
   #front: string | undefined;
-  #settings: DeviceSettings = USUAL_SETTINGS;
+  #settings: DeviceSettings;
 
   constructor(
     platform: PackedApp['platform'],
-    start: (id: string, settings: DeviceSettings) => Promise<TrySession>,
+    start: (id: string, settings: DeviceSettings) => Promise<AppSession>,
     tell: (event: TryEvent) => void,
-    onOpen: (id: string) => void,
+    onOpen: (id: string) => void = () => undefined,
+    settings: Partial<DeviceSettings> = {},
   ) {
     this.platform = platform;
     this.#start = start;
     this.#tell = tell;
     this.#onOpen = onOpen;
+    this.#settings = { ...USUAL_SETTINGS, ...settings };
   }
 
   get apps(): readonly HomeApp[] {
@@ -124,7 +143,7 @@ export class DeviceScreen implements Screen {
     this.#tell({ is: 'app' });
   }
 
-  get session(): TrySession | undefined {
+  get session(): AppSession | undefined {
     return this.#front === undefined ? undefined : this.#sessions.get(this.#front);
   }
 
@@ -146,7 +165,10 @@ export class DeviceScreen implements Screen {
     this.#onOpen(id);
     let session = this.#sessions.get(id);
     if (session === undefined) {
-      session = await this.#start(id, this.#settings);
+      session = await this.#start(id, this.#settings).catch((error: unknown) => {
+        this.#front = undefined;
+        throw error;
+      });
       this.#sessions.set(id, session);
     } else await applySettings(session, this.#settings);
     this.#tell({ is: 'app' });

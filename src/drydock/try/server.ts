@@ -1,8 +1,8 @@
 import websocket from '@fastify/websocket';
 import { fastify } from 'fastify';
 import { HullError } from '../../core/errors.js';
+import { type AppSession, TEXT_SIZES } from '../../core/try/app-session.js';
 import type { TryEvent } from '../../core/try/events.js';
-import { TEXT_SIZES, type TrySession } from '../../core/try/session.js';
 import { isObject, type JsonObject } from '../../core/util/json-object.js';
 import { guardLoopback, makeToken } from '../guard.js';
 import { listenOnLoopback } from '../listen.js';
@@ -38,7 +38,7 @@ const oneOf = <T extends string>(value: unknown, all: readonly T[]): T | undefin
   all.find((one) => one === value);
 
 /** What is done with the app in front. @returns what to say back */
-async function withApp(session: TrySession, message: JsonObject): Promise<JsonObject | undefined> {
+async function withApp(session: AppSession, message: JsonObject): Promise<JsonObject | undefined> {
   switch (message.do) {
     case 'home':
       session.home();

@@ -9,6 +9,8 @@ import { FileSource } from '../../../src/core/formats/bytes/source.js';
 import { readEntry, readZip } from '../../../src/core/formats/zip/reader.js';
 import type { AnswerRules } from '../../../src/core/site/answer.js';
 import { scanFolder } from '../../../src/core/site/folder.js';
+import { openPackedApp } from '../../../src/core/try/packed-app.js';
+import { TrySession } from '../../../src/core/try/session.js';
 import { hull } from '../../support/hull.js';
 import { reader, readerTest } from '../../support/readers.js';
 import { temporaryFolder } from '../../support/temporary.js';
@@ -146,6 +148,48 @@ async function drive(apk: string, { routes = {}, worker }: RealSite): Promise<vo
   }
 }
 
+/** The package as `hull try` runs it: every address, loaded again, without a network, with its worker. */
+async function tryPackage(apk: string, { routes = {}, worker }: RealSite): Promise<void> {
+  const faults: string[] = [];
+  const session = await TrySession.start(await openPackedApp(apk), {
+    browser: { executable: reader('chromium') as string },
+    onEvent: (event) => {
+      if (event.is === 'console' && event.level === 'error' && !/Failed to load resource/.test(event.text))
+        faults.push(event.text);
+    },
+  });
+  const { packed } = session.app.settings;
+  const base = `${packed?.origin}${packed?.rules.base}`;
+  const sees = async (route: string, text: string, when: string) => {
+    const found = session.page?.getByText(text).first();
+    await found?.waitFor({ timeout: 20_000 }).catch(async () => {
+      throw new Error(
+        `/${route}, ${when}: no “${text}” in ${session.state().url}: ${(await session.page?.content())?.slice(0, 500)}`,
+      );
+    });
+  };
+  try {
+    for (const [route, text] of Object.entries(routes)) {
+      await session.launchApp(base + route);
+      await sees(route, text, 'first');
+      await session.reload();
+      await sees(route, text, 'again');
+    }
+    expect(faults).toEqual([]);
+    if (worker) {
+      const ready = session.page?.evaluate(() => navigator.serviceWorker.ready.then(() => true));
+      expect(await ready).toBe(true);
+    }
+    await session.setNetwork('off');
+    for (const [route, text] of Object.entries(routes)) {
+      await session.launchApp(base + route);
+      await sees(route, text, 'without a network');
+    }
+  } finally {
+    await session.close();
+  }
+}
+
 describe.skipIf(TAKEN.length === REAL_SITES.length).each(REAL_SITES.filter((site) => !isTaken(site)))(
   '$name',
   () => {
@@ -196,5 +240,6 @@ describe.each(TAKEN)('$name', (site) => {
     }
     const apk = readdirSync(join(dir, 'out')).find((name) => name.endsWith('.apk'));
     await drive(join(dir, 'out', apk ?? ''), site);
+    await tryPackage(join(dir, 'out', apk ?? ''), site);
   });
 });

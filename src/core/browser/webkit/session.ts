@@ -129,6 +129,31 @@ export class WebKitSession {
     return (await this.#call('POST', '/execute/async', { script, args: [] })) as T;
   }
 
+  /** The page before; nothing happens where there is none. */
+  async back(): Promise<void> {
+    await this.#call('POST', '/back', {});
+  }
+
+  /** Touches a place of the page, CSS px. */
+  async tap(x: number, y: number): Promise<void> {
+    const at = { type: 'pointerMove', duration: 0, x: Math.round(x), y: Math.round(y) };
+    await this.#act('pointer', [at, { type: 'pointerDown', button: 0 }, { type: 'pointerUp', button: 0 }]);
+  }
+
+  /** Presses keys one after the other; those without a letter by their code points (section 17.4.2). */
+  async press(keys: string): Promise<void> {
+    const actions = [...keys].flatMap((value) => [
+      { type: 'keyDown', value },
+      { type: 'keyUp', value },
+    ]);
+    await this.#act('key', actions);
+  }
+
+  async #act(type: 'pointer' | 'key', actions: readonly object[]): Promise<void> {
+    const parameters = type === 'pointer' ? { parameters: { pointerType: 'mouse' } } : {};
+    await this.#call('POST', '/actions', { actions: [{ type, id: type, ...parameters, actions }] });
+  }
+
   /** What is to be seen of the page: PNG, in device pixels. */
   async picture(): Promise<Uint8Array> {
     return new Uint8Array(Buffer.from((await this.#call('GET', '/screenshot')) as string, 'base64'));
