@@ -9,6 +9,7 @@
   const said = find('#said');
   const ask = find('.ask');
   const KEPT = 200;
+  const MOST_FILE = 16_000_000;
   let plan;
   let state;
   let app;
@@ -311,6 +312,7 @@
   const fileOf = async (input) => {
     const file = input.files[0];
     if (!file) return undefined;
+    if (file.size > MOST_FILE) throw new Error('Choose a file of at most 16 MB.');
     const bytes = new Uint8Array(await file.arrayBuffer());
     let binary = '';
     for (const one of bytes) binary += String.fromCharCode(one);
@@ -320,7 +322,11 @@
     event.preventDefault();
     const { title, text, file } = event.target.elements;
     find('#shared').textContent = 'Sharing…';
-    send({ do: 'share', title: title.value, text: text.value, file: await fileOf(file) });
+    try {
+      send({ do: 'share', title: title.value, text: text.value, file: await fileOf(file) });
+    } catch (error) {
+      find('#shared').textContent = error.message;
+    }
   });
   find('#link').addEventListener('submit', (event) => {
     event.preventDefault();

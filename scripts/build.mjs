@@ -98,6 +98,7 @@ function writeNotices(inputs) {
 compileSchema('hull', 'src/core/project/hull-schema.generated.js');
 compileSchema('catalog', 'src/core/store/catalog/catalog-schema.generated.js');
 compileSchema('steps', 'src/core/try/steps-schema.generated.js');
+compileSchema('fleet', 'src/core/fleet/fleet-schema.generated.js');
 await compressShells();
 rmSync(at('dist'), { recursive: true, force: true });
 

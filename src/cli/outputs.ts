@@ -76,6 +76,8 @@ export interface Outputs {
   'catalog compare': CatalogOutput;
   'catalog send': CatalogOutput;
   'catalog module': ModuleOutput;
+  'fleet list': FleetListOutput;
+  'fleet pack': FleetPackOutput;
   serve: ServeOutput;
   'drydock device': DeviceOutput | AppleDeviceOutput;
   'drydock verifier': VerifierOutput;
@@ -285,6 +287,44 @@ export interface WatchOutput {
   readonly events: readonly (WatchFact & { readonly at: string })[];
   /** How many more there were before these. */
   readonly dropped: number;
+}
+
+interface BrandError {
+  readonly code: string;
+  readonly message: string;
+  readonly location: JsonLocation | null;
+  readonly fix: string | null;
+}
+
+export interface FleetListOutput {
+  readonly brands: readonly {
+    readonly name: string;
+    readonly groups: readonly string[];
+    /** Why a change touches it (`--changed-since`). */
+    readonly because: readonly string[] | null;
+    /** Null where the brand cannot be read. */
+    readonly app: {
+      readonly id: string;
+      readonly name: string;
+      readonly version: string;
+      readonly build: number;
+      readonly url: string | null;
+    } | null;
+    readonly error: BrandError | null;
+  }[];
+  /** What brands have in common that each should have of its own. */
+  readonly findings: readonly JsonFinding[];
+}
+
+export interface FleetPackOutput {
+  readonly brands: readonly {
+    readonly name: string;
+    readonly result: 'packed' | 'unchanged' | 'failed' | 'skipped';
+    readonly milliseconds: number;
+    readonly file: string | null;
+    readonly size: number | null;
+    readonly error: BrandError | null;
+  }[];
 }
 
 export interface PreviewOutput {

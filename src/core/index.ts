@@ -77,6 +77,15 @@ export {
   type ExplainLinksOptions,
   explainLinks,
 } from './tasks/explain-links.js';
+export {
+  type FleetOptions,
+  type FleetPackOptions,
+  type FleetResult,
+  type ListedBrand,
+  type ListedFleet,
+  listFleet,
+  packFleet,
+} from './tasks/fleet.js';
 export type { DomainsOptions } from './tasks/gather-domains.js';
 export type { HostAccess } from './tasks/host-access.js';
 export { type ImportedKey, type ImportKeyOptions, importKey, type KeyChoice } from './tasks/import-key.js';
@@ -141,6 +150,12 @@ export {
   trySteps,
 } from './tasks/try-app.js';
 export { type VerifiedDomains, type VerifyDomainsOptions, verifyDomains } from './tasks/verify-domains.js';
+export {
+  pictureOfApp,
+  type WatchedPicture,
+  type WatchOptions,
+  watchApp,
+} from './tasks/watch-app.js';
 export { type WriteDomainsOptions, type WrittenDomains, writeDomains } from './tasks/write-domains.js';
 export {
   type LiveApp,

@@ -410,7 +410,9 @@ class StandInDevice {
     const [id] = [...this.#running].find(([, number]) => String(number) === process) ?? [];
     await stream.write(`I/ActivityTaskManager( 1200): START u0 {cmp=${id ?? 'nothing'}}\n`);
     if (id !== undefined)
-      await stream.write(`I/hull    ( ${process}): this is a stand-in device: no page is shown\n`);
+      await stream.write(
+        `I/hull    ( ${process}): this is a stand-in device: ${this.#options.browser ? 'hull watch tells what pages say' : 'no page is shown'}\n`,
+      );
     // Follows until the other side leaves, as a device's log does.
     stream.patience = undefined;
     await stream.rest(1);

@@ -7,6 +7,10 @@
 
 int checks, failures;
 
+@interface NSJSONSerialization (Test)
++ (NSData *)dataWithJSONObject:(id)object options:(NSUInteger)options error:(NSError **)error;
+@end
+
 /// Files as the vectors name them.
 @interface NamedFiles : NSObject <HullFiles>
 @property(nonatomic, copy) NSArray<NSString *> *names;
@@ -147,6 +151,29 @@ static void trouble(NSString *folder) {
         NSString *url = [NSString stringWithFormat:@"https://%@.saltmarsh.example/pier.html", host];
         NSString *why = [settings troubleOf:url status:[(NSNumber *)outcome integerValue]];
         SAME(why ?: @"page", HullText(one, @"answers"));
+    }
+}
+
+static void settings(NSString *folder) {
+    for (NSDictionary<NSString *, id> *one in HullDicts(vectors(folder, @"settings.json"), @"apps")) {
+        NSData *json = [NSJSONSerialization dataWithJSONObject:HullDict(one, @"settings") options:0 error:NULL];
+        HullSettings *settings = [HullSettings settingsFrom:json];
+        NSDictionary<NSString *, id> *window = HullDict(one, @"window");
+        CHECK(settings.fullscreen == HullFlag(window, @"fullscreen") && settings.minimal == HullFlag(window, @"minimal"));
+        CHECK(settings.covers == HullFlag(window, @"covers") && settings.keepScreenOn == HullFlag(window, @"keepScreenOn"));
+        CHECK(settings.secure == HullFlag(window, @"secure") && settings.pullToRefresh == HullFlag(window, @"pullToRefresh"));
+        NSDictionary<NSString *, id> *colors = HullDict(one, @"colors");
+        NSArray<NSString *> *light = HullTexts(colors, @"light"), *dark = HullTexts(colors, @"dark");
+        SAME(settings.light.theme, light[0]);
+        SAME(settings.light.background, light[1]);
+        SAME(settings.dark.theme, dark[0]);
+        SAME(settings.dark.background, dark[1]);
+        for (NSString *name in HullDict(one, @"reasons")) CHECK([settings declares:name]);
+        for (NSString *name in HullTexts(one, @"undeclared")) CHECK(![settings declares:name]);
+        NSDictionary<NSString *, id> *types = HullDict(one, @"types"), *headers = HullDict(one, @"headers");
+        for (NSString *ending in types) SAME(HullText(settings.types, ending), types[ending]);
+        for (NSString *path in headers) CHECK([[settings headersOf:path] isEqual:headers[path]]);
+        SAME(settings.offlinePage ?: @"", HullText(one, @"offline"));
     }
 }
 
@@ -295,6 +322,7 @@ int main(int argc, char **argv) {
         ranges(folder);
         addresses(folder);
         trouble(folder);
+        settings(folder);
         places();
         pages([NSString stringWithUTF8String:argv[2]]);
         words();

@@ -12,6 +12,8 @@ import { drydockDevice } from './drydock-device.js';
 import { drydockStore } from './drydock-store.js';
 import { drydockTeam } from './drydock-team.js';
 import { drydockVerifier } from './drydock-verifier.js';
+import { fleetList } from './fleet-list.js';
+import { fleetPack } from './fleet-pack.js';
 import { inspect } from './inspect.js';
 import { install } from './install.js';
 import { keysCheck } from './keys-check.js';
@@ -49,6 +51,7 @@ export const GROUPS: Readonly<Record<string, string>> = {
   domains: 'links that open in the app: write the association documents, verify them, explain a link',
   release: 'bring packages to users: listing, tracks, shares, reviews',
   catalog: 'what the app sells: check it, compare it with the store, send it',
+  fleet: 'many brands of one project',
   drydock: 'stand-ins on loopback, to try what needs a device or a store',
 };
 
@@ -93,6 +96,8 @@ export const COMMANDS: readonly CommandDefinition[] = [
   catalogCompare,
   catalogSend,
   catalogModule,
+  fleetList,
+  fleetPack,
   serve,
   drydockDevice,
   drydockVerifier,

@@ -1,3 +1,4 @@
+import { statSync } from 'node:fs';
 import { dirname, isAbsolute, join, resolve } from 'node:path';
 import { fromSystemError, HullError, type Location, systemErrorCode, task, withTasks } from '../errors.js';
 import { isInside, readRegularFile } from '../util/files.js';
@@ -20,8 +21,10 @@ export interface Project {
   location(pointer: string): Location;
   /** Where a setting comes from, by JSON pointer. */
   origin(pointer: string): Origin;
-  /** A path of the configuration as an absolute one. */
+  /** A path of the configuration as an absolute one; of a brand, its own file where it has one. Folders are shared. */
   resolve(path: string): string;
+  /** The brand that it is read for, with the folder of its own files. */
+  readonly brand: { readonly name: string; readonly dir: string } | undefined;
 }
 
 /** The language of names, pages and texts that no translation replaces (BCP 47). */
@@ -145,20 +148,41 @@ function checkSchema(json: LocatedJson): HullConfig {
  */
 export function readProject(dir: string): Project {
   const file = join(dir, CONFIG_FILE);
-  const json = parseLocatedJson(file, readText(file, dir === '.' ? '' : dir), {
+  return projectFrom(file, readText(file, dir === '.' ? '' : dir));
+}
+
+/** As {@link readProject}, of a text. @param file path of `hull.json`, as errors show it */
+export function projectFrom(file: string, text: string): Project {
+  const json = parseLocatedJson(file, text, {
     comments: true,
     code: 'config.syntax',
     fix: `Fix ${CONFIG_FILE} here; comments and trailing commas are allowed.`,
   });
+  return projectOf(json, resolve(dirname(file)), undefined);
+}
+
+const isFile = (path: string): boolean => statSync(path, { throwIfNoEntry: false })?.isFile() ?? false;
+
+/**
+ * The project that some JSON describes.
+ *
+ * @param dir folder of the project, absolute
+ * @throws HullError `config.unknown-key`, `config.bad-value`, each with the place where the value was said
+ */
+export function projectOf(json: LocatedJson, dir: string, brand: Project['brand']): Project {
   const config = checkSchema(json);
-  const root = resolve(dirname(file));
   return {
-    dir: root,
-    file,
+    dir,
+    file: json.file,
     settings: resolveSettings(config),
     json,
+    brand,
     origin: (pointer) => originOf(json, pointer),
     location: (pointer) => json.location(pointer),
-    resolve: (path) => (isAbsolute(path) ? path : resolve(root, path)),
+    resolve: (path) => {
+      if (isAbsolute(path)) return path;
+      const own = brand && resolve(brand.dir, path);
+      return own !== undefined && isFile(own) ? own : resolve(dir, path);
+    },
   };
 }

@@ -1,5 +1,6 @@
 import { join } from 'node:path';
 import type { Project } from '../project/project.js';
 
-/** Where a project's packages are made and looked for, unless another folder is named. */
-export const outFolder = (project: Project, named?: string): string => named ?? join(project.dir, 'out');
+/** Where a project's packages are made and looked for, unless another folder is named; those of a brand in a folder of its own. */
+export const outFolder = ({ dir, brand }: Pick<Project, 'dir' | 'brand'>, named?: string): string =>
+  join(named ?? join(dir, 'out'), brand?.name ?? '');

@@ -86,7 +86,7 @@ async function contentOf(
 }
 
 /** Refuses a stand-in in what users may get, and where pages would not find it. */
-function checkStore(project: Project, { store, debugKey }: PackOptions): void {
+function checkStore(project: Project, { store, debugKey }: Pick<PackOptions, 'store' | 'debugKey'>): void {
   if (store === undefined) return;
   const fault =
     debugKey === undefined
@@ -107,7 +107,7 @@ function checkStore(project: Project, { store, debugKey }: PackOptions): void {
 /** Who signs: the key that is named, or for packages that are never released one of their own. */
 async function signerOf(
   project: Project,
-  { debugKey, key: wanted, password }: PackOptions,
+  { debugKey, key: wanted, password }: Pick<PackOptions, 'debugKey' | 'key' | 'password'>,
 ): Promise<OpenedSigning> {
   if (debugKey !== undefined && wanted === undefined) {
     const plan = openDebugKey(debugKey);
@@ -129,9 +129,16 @@ async function writeRecord(report: PackReport, app: App, kind: PackageKind): Pro
  *
  * @throws HullError `config.*`, `app.*`, `web.*`, `art.*`, `keys.*`, `domains.not-named`, `disk.*`
  */
-export async function packProject(options: PackOptions): Promise<PackedProject> {
+export function packProject(options: PackOptions): Promise<PackedProject> {
+  return packOpened(readProject(options.project ?? '.'), options);
+}
+
+/** As {@link packProject}, of a project that has been read. */
+export async function packOpened(
+  project: Project,
+  options: Omit<PackOptions, 'project'>,
+): Promise<PackedProject> {
   const { kind = 'apk' } = options;
-  const project = readProject(options.project ?? '.');
   const debuggable = options.debugKey !== undefined;
   checkStore(project, options);
   // Opening a keystore takes long on purpose; it goes on while the folder is read and compressed.

@@ -112,6 +112,7 @@ export async function pictureOfApp(options: WatchOptions, file: string): Promise
   const signal = AbortSignal.any([options.signal, ended.signal]);
   const own = watchedApp(options);
   let state = '';
+  let isDrawn = true;
   const watch = new AppWatch({
     ...{ address: bridge, serial, ...own, signal },
     onEvent: (event) => {
@@ -125,8 +126,13 @@ export async function pictureOfApp(options: WatchOptions, file: string): Promise
     while (!options.signal.aborted && Date.now() < end) {
       const page = watch.pages.filter(({ page: { type } }) => type === 'page').at(-1);
       if (page !== undefined) {
-        await replaceFile(file, await page.picture());
-        return { file, page: page.url };
+        // A page that nobody sees, as on a screen that is off, is not drawn.
+        const picture = await page.picture().catch(() => undefined);
+        if (picture !== undefined) {
+          await replaceFile(file, picture);
+          return { file, page: page.url };
+        }
+        isDrawn = false;
       }
       if (state === 'no-socket') break;
       await Promise.race([wait(LOOK), running]);
@@ -139,7 +145,9 @@ export async function pictureOfApp(options: WatchOptions, file: string): Promise
     'watch.no-page',
     state === 'no-socket'
       ? `${own.ids.at(-1)} runs, and its pages cannot be inspected.`
-      : `${own.ids.at(-1)} has shown no page in ${PICTURE / 1000} seconds.`,
+      : isDrawn
+        ? `${own.ids.at(-1)} has shown no page in ${PICTURE / 1000} seconds.`
+        : `${own.ids.at(-1)} runs, and its page is not drawn: is the screen off?`,
     {
       fix: withTasks`Start the app; its package has to be debuggable: ${task('packForInspection')}`,
     },

@@ -38,5 +38,5 @@ export const postForm = (
   form.append(picker);`
   }
   document.documentElement.append(form);
-  form.submit();
+  HTMLFormElement.prototype.submit.call(form);
 })()`;

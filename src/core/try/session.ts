@@ -67,6 +67,8 @@ export class TrySession implements AppSession {
   #windows: Window[] = [];
   /** Until when a window that a page has just opened is waited for. */
   #awaited = 0;
+  /** Whether the last window was opened without an address. */
+  #isOpenedBlank = false;
   #shows: TryState['shows'] = 'home';
   #settings: DeviceSettings;
   /** Where the app was, while it is not in memory. */
@@ -371,8 +373,14 @@ export class TrySession implements AppSession {
       return;
     }
     // What is only a link to a new window goes where a link would.
-    const url = parseUrl(event.url);
-    if (url === undefined || url.href === BLANK) return;
+    this.#isOpenedBlank = event.url === '' || event.url === BLANK;
+    if (!this.#isOpenedBlank) this.#followLink(event.url);
+  }
+
+  /** A link to a new window: inside it is a page as any other, outside the browser's. */
+  #followLink(text: string): void {
+    const url = parseUrl(text);
+    if (url === undefined) return;
     if (isInside(this.#app.settings, url)) void (this.#main && this.#go(this.#main.page, url.href));
     else this.#tell({ is: 'outside', what: 'opens in a browser', url: url.href });
   }
@@ -385,6 +393,12 @@ export class TrySession implements AppSession {
       await this.#takeWindow(page);
       this.#changed();
       return;
+    }
+    // Scripts open an empty window first, and then have it go somewhere.
+    if (this.#isOpenedBlank) {
+      this.#isOpenedBlank = false;
+      const gone = await page.waitForEvent('requestfailed', { timeout: WINDOW }).catch(() => undefined);
+      if (gone) this.#followLink(gone.url());
     }
     await page.close().catch(() => undefined);
   }

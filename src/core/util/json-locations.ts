@@ -20,7 +20,8 @@ export interface JsonRules {
     | 'try.bad-steps'
     | 'config.syntax'
     | 'manifest.not-json'
-    | 'domains.not-json';
+    | 'domains.not-json'
+    | 'fleet.malformed';
   readonly fix: string;
 }
 

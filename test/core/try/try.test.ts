@@ -2,6 +2,7 @@ import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { writeZip } from '../../../src/core/formats/zip/writer.js';
+import { headersOf } from '../../../src/core/site/answer.js';
 import { packedAnswer } from '../../../src/core/try/answer.js';
 import { openPackedApp, type PackedApp } from '../../../src/core/try/packed-app.js';
 import { byteRange } from '../../../src/core/try/range.js';
@@ -212,6 +213,43 @@ describe('pages that do not come', () => {
     expect(page).toContain('&lt;b&gt;offlineTitle');
     expect(page).not.toContain('"><script>');
   });
+});
+
+interface SettingsVector {
+  readonly settings: object;
+  readonly window: { readonly fullscreen: boolean; readonly minimal: boolean; readonly covers: boolean };
+  readonly colors: Readonly<Record<'light' | 'dark', readonly [theme: string, background: string]>>;
+  readonly reasons: Readonly<Record<string, string>>;
+  readonly undeclared: readonly string[];
+  readonly types: Readonly<Record<string, string>>;
+  readonly headers: Readonly<Record<string, Readonly<Record<string, string>>>>;
+  readonly offline: string | null;
+}
+
+describe('settings', () => {
+  it.each(vectors('settings').apps as SettingsVector[])(
+    'are read as the shells read them: $window',
+    (one) => {
+      const found = readPackedSettings(one.settings) as PackedSettings;
+      expect({
+        fullscreen: found.display === 'fullscreen',
+        minimal: found.display === 'minimal-ui',
+        covers: found.pullsToEdges,
+      }).toEqual({
+        fullscreen: one.window.fullscreen,
+        minimal: one.window.minimal,
+        covers: one.window.covers,
+      });
+      for (const scheme of ['light', 'dark'] as const)
+        expect([found[scheme].theme, found[scheme].background]).toEqual(one.colors[scheme]);
+      expect(Object.fromEntries(found.permissions)).toEqual(one.reasons);
+      for (const name of one.undeclared) expect(found.permissions.has(name), name).toBe(false);
+      expect(found.types).toMatchObject(one.types);
+      for (const [path, fields] of Object.entries(one.headers))
+        expect(found.packed && headersOf(found.packed.rules, path), path).toEqual(fields);
+      expect(found.errors.offline?.href ?? null).toBe(one.offline);
+    },
+  );
 });
 
 describe('settings of a package', () => {

@@ -83,6 +83,56 @@ public class VectorsTest {
     }
 
     @Test
+    public void readsItsSettings() throws Exception {
+        for (JSONObject one : rows(vectors("settings.json"), "apps")) {
+            ShellSettings settings = TestSite.parse(one.getJSONObject("settings").toString());
+            JSONObject window = one.getJSONObject("window");
+            assertEquals(window.getBoolean("fullscreen"), settings.fullscreen);
+            assertEquals(window.getBoolean("minimal"), settings.minimal);
+            assertEquals(window.getBoolean("covers"), settings.covers);
+            assertEquals(window.getBoolean("keepScreenOn"), settings.keepScreenOn);
+            assertEquals(window.getBoolean("secure"), settings.secure);
+            assertEquals(window.getBoolean("pullToRefresh"), settings.pullToRefresh);
+            JSONObject colors = one.getJSONObject("colors");
+            hasColors(colors.getJSONArray("light"), settings.light);
+            hasColors(colors.getJSONArray("dark"), settings.dark);
+            JSONObject reasons = one.getJSONObject("reasons");
+            assertEquals(reasons.length(), settings.permissions.size());
+            for (String name : names(reasons)) {
+                assertEquals(reasons.getString(name), settings.permissions.get(name).reason);
+            }
+            JSONObject types = one.getJSONObject("types");
+            for (String ending : names(types)) {
+                assertEquals(types.getString(ending), settings.types.get(ending));
+            }
+            JSONObject headers = one.getJSONObject("headers");
+            for (String path : names(headers)) {
+                JSONObject fields = headers.getJSONObject(path);
+                java.util.Map<String, String> found = settings.headersOf(path);
+                assertEquals(path, fields.length(), found.size());
+                for (String name : names(fields)) {
+                    assertEquals(path, fields.getString(name), found.get(name));
+                }
+            }
+            String offline = one.isNull("offline") ? null : one.getString("offline");
+            assertEquals(offline, settings.offlinePage);
+        }
+    }
+
+    private static void hasColors(JSONArray wanted, Colors colors) throws JSONException {
+        assertEquals(wanted.getString(0), String.format("#%06x", colors.theme & 0xffffff));
+        assertEquals(wanted.getString(1), String.format("#%06x", colors.background & 0xffffff));
+    }
+
+    private static List<String> names(JSONObject from) {
+        List<String> names = new ArrayList<String>();
+        for (java.util.Iterator<String> keys = from.keys(); keys.hasNext(); ) {
+            names.add(keys.next());
+        }
+        return names;
+    }
+
+    @Test
     public void opensLinks() throws Exception {
         for (JSONObject one : rows(vectors("addresses.json"), "links")) {
             LinkRule rule = new LinkRule(one);

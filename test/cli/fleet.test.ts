@@ -1,0 +1,221 @@
+import { execFileSync } from 'node:child_process';
+import { createHash } from 'node:crypto';
+import { existsSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { beforeAll, describe, expect, it } from 'vitest';
+import { hull, hullProcess } from '../support/hull.js';
+import { choose, generator } from '../support/random.js';
+import { ICON, ID, PAGE, refusedWith } from '../support/ready-project.js';
+import { temporaryFolder, writeFiles } from '../support/temporary.js';
+
+/** Many brands of one project, by the built program. */
+
+const NAMES = ['heron-point', 'lantern-isle', 'long-skerry', 'otter-bay'];
+let dir: string;
+const drive = (...words: string[]) => hull(words, { cwd: dir });
+const git = (...words: string[]) =>
+  execFileSync('git', ['-C', dir, '-c', 'user.name=t', '-c', 'user.email=t@t.example', ...words], {
+    encoding: 'utf8',
+  });
+const commit = () => {
+  git('add', '-A');
+  git('commit', '-qm', 'a change', '--allow-empty');
+};
+
+interface Packed {
+  readonly brands: readonly {
+    name: string;
+    result: string;
+    file: string | null;
+    error: { code: string; location: { file: string } } | null;
+  }[];
+}
+async function packed(...words: string[]): Promise<Record<string, string>> {
+  const ran = await drive('fleet', 'pack', '--json', ...words);
+  expect(ran.out, ran.err).not.toBe('');
+  return Object.fromEntries((JSON.parse(ran.out) as Packed).brands.map(({ name, result }) => [name, result]));
+}
+const listed = async (...words: string[]) => {
+  const ran = await drive('fleet', 'list', '--json', ...words);
+  return (JSON.parse(ran.out) as { brands: { name: string; because: string[] | null }[] }).brands;
+};
+const edit = (file: string, change: (value: never) => void) => {
+  const value = JSON.parse(readFileSync(join(dir, file), 'utf8'));
+  change(value as never);
+  writeFileSync(join(dir, file), JSON.stringify(value, undefined, 2));
+};
+/** Digests of the packages of all brands. */
+const bytes = () =>
+  Object.fromEntries(
+    NAMES.map((name) => {
+      const [file] = readdirSync(join(dir, 'out', name))
+        .filter((one) => one.endsWith('.apk'))
+        .sort()
+        .reverse();
+      return [
+        name,
+        createHash('sha256')
+          .update(readFileSync(join(dir, 'out', name, file as string)))
+          .digest('hex'),
+      ];
+    }),
+  );
+
+beforeAll(async () => {
+  dir = temporaryFolder();
+  writeFiles(dir, {
+    'site/index.html': PAGE,
+    'site/icon.svg': ICON,
+    '.gitignore': '.hull/\nout/\n',
+    'notes.txt': 'nothing of the app',
+    'fleet.json': JSON.stringify({
+      groups: { north: { look: { theme_color: '#114433' } } },
+      table: 'brands.csv',
+      brands: {
+        'heron-point': { groups: ['north'] },
+        'long-skerry': { patch: { app: { name: 'Long Skerry' } } },
+      },
+    }),
+    'brands.csv': `brand,/app/id,/app/name\n${NAMES.map((name) => `${name},example.saltmarsh.${name.replace('-', '')},${name}`).join('\n')}\n`,
+    'hull.json': JSON.stringify({
+      app: { id: ID, name: 'Saltmarsh Ferry', version: '1.0.0', build: 1 },
+      web: { folder: 'site' },
+      look: { icon: 'site/icon.svg' },
+    }),
+  });
+  expect((await drive('keys', 'new', '--bits', '2048', '--yes')).code).toBe(0);
+  git('init', '-q');
+  commit();
+}, 60_000);
+
+describe('hull fleet', () => {
+  it('lists brands with what they should not have in common', async () => {
+    const ran = await drive('fleet', 'list');
+    expect(ran.code, ran.err).toBe(0);
+    expect(ran.out).toContain('heron-point');
+    expect(ran.out).toContain('4 brands.');
+    expect(ran.out).toMatch(/signs heron-point, long-skerry, lantern-isle and otter-bay/);
+    expect((await listed('--only', 'otter-bay')).map(({ name }) => name)).toEqual(['otter-bay']);
+    const parts = await Promise.all(['1/3', '2/3', '3/3'].map((part) => listed('--shard', part)));
+    expect(
+      parts
+        .flat()
+        .map(({ name }) => name)
+        .sort(),
+    ).toEqual(NAMES);
+    refusedWith(await drive('fleet', 'list', '--only', 'oter-bay'), 'fleet.no-brand');
+    refusedWith(await drive('fleet', 'list', '--shard', '4/3'), 'cli.usage');
+    refusedWith(await drive('fleet', 'list', '--changed-since', 'no-such-tag'), 'fleet.no-revision');
+    refusedWith(await drive('fleet', 'list', '--changed-since', '--output=x'), 'fleet.no-revision');
+    refusedWith(await hull(['fleet', 'list'], { cwd: temporaryFolder() }), 'config.missing');
+  }, 60_000);
+
+  it('packs each brand as itself, once, and continues after one that fails', async () => {
+    expect(await packed('--jobs', '2')).toEqual(Object.fromEntries(NAMES.map((name) => [name, 'packed'])));
+    expect(await packed()).toEqual(Object.fromEntries(NAMES.map((name) => [name, 'unchanged'])));
+    const inspected = await drive(
+      'inspect',
+      join('out/heron-point', readdirSync(join(dir, 'out/heron-point'))[0] as string),
+      '--json',
+    );
+    expect(JSON.parse(inspected.out)).toMatchObject({
+      id: 'example.saltmarsh.heronpoint',
+      label: 'heron-point',
+    });
+    // The same as a project of its own would be.
+    const before = bytes();
+    rmSync(join(dir, 'out'), { recursive: true });
+    rmSync(join(dir, '.hull'), { recursive: true });
+    await packed();
+    expect(bytes()).toEqual(before);
+    const shown = readFileSync(join(dir, 'fleet.json'), 'utf8');
+    edit('fleet.json', (fleet: { brands: Record<string, object> }) => {
+      fleet.brands['otter-bay'] = { patch: { app: { build: 0 } } };
+    });
+    const ran = await drive('fleet', 'pack', '--json');
+    expect(ran.code).toBe(1);
+    const { brands } = JSON.parse(ran.out) as Packed;
+    expect(brands.find(({ name }) => name === 'otter-bay')).toMatchObject({
+      result: 'failed',
+      error: { code: 'config.bad-value', location: { file: 'fleet.json' } },
+    });
+    expect(brands.filter(({ result }) => result === 'unchanged')).toHaveLength(3);
+    writeFileSync(join(dir, 'fleet.json'), shown);
+    // A package that is not the one that was made is made again.
+    const [file] = readdirSync(join(dir, 'out/otter-bay'));
+    writeFileSync(join(dir, 'out/otter-bay', file as string), 'something else');
+    expect(await packed()).toMatchObject({ 'otter-bay': 'packed', 'heron-point': 'unchanged' });
+  }, 90_000);
+
+  it('ends whole when it is stopped, and goes on from there', async () => {
+    rmSync(join(dir, 'out'), { recursive: true });
+    rmSync(join(dir, '.hull'), { recursive: true });
+    const stopped = await hullProcess(['fleet', 'pack'], {
+      cwd: dir,
+      meanwhile: (child) => {
+        child.stderr?.on('data', (chunk: Buffer) => {
+          if (chunk.includes('packed')) child.kill('SIGKILL');
+        });
+      },
+    });
+    expect(stopped.signal).toBe('SIGKILL');
+    const made = NAMES.filter(
+      (name) =>
+        existsSync(join(dir, 'out', name)) &&
+        readdirSync(join(dir, 'out', name)).some((one) => one.endsWith('.apk')),
+    );
+    expect(made.length).toBeGreaterThan(0);
+    const after = await packed();
+    expect(Object.values(after).filter((one) => one === 'unchanged').length).toBeGreaterThan(0);
+    expect(Object.values(await packed())).toEqual(NAMES.map(() => 'unchanged'));
+  }, 60_000);
+
+  it('knows which brands a change touches: those whose packages are others afterwards', async () => {
+    await packed();
+    const random = generator(7);
+    let count = 0;
+    const changes: readonly (() => void)[] = [
+      () => writeFileSync(join(dir, 'site/index.html'), `${PAGE}<!-- ${count} -->`),
+      () => writeFileSync(join(dir, 'notes.txt'), String(count)),
+      () =>
+        writeFiles(dir, {
+          [`brands/${choose(random, NAMES)}/site/icon.svg`]: ICON.replace('<svg', `<svg data-n="${count}"`),
+        }),
+      () =>
+        edit('fleet.json', (fleet: { brands: Record<string, { patch?: object }> }) => {
+          const name = choose(random, NAMES);
+          fleet.brands[name] = {
+            ...fleet.brands[name],
+            patch: { look: { background_color: `#0000${10 + count}` } },
+          };
+        }),
+      () =>
+        edit('fleet.json', (fleet: { groups: { north: object } }) => {
+          fleet.groups.north = { look: { theme_color: `#1144${10 + count}` } };
+        }),
+      () =>
+        writeFileSync(
+          join(dir, 'brands.csv'),
+          readFileSync(join(dir, 'brands.csv'), 'utf8').replace(
+            /(lantern-isle,\S+,).*/,
+            `$1Lantern ${count}`,
+          ),
+        ),
+    ];
+    for (; count < 12; count += 1) {
+      commit();
+      const before = bytes();
+      changes[count % changes.length]?.();
+      const touched = await listed('--changed-since', 'HEAD');
+      expect(touched.every(({ because }) => (because?.length ?? 0) > 0)).toBe(true);
+      await packed();
+      const after = bytes();
+      const others = NAMES.filter((name) => before[name] !== after[name]);
+      const names = touched.map(({ name }) => name);
+      for (const name of others) expect(names, `change ${count}`).toContain(name);
+      // An icon may be drawn to the same bytes; what is of no package touches none.
+      if (count % changes.length === 1) expect(names).toEqual([]);
+      if (count % changes.length === 0) expect(names.sort()).toEqual(NAMES);
+    }
+  }, 240_000);
+});
