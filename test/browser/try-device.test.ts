@@ -21,6 +21,7 @@ const SITE = {
 <button onclick="window.open('https://sign-in.example/', '', 'width=300,height=300')">Sign in</button>
 <button onclick="window.open('/pier.html', '', 'width=300,height=300')">Small window</button>
 <a href="/pier.html" target="_blank">New tab inside</a> <a href="https://elsewhere.example/" target="_blank">New tab outside</a>
+<button onclick="const one = window.open('', '_blank'); one.location = 'https://elsewhere.example/blank'">Blank first</button>
 <a href="/missing.html">Missing</a>
 <script>localStorage.setItem('route', 'north'); sessionStorage.setItem('draft', '1'); document.cookie = 'pier=heron; max-age=9999';
 document.getElementById('said').textContent = navigator.language + ' ' + location.search;</script>`,
@@ -204,6 +205,10 @@ describe('windows of pages', () => {
     await session.page?.click('text=New tab outside');
     await expect.poll(() => told('outside')).toMatchObject([{ url: 'https://elsewhere.example/' }]);
     expect(await text()).toBe('Start');
+    await session.page?.click('text=Blank first');
+    await expect
+      .poll(() => told('outside').map(({ url }) => url), { timeout: 10_000 })
+      .toContain('https://elsewhere.example/blank');
     await session.page?.click('text=New tab inside');
     await expect.poll(() => text(), { timeout: 5000 }).toBe('Pier');
     expect(session.state()).toMatchObject({ window: undefined, url: expect.stringContaining('/pier.html') });

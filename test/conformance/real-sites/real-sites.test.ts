@@ -80,8 +80,8 @@ const folderOf = (site: RealSite): string => {
   return dir;
 };
 
-/** The pages of a package on loopback, answering as the shell does, and nobody else on the network. */
-async function drive(apk: string, { routes = {}, worker }: RealSite): Promise<void> {
+/** The worker of a package's pages, once nobody answers any more: neither the package nor the network. */
+async function driveWorker(apk: string, { routes = {} }: RealSite): Promise<void> {
   const dir = temporaryFolder();
   const source = await FileSource.open(apk);
   const { entries } = await readZip(source);
@@ -112,25 +112,6 @@ async function drive(apk: string, { routes = {}, worker }: RealSite): Promise<vo
       (url) => url.origin !== served.origin,
       (route) => route.abort('internetdisconnected'),
     );
-    for (const [route, text] of Object.entries(routes)) {
-      const page = await context.newPage();
-      const faults: string[] = [];
-      page.on('pageerror', (error) => faults.push(error.message));
-      await page.goto(`${served.origin}${rules.base}${route}`, { waitUntil: 'load' });
-      for (const time of ['first', 'again']) {
-        await page
-          .getByText(text)
-          .first()
-          .waitFor({ timeout: 20_000 })
-          .catch(async () => {
-            throw new Error(`/${route}, ${time}: no “${text}” in: ${(await page.content()).slice(0, 500)}`);
-          });
-        if (time === 'first') await page.reload({ waitUntil: 'load' });
-      }
-      expect(faults, `/${route}`).toEqual([]);
-      await page.close();
-    }
-    if (!worker) return;
     const page = await context.newPage();
     await page.goto(`${served.origin}${rules.base}`, { waitUntil: 'load' });
     await page.evaluate('navigator.serviceWorker.ready');
@@ -239,7 +220,7 @@ describe.each(TAKEN)('$name', (site) => {
       expect(config[section][name], key).toBe(value);
     }
     const apk = readdirSync(join(dir, 'out')).find((name) => name.endsWith('.apk'));
-    await drive(join(dir, 'out', apk ?? ''), site);
     await tryPackage(join(dir, 'out', apk ?? ''), site);
+    if (site.worker) await driveWorker(join(dir, 'out', apk ?? ''), site);
   });
 });
