@@ -4,6 +4,7 @@ import { join } from 'node:path';
 import type { BrowserOptions } from '../core/browser/launch.js';
 import { HullError, systemErrorCode } from '../core/errors.js';
 import { ByteStream } from '../core/net/byte-stream.js';
+import { freePort } from '../core/net/free-port.js';
 import { isAppId, isClassName } from '../core/platforms/android/bridge/names.js';
 import type { PackageFacts } from '../core/platforms/android/inspect/facts.js';
 import { inspectPackage } from '../core/platforms/android/inspect/inspect.js';
@@ -13,7 +14,6 @@ import { openPackedApp } from '../core/try/packed-app.js';
 import { TrySession } from '../core/try/session.js';
 import { replaceFile } from '../core/util/files.js';
 import { type DeviceServer, serveDevice } from './device-server.js';
-import { freePort } from './listen.js';
 import { DeviceScreen, homeApps } from './try/screen.js';
 
 /** A device that is not one: it speaks the debug bridge's protocol, and checks packages as a device would. */

@@ -1,4 +1,4 @@
-import { type AddressInfo, createServer } from 'node:net';
+import type { AddressInfo } from 'node:net';
 import type { FastifyInstance } from 'fastify';
 import { HullError, systemErrorCode } from '../core/errors.js';
 
@@ -20,16 +20,4 @@ export async function listenOnLoopback(server: FastifyInstance, port: number): P
     });
   }
   return (server.server.address() as AddressInfo).port;
-}
-
-/** A port on loopback that is free now, for a program that takes none by itself. */
-export function freePort(): Promise<number> {
-  return new Promise((resolve, reject) => {
-    const server = createServer();
-    server.once('error', reject);
-    server.listen(0, '127.0.0.1', () => {
-      const { port } = server.address() as AddressInfo;
-      server.close(() => resolve(port));
-    });
-  });
 }

@@ -301,7 +301,10 @@ describe('hull try', () => {
       'x.png',
     ];
     refusedWith(await hull(wrong, { cwd: dir }), 'try.other-app');
-    refusedWith(await hull(['try', '--language', 'no tag', '--png', 'x.png'], { cwd: dir }), 'cli.usage');
+    refusedWith(
+      await hull(['try', '--language', 'no tag', '--png', 'x.png'], { cwd: dir }),
+      'app.bad-language',
+    );
     refusedWith(
       await hull(['try', '--store', 'http://elsewhere.example', '--png', 'x.png'], { cwd: dir }),
       'cli.usage',

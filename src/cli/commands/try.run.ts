@@ -1,5 +1,5 @@
 import { readFileSync, watch } from 'node:fs';
-import { HullError } from '../../core/errors.js';
+import { readLanguage } from '../../core/app/language.js';
 import {
   type TriedApp,
   type TriedSteps,
@@ -29,19 +29,6 @@ type Options = OptionsOf<typeof declare>;
 /** ms after a file has changed before the page is loaded again: editors write several at once. */
 const SETTLED = 150;
 
-function languageTag(text: string): string {
-  try {
-    const [tag] = Intl.getCanonicalLocales(text);
-    if (tag !== undefined) return tag;
-  } catch {
-    // Told below.
-  }
-  throw new HullError('cli.usage', `"${text}" is not the tag of a language.`, {
-    location: { option: '--language' },
-    fix: 'Write it as in --language de-DE',
-  });
-}
-
 /** The store on this computer that sells, and what gives pages their way to it. */
 function storeOf({ store, backend }: Options): TryOptions['store'] {
   const origin = loopback(store, '--store');
@@ -68,7 +55,9 @@ function tryOptions(io: Io, options: Options, file: string | undefined): TryOpti
     settings: {
       ...(options.device && { device: options.device }),
       ...(options.scheme && { scheme: options.scheme }),
-      ...(options.language === undefined ? {} : { language: languageTag(options.language) }),
+      ...(options.language === undefined
+        ? {}
+        : { language: readLanguage(options.language, { option: '--language' }) }),
     },
     store: storeOf(options),
     ...engine,

@@ -1,4 +1,5 @@
 import type { Browser, BrowserContext, CDPSession, Page } from 'playwright-core';
+import { canonicalLanguage } from '../app/language.js';
 import { scriptsAsApp, stylesAsApp } from '../browser/app-display.js';
 import { type BrowserOptions, launch } from '../browser/launch.js';
 import { HullError } from '../errors.js';
@@ -576,12 +577,7 @@ export class TrySession implements AppSession {
 
   /** A system that speaks another language starts its apps again. @throws HullError `try.bad-steps` for what is no language */
   async setLanguage(tag: string): Promise<void> {
-    let language: string | undefined;
-    try {
-      [language] = Intl.getCanonicalLocales(tag);
-    } catch {
-      language = undefined;
-    }
+    const language = canonicalLanguage(tag);
     if (language === undefined) {
       throw new HullError('try.bad-steps', `"${tag}" is not the tag of a language.`, {
         fix: 'Write it as in de-DE',

@@ -1,7 +1,7 @@
 import { spawn } from 'node:child_process';
-import { createServer } from 'node:net';
 import { setTimeout as sleep } from 'node:timers/promises';
 import { HullError } from '../../errors.js';
+import { freePort } from '../../net/free-port.js';
 import { debug } from '../../util/debug.js';
 import type { WebKitPrograms } from './find.js';
 
@@ -184,18 +184,6 @@ async function call(
   if (response.ok) return value;
   const { error = '', message = '' } = (value ?? {}) as { error?: string; message?: string };
   throw new Error([error, message].filter((one) => one !== '').join(': '));
-}
-
-/** A port of loopback that nobody listens at now. */
-async function freePort(): Promise<number> {
-  const server = createServer();
-  await new Promise<void>((resolve, reject) => {
-    server.once('error', reject);
-    server.listen(0, '127.0.0.1', resolve);
-  });
-  const { port } = server.address() as { port: number };
-  await new Promise((resolve) => server.close(resolve));
-  return port;
 }
 
 /** Runs the driver until its input ends, however this process ends; the screen is put away then. */
