@@ -249,23 +249,32 @@ async function artSheet() {
   rmSync(dir, { recursive: true });
 }
 
-/** The map of sizes of the demo's bundle. */
-async function sizesPage() {
-  const [bundle] = readdirSync(join(work, 'out')).filter((name) => name.endsWith('.aab'));
+/** How fast the demo's pages feel: times, filmstrip and requests. */
+async function speedPage() {
   execFileSync(
     process.execPath,
-    [join(root, 'dist/cli/hull.cjs'), 'inspect', join('out', bundle), '--html', 'sizes.html'],
+    [
+      join(root, 'dist/cli/hull.cjs'),
+      'survey',
+      'site',
+      '--browser',
+      '--format',
+      'html',
+      '--out',
+      'speed.html',
+    ],
     { cwd: work, env, stdio: 'ignore' },
   );
   const browser = await chromium.launch({
     executablePath: '/usr/bin/chromium',
     args: ['--no-sandbox', '--disable-gpu'],
   });
-  const page = await browser.newPage({ viewport: { width: 1280, height: 1000 } });
-  await page.goto(`file://${join(work, 'sizes.html')}`);
+  const page = await browser.newPage({ viewport: { width: 1280, height: 860 } });
+  await page.goto(`file://${join(work, 'speed.html')}`);
+  await page.evaluate(() => document.querySelector('#speed').scrollIntoView());
   await sharp(await page.screenshot())
     .png({ palette: true, compressionLevel: 9 })
-    .toFile(join(out, 'sizes.png'));
+    .toFile(join(out, 'speed.png'));
   await browser.close();
 }
 
@@ -313,7 +322,7 @@ try {
   await previewPage();
   await artSheet();
   await terminal('inspect', ['hull inspect out/example.saltmarsh.ferry-1.0.0-1.apk']);
-  await sizesPage();
+  await speedPage();
   await terminal('compare', [
     'hull version minor',
     `sed -i 's/"camera": .*/"microphone": "Records a note for the crew."/' hull.json`,
@@ -369,9 +378,9 @@ try {
     'sed -i \'s/"build": 1/"build": 2/\' hull.json; hull pack apk --quiet | head -1',
     'hull install --bridge 127.0.0.1:5599 --no-start',
     'hull install out/example.saltmarsh.ferry-1.0.0-1.apk --bridge 127.0.0.1:5599',
-    'hull pack android-project',
-    "sed -i 's/compileOptions/\\/\\/ ours\\n    compileOptions/' out/android-project/app/build.gradle.kts",
-    'sed -i \'s/"build": 2/"build": 3/\' hull.json; hull refit out/android-project',
+    'hull pack apk --debuggable --quiet | head -1',
+    'hull install out/example.saltmarsh.ferry.debug-1.0.0-2.apk --bridge 127.0.0.1:5599',
+    'hull watch --bridge 127.0.0.1:5599 --for 8',
     hidden('pkill -P $server'),
   ]);
   rmSync(join(work, 'out'), { recursive: true });

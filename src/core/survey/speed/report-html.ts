@@ -14,6 +14,8 @@ import {
 import { loadedBytes, METRIC_NAMES, shownMetric, shownTime, VISITS } from './show.js';
 import type { SpeedChange } from './trend.js';
 
+/** ms by which the clocks of pictures and paints may differ. */
+const CLOCKS = 20;
 /** Requests that a waterfall draws. */
 const MOST_ROWS = 60;
 
@@ -41,9 +43,10 @@ function frameFigure(
   closer: CloserLook,
 ): Html {
   // A picture comes after what it shows: the first that is not before it has it, and the last has all that is later.
-  const before = frames[index - 1]?.at ?? Number.NEGATIVE_INFINITY;
+  const before = (frames[index - 1]?.at ?? Number.NEGATIVE_INFINITY) + CLOCKS;
   const isLast = index === frames.length - 1;
-  const holds = (time: number | undefined) => time !== undefined && before < time && (time <= at || isLast);
+  const holds = (time: number | undefined) =>
+    time !== undefined && before < time && (time <= at + CLOCKS || isLast);
   const marks = [
     ...(holds(closer.firstPaint) ? ['first paint'] : []),
     ...(holds(closer.largestPaint) ? ['largest paint'] : []),
@@ -77,7 +80,7 @@ function waterfall(closer: CloserLook, site: Site): Html {
 
 function pageSection(page: PageSpeed, site: Site): Html {
   const { closer, visits } = page;
-  const heads = [...METRICS.map((metric) => METRIC_NAMES[metric]), 'requests', 'over the network'];
+  const heads = [...METRICS.map((metric) => METRIC_NAMES[metric]), 'requests', 'network'];
   return html`<section class="speed"><h3>${pathOf(site, page.url)}</h3>
 <div class="wide"><table class="times"><thead><tr><th scope="col">visit</th>${heads.map((one) => html`<th scope="col">${one}</th>`)}</tr></thead><tbody>${visits.map(visitRow)}</tbody></table></div>
 ${closer && closer.frames.length > 0 ? html`<ol class="filmstrip" tabindex="0" aria-label="What is seen, ${VISITS[closer.kind]}">${closer.frames.map((one, index) => frameFigure(one, index, closer.frames, closer))}</ol>` : ''}
