@@ -203,7 +203,7 @@ describe('findings', () => {
       code: 'speed.largest-paint',
       severity: 'warning',
       observed:
-        'The largest content is there after 4.20 s (4.10 s to 4.50 s), over 2.50 s; it is img.hero: /hero.jpg, asked for after 3.00 s, there after 4.10 s',
+        'The largest content is there after 4.20 s (4.10 to 4.50 s), over 2.50 s; it is img.hero: /hero.jpg, asked for after 3.00 s, there after 4.10 s',
       fix: expect.stringContaining('find the image sooner'),
       location: { file: expect.stringMatching(/site\/index\.html$/) },
     });
@@ -336,7 +336,7 @@ describe('findings', () => {
       {
         code: 'speed.blocked',
         severity: 'warning',
-        observed: 'Tasks block the page for 700 ms (650 ms to 900 ms), over 200 ms; longest in /a.js 700 ms',
+        observed: 'Tasks block the page for 700 ms (650 to 900 ms), over 200 ms; longest in /a.js 700 ms',
       },
     ]);
   });

@@ -11,7 +11,7 @@ import {
   type TimedRequest,
   type Visit,
 } from './facts.js';
-import { loadedBytes, METRIC_NAMES, shownMetric, shownTime, VISITS } from './show.js';
+import { loadedBytes, METRIC_NAMES, shownMetric, shownRange, shownTime, VISITS } from './show.js';
 import type { SpeedChange } from './trend.js';
 
 /** ms by which the clocks of pictures and paints may differ. */
@@ -30,7 +30,7 @@ function visitRow(visit: Visit): Html {
     const range =
       least === most
         ? ''
-        : html` <small>${shownMetric(metric, least)} to ${shownMetric(metric, most)}</small>`;
+        : html` <small>${shownRange(least, most, (value) => shownMetric(metric, value))}</small>`;
     return html`<td>${shownMetric(metric, median)}${range}</td>`;
   });
   return html`<tr><th scope="row">${VISITS[visit.kind]}</th>${cells}<td>${visit.requests}</td><td>${formatBytes(loadedBytes(visit))}</td></tr>`;

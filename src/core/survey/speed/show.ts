@@ -7,12 +7,19 @@ export function shownTime(ms: number): string {
   return ms < 1000 ? `${Math.round(ms)} ms` : `${(ms / 1000).toFixed(2)} s`;
 }
 
+/** From one value to another; a unit that both have is said once: `436 to 596 ms`. */
+export function shownRange(least: number, most: number, show: (value: number) => string): string {
+  const [from, to] = [show(least), show(most)];
+  const unit = / \S+$/.exec(to)?.[0] ?? '';
+  return `${unit !== '' && from.endsWith(unit) ? from.slice(0, -unit.length) : from} to ${to}`;
+}
+
 /** A median with its spread: `1.84 s (1.70 to 2.05 s)`. */
 export function shownSpread(
   { median, least, most }: Spread,
   show: (value: number) => string = shownTime,
 ): string {
-  return least === most ? show(median) : `${show(median)} (${show(least)} to ${show(most)})`;
+  return least === most ? show(median) : `${show(median)} (${shownRange(least, most, show)})`;
 }
 
 export const VISITS: Readonly<Record<VisitKind, string>> = {
