@@ -202,10 +202,10 @@ describe('hull fleet', () => {
           ),
         ),
     ];
-    for (; count < 12; count += 1) {
+    for (; count < changes.length; count += 1) {
       commit();
       const before = bytes();
-      changes[count % changes.length]?.();
+      changes[count]?.();
       const touched = await listed('--changed-since', 'HEAD');
       expect(touched.every(({ because }) => (because?.length ?? 0) > 0)).toBe(true);
       await packed();
@@ -214,8 +214,8 @@ describe('hull fleet', () => {
       const names = touched.map(({ name }) => name);
       for (const name of others) expect(names, `change ${count}`).toContain(name);
       // An icon may be drawn to the same bytes; what is of no package touches none.
-      if (count % changes.length === 1) expect(names).toEqual([]);
-      if (count % changes.length === 0) expect(names.sort()).toEqual(NAMES);
+      if (count === 1) expect(names).toEqual([]);
+      if (count === 0) expect(names.sort()).toEqual(NAMES);
     }
   }, 240_000);
 });
