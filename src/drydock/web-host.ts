@@ -6,6 +6,7 @@ import { type FastifyInstance, type FastifyReply, type FastifyRequest, fastify }
 import { systemErrorCode } from '../core/errors.js';
 import { type AnswerRules, answerOf, headersOf, movedTo } from '../core/site/answer.js';
 import { extensionOf, MEDIA_TYPES } from '../core/site/media-types.js';
+import { BACKEND_PATH, SHOP_PATH } from '../core/store/stand-in-paths.js';
 import { packagedPath } from '../core/util/packaged.js';
 import { decodePath } from '../core/util/url-path.js';
 import type { ServerCertificate } from './authority.js';
@@ -59,9 +60,7 @@ export interface WebHost {
 }
 
 const WELL_KNOWN = '.well-known';
-const SHOP_PATH = `/${WELL_KNOWN}/hull-shop/`;
 const SHOP_SCRIPT = `<script src="${SHOP_PATH}script.js"></script>`;
-const BACKEND_PATH = '/api/';
 /** ms between two bytes of a slow answer. */
 const DRIP = 500;
 

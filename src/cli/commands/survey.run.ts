@@ -1,12 +1,18 @@
 import { HullError } from '../../core/errors.js';
 import { countBySeverity, type Finding, reaches, SEVERITIES, type Severity } from '../../core/finding.js';
 import { sheets } from '../../core/site/site.js';
-import { newFindings, readBaseline } from '../../core/survey/baseline.js';
+import { type Baseline, newFindings, readBaseline } from '../../core/survey/baseline.js';
 import { FAMILIES, type Family, familyOf, type Rule } from '../../core/survey/rule.js';
 import { RULES } from '../../core/survey/rules/all.js';
 import { viewsOf } from '../../core/survey/seen.js';
 import { type Metric, PROFILE, profileText, type SpeedFacts } from '../../core/survey/speed/facts.js';
-import { loadedBytes, METRIC_NAMES, shownMetric, VISITS } from '../../core/survey/speed/show.js';
+import {
+  loadedBytes,
+  METRIC_NAMES,
+  shownAddress,
+  shownMetric,
+  VISITS,
+} from '../../core/survey/speed/show.js';
 import { changesSince, type SpeedChange } from '../../core/survey/speed/trend.js';
 import { BECAUSE, findRule, type SurveyReport } from '../../core/survey/survey.js';
 import { describeTarget } from '../../core/survey/target.js';
@@ -93,12 +99,12 @@ export async function run(io: Io, options: SurveyOptions, named: string | undefi
     reading.end();
     looking?.end();
   });
-  const fresh =
-    options.baseline === undefined ? report.findings : sinceBaseline(io, report, options.baseline);
-  const changes =
+  const baseline =
     options.baseline === undefined
-      ? []
-      : changesSince(JSON.parse(readTextFile(options.baseline)), report.browser?.speed);
+      ? undefined
+      : readBaseline(options.baseline, readTextFile(options.baseline));
+  const fresh = baseline ? sinceBaseline(io, report, baseline) : report.findings;
+  const changes = baseline ? changesSince(baseline.document, report.browser?.speed) : [];
   const ok = !reaches(fresh, options.failOn);
   const shown = { ...report, findings: fresh };
   const print = (inner: Io, text: string | undefined) => {
@@ -123,13 +129,13 @@ export async function run(io: Io, options: SurveyOptions, named: string | undefi
   return ok ? 0 : 1;
 }
 
-/** Findings that an earlier report has not. Throws `file.missing`, `survey.bad-baseline`. */
-function sinceBaseline(io: Io, { findings }: SurveyReport, file: string): readonly Finding[] {
+/** Findings that an earlier report has not. */
+function sinceBaseline(io: Io, { findings }: SurveyReport, baseline: Baseline): readonly Finding[] {
   const placeOf = ({ location }: Finding) => {
     const { file: path, url } = jsonLocation(io, location);
     return path ?? url ?? '';
   };
-  return newFindings(findings, readBaseline(file, readTextFile(file)), placeOf);
+  return newFindings(findings, baseline.findings, placeOf);
 }
 
 /** Chromium, or another browser of its kind; beside WebKit, one that is missing is only noted. */
@@ -257,8 +263,7 @@ const speedDocument = (
 function speedLines(io: Io, { browser, site }: SurveyReport, changes: readonly SpeedChange[]): string[] {
   const { speed } = browser ?? {};
   if (speed === undefined || speed.pages.length === 0) return [];
-  const path = (url: string) =>
-    safe(url.startsWith(`${site.base.origin}/`) ? url.slice(site.base.origin.length) : url);
+  const path = (url: string) => safe(shownAddress(site, url));
   const rows = speed.pages.flatMap(({ url, visits }) =>
     visits.map((visit, index) => [
       index === 0 ? io.paint.name(path(url)) : '',

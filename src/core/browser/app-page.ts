@@ -1,4 +1,4 @@
-import type { Browser, Page } from 'playwright-core';
+import type { Browser, CDPSession, Page } from 'playwright-core';
 import { type Insets, scriptsAsApp, stylesAsApp } from './app-display.js';
 import { type BrowserOptions, sendHeaders } from './launch.js';
 
@@ -19,6 +19,13 @@ export interface AppScreen {
   readonly headers?: BrowserOptions['headers'];
   /** HTML that comes instead of the page's own. */
   readonly instead?: string;
+}
+
+/** Tells a window what of it the system covers, CSS px. Older browsers know no insets, and leave them 0. */
+export async function coverEdges(session: CDPSession, insets: Insets): Promise<void> {
+  await session
+    .send('Emulation.setSafeAreaInsetsOverride' as never, { insets } as never)
+    .catch(() => undefined);
 }
 
 /** Opens a page as an app shows it, does some work with it, and closes it. */
@@ -42,13 +49,7 @@ export async function asApp<T>(
     const page = await context.newPage();
     await page.addInitScript(scriptsAsApp(mode));
     if (script !== undefined) await page.addInitScript(script);
-    if (safeArea) {
-      const session = await context.newCDPSession(page);
-      // Older browsers know no insets, and leave them 0.
-      await session
-        .send('Emulation.setSafeAreaInsetsOverride' as never, { insets: safeArea } as never)
-        .catch(() => undefined);
-    }
+    if (safeArea) await coverEdges(await context.newCDPSession(page), safeArea);
     if (instead !== undefined)
       await page.route(address, (route) => route.fulfill({ contentType: 'text/html', body: instead }));
     await page.goto(address, { waitUntil: 'load', timeout: GOTO_MS });

@@ -1,5 +1,5 @@
 import { WebSocket } from 'ws';
-import { isObject, type JsonObject } from '../util/json-object.js';
+import { asText, isObject, type JsonObject } from '../util/json-object.js';
 
 /** The protocol by which a Chromium, or a web view of its kind, is inspected from outside: JSON over HTTP and WebSockets. */
 
@@ -17,8 +17,6 @@ const PATIENCE = 10_000;
 const LONGEST_LIST = 4 * 1024 * 1024;
 /** Bytes of one message: a picture of a large page, or the source of a script. */
 const LONGEST_MESSAGE = 128 * 1024 * 1024;
-
-const text = (value: unknown): string => (typeof value === 'string' ? value : '');
 
 /**
  * What can be inspected behind a port on loopback.
@@ -38,7 +36,7 @@ export async function listInspectedPages(port: number): Promise<InspectedPage[]>
     .filter(isObject)
     .flatMap(({ id, type, title, url }): InspectedPage[] =>
       typeof id === 'string' && /^[\w-]+$/.test(id)
-        ? [{ id, type: text(type), title: text(title), url: text(url) }]
+        ? [{ id, type: asText(type), title: asText(title), url: asText(url) }]
         : [],
     );
 }
@@ -115,7 +113,7 @@ export class Inspection {
     const waiting = typeof id === 'number' ? this.#waiting.get(id) : undefined;
     if (waiting === undefined) return;
     this.#waiting.delete(id as number);
-    if (isObject(error)) waiting.failed(new Error(text(error.message)));
+    if (isObject(error)) waiting.failed(new Error(asText(error.message)));
     else waiting.done(isObject(result) ? result : {});
   }
 

@@ -114,6 +114,11 @@ export function servedAddress(site: Site, origin: string, url: string): string {
   return url.startsWith(site.base.origin) ? origin + url.slice(site.base.origin.length) : url;
 }
 
+/** The address of the site that a served one is in place of. */
+export function realAddress(site: Site, origin: string, url: string): string {
+  return url.startsWith(origin) ? site.base.origin + url.slice(origin.length) : url;
+}
+
 /**
  * Starts the browser for some work on a site, and ends it afterwards. A folder is served on loopback meanwhile.
  *

@@ -1,6 +1,6 @@
 import { HullError } from '../errors.js';
 import type { Finding } from '../finding.js';
-import { isObject, type JsonObject } from '../util/json-object.js';
+import { asText, isObject, type JsonObject } from '../util/json-object.js';
 
 /** One finding of an earlier report. */
 export interface BaselineEntry {
@@ -11,15 +11,21 @@ export interface BaselineEntry {
 }
 
 const membersOf = (value: unknown): JsonObject => (isObject(value) ? value : {});
-const text = (value: unknown): string => (typeof value === 'string' ? value : '');
+
+/** An earlier report, as far as a new one is compared with it. */
+export interface Baseline {
+  readonly findings: readonly BaselineEntry[];
+  /** Its whole document. */
+  readonly document: unknown;
+}
 
 /**
- * The findings of an earlier report, as its JSON document has them.
+ * An earlier report, by its JSON document.
  *
  * @param file for errors
  * @throws HullError `survey.bad-baseline`
  */
-export function readBaseline(file: string, report: string): BaselineEntry[] {
+export function readBaseline(file: string, report: string): Baseline {
   let value: unknown;
   try {
     value = JSON.parse(report);
@@ -33,11 +39,12 @@ export function readBaseline(file: string, report: string): BaselineEntry[] {
       fix: 'Give the JSON document of an earlier survey.',
     });
   }
-  return findings.map((item) => {
+  const entries = findings.map((item) => {
     const { code, location, observed } = membersOf(item);
     const { file: path, url } = membersOf(location);
-    return { code: text(code), place: text(path) || text(url), observed: text(observed) };
+    return { code: asText(code), place: asText(path) || asText(url), observed: asText(observed) };
   });
+  return { findings: entries, document: value };
 }
 
 /**

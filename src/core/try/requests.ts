@@ -1,4 +1,5 @@
 import type { Frame, Page, Request, Route } from 'playwright-core';
+import { BACKEND_PATH, SHOP_PATH } from '../store/stand-in-paths.js';
 import { parseUrl } from '../util/url-path.js';
 import { packedAnswer } from './answer.js';
 import type { ShownRequest, TryEvent } from './events.js';
@@ -28,11 +29,6 @@ export interface StoreAccess {
   readonly origin: string;
   readonly backend?: string | undefined;
 }
-
-/** Where pages reach the app's own server that checks purchases. */
-const BACKEND_PATH = '/api/';
-/** Where pages reach the stand-in store: below this path of their own origin. */
-const SHOP_PATH = '/.well-known/hull-shop/';
 
 /** The frame that asks; `undefined` for a worker, and for a window that is being made. */
 function frameOf(request: Request): Frame | undefined {

@@ -1,6 +1,7 @@
 import type { Browser, BrowserContext, CDPSession, Page } from 'playwright-core';
 import { canonicalLanguage } from '../app/language.js';
 import { scriptsAsApp, stylesAsApp } from '../browser/app-display.js';
+import { coverEdges } from '../browser/app-page.js';
 import { type BrowserOptions, launch } from '../browser/launch.js';
 import { HullError } from '../errors.js';
 import type { Orientation } from '../preview/screens.js';
@@ -358,10 +359,7 @@ export class TrySession implements AppSession {
     await cdp
       .send('Emulation.setUserAgentOverride', { userAgent: String(userAgent), acceptLanguage: language })
       .catch(() => undefined);
-    // Older browsers know no insets, and leave them 0.
-    await cdp
-      .send('Emulation.setSafeAreaInsetsOverride' as never, { insets: safeArea } as never)
-      .catch(() => undefined);
+    await coverEdges(cdp, safeArea);
     if (network === 'slow') await this.#slow({ cdp, page });
   }
 
@@ -551,9 +549,7 @@ export class TrySession implements AppSession {
     const { page, safeArea } = this.plan();
     for (const window of this.#windows) {
       await window.page.setViewportSize({ width: page.width, height: page.height });
-      await window.cdp
-        .send('Emulation.setSafeAreaInsetsOverride' as never, { insets: safeArea } as never)
-        .catch(() => undefined);
+      await coverEdges(window.cdp, safeArea);
     }
     await this.#cast();
     this.#changed();

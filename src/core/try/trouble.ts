@@ -1,5 +1,6 @@
 import { parseColor, wantsDarkSymbols } from '../project/color.js';
 import { escapeHtml } from '../util/html.js';
+import { languageNames } from '../words/table.js';
 import { isInside, type PackedSettings } from './settings.js';
 
 /** Why a page is not shown, by the first part of the shells' words for it. */
@@ -21,9 +22,6 @@ export function troubleOf(settings: PackedSettings, url: URL, outcome: PageOutco
 /** Words of a shell by their keys, for one language. */
 export type ShellWords = (key: string) => string;
 
-/** Languages that are read by who speaks another, and older names (Words.java). */
-const ALIASES: Readonly<Record<string, string>> = { iw: 'he', in: 'id', no: 'nb', nn: 'nb' };
-
 /**
  * Reads the table of words of a package: a line of keys, then one for each language; the one without a language is for all others.
  *
@@ -31,15 +29,10 @@ const ALIASES: Readonly<Record<string, string>> = { iw: 'he', in: 'id', no: 'nb'
  */
 export function readWords(table: string, language: string): ShellWords {
   const [keys = [], ...rows] = table.split('\n').map((line) => line.split('\t'));
-  const primary = language.split('-')[0] ?? '';
-  const names = [
-    language,
-    ...(/^zh-(?:Hant|TW|HK|MO)\b/.test(language) ? ['zh-Hant'] : []),
-    primary,
-    ALIASES[primary] ?? primary,
-  ];
   const rowOf = (name: string) => rows.find(([first]) => first === name);
-  const own = names.map(rowOf).find((row) => row !== undefined);
+  const own = languageNames(language)
+    .map(rowOf)
+    .find((row) => row !== undefined);
   const otherwise = rowOf('');
   return (key) => {
     const column = keys.indexOf(key);

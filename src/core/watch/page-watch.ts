@@ -1,6 +1,6 @@
 import { type InspectedPage, Inspection, inspectorAddress } from '../browser/inspection.js';
 import { VITALS, VITALS_SCRIPT, type Vitals } from '../browser/vitals.js';
-import { isObject, type JsonObject } from '../util/json-object.js';
+import { asNumber, asText, isObject, type JsonObject } from '../util/json-object.js';
 import type { ScriptPlace, WatchFact } from './events.js';
 import { consoleText } from './remote-values.js';
 import { type ProjectText, SourceMaps } from './source-maps.js';
@@ -27,8 +27,6 @@ const MOST_PROPERTIES = 5;
 /** Asked for first, so that what has been said before finds its source. */
 const FIRST = 'Debugger.enable';
 
-const text = (value: unknown): string => (typeof value === 'string' ? value : '');
-const number = (value: unknown): number => (typeof value === 'number' ? value : 0);
 const LEVELS: Readonly<Record<string, 'error' | 'warning' | 'info'>> = {
   error: 'error',
   assert: 'error',
@@ -38,14 +36,14 @@ const LEVELS: Readonly<Record<string, 'error' | 'warning' | 'info'>> = {
 function placesOf(stack: unknown): ScriptPlace[] {
   const frames = isObject(stack) && Array.isArray(stack.callFrames) ? stack.callFrames.filter(isObject) : [];
   return frames.slice(0, MOST_STACK).flatMap((frame): ScriptPlace[] => {
-    const url = text(frame.url);
+    const url = asText(frame.url);
     if (url === '') return [];
-    const name = text(frame.functionName);
+    const name = asText(frame.functionName);
     return [
       {
         url,
-        line: number(frame.lineNumber) + 1,
-        column: number(frame.columnNumber) + 1,
+        line: asNumber(frame.lineNumber) + 1,
+        column: asNumber(frame.columnNumber) + 1,
         ...(name === '' ? {} : { name }),
       },
     ];
@@ -55,12 +53,12 @@ function placesOf(stack: unknown): ScriptPlace[] {
 /** An error in its own words, without the lines of its stack. */
 function errorText(details: JsonObject): string {
   const exception = isObject(details.exception) ? details.exception : {};
-  const description = text(exception.description) || text(details.text);
+  const description = asText(exception.description) || asText(details.text);
   const lines = description.split('\n');
   const end = lines.findIndex((line) => /^\s+at /.test(line));
   const own = (end < 0 ? lines : lines.slice(0, end)).join('\n');
   if (exception.description !== undefined) return own;
-  return exception.value === undefined ? own : `${text(details.text)} ${String(exception.value)}`;
+  return exception.value === undefined ? own : `${asText(details.text)} ${String(exception.value)}`;
 }
 
 /** Why a resource did not load, out of the line that engines log for it. */
@@ -156,8 +154,8 @@ export class PageWatch {
     if (this.#maps === undefined) return;
     const { frameTree } = (await this.#inspection?.send('Page.getFrameTree').catch(() => ({}))) as JsonObject;
     const frame = isObject(frameTree) && isObject(frameTree.frame) ? frameTree.frame : {};
-    this.#maps.frame = text(frame.id) || undefined;
-    const url = `${text(frame.url)}${text(frame.urlFragment)}`;
+    this.#maps.frame = asText(frame.id) || undefined;
+    const url = `${asText(frame.url)}${asText(frame.urlFragment)}`;
     if (url !== '') this.#url = url;
   }
 
@@ -165,9 +163,9 @@ export class PageWatch {
     switch (method) {
       case 'Debugger.scriptParsed':
         this.#maps?.learn({
-          url: text(params.url),
-          id: text(params.scriptId),
-          map: text(params.sourceMapURL),
+          url: asText(params.url),
+          id: asText(params.scriptId),
+          map: asText(params.sourceMapURL),
         });
         break;
       case 'Debugger.paused':
@@ -193,13 +191,13 @@ export class PageWatch {
         this.#failed(params);
         break;
       case 'Network.loadingFinished':
-        this.#requests.delete(text(params.requestId));
+        this.#requests.delete(asText(params.requestId));
         break;
       case 'Page.frameNavigated':
         this.#navigated(params);
         break;
       case 'Page.navigatedWithinDocument':
-        if (text(params.frameId) === this.#maps?.frame) this.#went(text(params.url));
+        if (asText(params.frameId) === this.#maps?.frame) this.#went(asText(params.url));
         break;
       case 'Inspector.targetCrashed':
         this.#tell({ is: 'page', state: 'crashed', page: this.#url, inspector: this.inspector });
@@ -213,7 +211,7 @@ export class PageWatch {
 
   #console({ type, args, stackTrace }: JsonObject): void {
     if (type === 'clear' || type === 'endGroup') return;
-    const level = LEVELS[text(type)] ?? 'info';
+    const level = LEVELS[asText(type)] ?? 'info';
     const page = this.#url;
     const places = placesOf(stackTrace).slice(0, 1);
     const event = async (): Promise<WatchFact> => {
@@ -255,15 +253,15 @@ export class PageWatch {
     if (!isObject(exceptionDetails)) return;
     const page = this.#url;
     const stack = placesOf(exceptionDetails.stackTrace);
-    const url = text(exceptionDetails.url);
+    const url = asText(exceptionDetails.url);
     const own: ScriptPlace[] =
       stack.length > 0 || url === ''
         ? stack
         : [
             {
               url,
-              line: number(exceptionDetails.lineNumber) + 1,
-              column: number(exceptionDetails.columnNumber) + 1,
+              line: asNumber(exceptionDetails.lineNumber) + 1,
+              column: asNumber(exceptionDetails.columnNumber) + 1,
             },
           ];
     const event = async (): Promise<WatchFact> => ({
@@ -278,26 +276,26 @@ export class PageWatch {
   /** What the engine itself has to say; of the network, the requests have said it. */
   #logged({ entry }: JsonObject): void {
     if (!isObject(entry) || entry.source === 'javascript') return;
-    const url = text(entry.url);
+    const url = asText(entry.url);
     if (entry.source === 'network') {
       // What failed before this connection has no request of its own here.
       if (!this.#isCaughtUp && url !== '' && !url.endsWith('/favicon.ico'))
-        this.#tell({ is: 'request', page: this.#url, method: '', url, why: failureText(text(entry.text)) });
+        this.#tell({ is: 'request', page: this.#url, method: '', url, why: failureText(asText(entry.text)) });
       return;
     }
     this.#tell({
       is: 'console',
-      level: LEVELS[text(entry.level)] ?? 'info',
+      level: LEVELS[asText(entry.level)] ?? 'info',
       page: this.#url,
-      text: text(entry.text),
-      ...(url === '' ? {} : { place: { url, line: number(entry.lineNumber) + 1, column: 1 } }),
+      text: asText(entry.text),
+      ...(url === '' ? {} : { place: { url, line: asNumber(entry.lineNumber) + 1, column: 1 } }),
     });
   }
 
   #asked({ requestId, request }: JsonObject): void {
     if (!isObject(request)) return;
     if (this.#requests.size >= MOST_REQUESTS) this.#requests.clear();
-    this.#requests.set(text(requestId), { method: text(request.method), url: text(request.url) });
+    this.#requests.set(asText(requestId), { method: asText(request.method), url: asText(request.url) });
   }
 
   #fails(id: string, why: string): void {
@@ -309,27 +307,27 @@ export class PageWatch {
   }
 
   #answered({ requestId, response }: JsonObject): void {
-    if (!isObject(response) || number(response.status) < 400) return;
-    this.#fails(text(requestId), `${number(response.status)} ${text(response.statusText)}`.trim());
+    if (!isObject(response) || asNumber(response.status) < 400) return;
+    this.#fails(asText(requestId), `${asNumber(response.status)} ${asText(response.statusText)}`.trim());
   }
 
   #failed({ requestId, errorText: why, canceled, blockedReason, corsErrorStatus }: JsonObject): void {
     if (canceled === true) {
-      this.#requests.delete(text(requestId));
+      this.#requests.delete(asText(requestId));
       return;
     }
-    const cors = isObject(corsErrorStatus) ? text(corsErrorStatus.corsError) : '';
-    const more = text(blockedReason) || cors;
-    this.#fails(text(requestId), more === '' ? text(why) : `${text(why)} (${more})`);
+    const cors = isObject(corsErrorStatus) ? asText(corsErrorStatus.corsError) : '';
+    const more = asText(blockedReason) || cors;
+    this.#fails(asText(requestId), more === '' ? asText(why) : `${asText(why)} (${more})`);
   }
 
   #navigated({ frame }: JsonObject): void {
     if (!isObject(frame) || frame.parentId !== undefined) return;
-    if (this.#maps) this.#maps.frame = text(frame.id) || undefined;
+    if (this.#maps) this.#maps.frame = asText(frame.id) || undefined;
     this.#tellVitals();
     this.#vitals = undefined;
     this.#toldVitals = '';
-    this.#went(`${text(frame.url)}${text(frame.urlFragment)}`);
+    this.#went(`${asText(frame.url)}${asText(frame.urlFragment)}`);
   }
 
   #went(url: string): void {
@@ -343,7 +341,7 @@ export class PageWatch {
     const said = await this.#inspection
       ?.send('Runtime.evaluate', { expression: `self.${VITALS} && self.${VITALS}()`, returnByValue: true })
       .catch(() => undefined);
-    const json = isObject(said?.result) ? text(said.result.value) : '';
+    const json = isObject(said?.result) ? asText(said.result.value) : '';
     if (json === '') return;
     if (json !== this.#vitals?.json) this.#vitals = { json, since: Date.now() };
     else if (Date.now() - this.#vitals.since >= SETTLED) this.#tellVitals();
@@ -371,7 +369,7 @@ export class PageWatch {
   async picture(): Promise<Uint8Array> {
     if (this.#inspection === undefined) throw new Error('The page is gone.');
     const { data } = await this.#inspection.send('Page.captureScreenshot', { format: 'png' });
-    return Buffer.from(text(data), 'base64');
+    return Buffer.from(asText(data), 'base64');
   }
 
   /** Ends it, once what came before has been told. */

@@ -14,12 +14,21 @@ export type OwnWords = Readonly<Record<string, Readonly<Partial<Record<WordKey, 
 const ALIASES: Readonly<Record<string, string>> = { no: 'nb', nn: 'nb', iw: 'he', in: 'id' };
 const TRADITIONAL = /^zh-(?:Hant|TW|HK|MO)\b/;
 
-/** The language of the table that says the same as another: `pt` for `pt-BR`; `undefined` for English and for what is not there. */
-export function shippedLanguage(tag: string): string | undefined {
+/** Under which names a table may have a language: the exact one first (Words.java). */
+export function languageNames(tag: string): string[] {
   const primary = tag.split('-')[0] ?? '';
-  const names = [tag, ...(TRADITIONAL.test(tag) ? ['zh-Hant'] : []), ALIASES[primary] ?? primary];
-  return names.find((name) => Object.hasOwn(TRANSLATIONS, name));
+  const alias = ALIASES[primary];
+  return [
+    tag,
+    ...(TRADITIONAL.test(tag) ? ['zh-Hant'] : []),
+    primary,
+    ...(alias === undefined ? [] : [alias]),
+  ];
 }
+
+/** The language of the table that says the same as another: `pt` for `pt-BR`; `undefined` for English and for what is not there. */
+export const shippedLanguage = (tag: string): string | undefined =>
+  languageNames(tag).find((name) => Object.hasOwn(TRANSLATIONS, name));
 
 /**
  * The table that the shell reads (Words.java): UTF-8, a line of keys, then one without a language for who speaks none of

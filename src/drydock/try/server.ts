@@ -3,7 +3,7 @@ import { fastify } from 'fastify';
 import { HullError } from '../../core/errors.js';
 import { type AppSession, TEXT_SIZES } from '../../core/try/app-session.js';
 import type { TryEvent } from '../../core/try/events.js';
-import { isObject, type JsonObject } from '../../core/util/json-object.js';
+import { asNumber, asText, isObject, type JsonObject } from '../../core/util/json-object.js';
 import { guardLoopback, makeToken } from '../guard.js';
 import { listenOnLoopback } from '../listen.js';
 import { describeApps, tryPage } from './page.js';
@@ -32,8 +32,6 @@ interface Viewer {
   close(): void;
 }
 
-const number = (value: unknown): number => (typeof value === 'number' && Number.isFinite(value) ? value : 0);
-const text = (value: unknown): string => (typeof value === 'string' ? value : '');
 const oneOf = <T extends string>(value: unknown, all: readonly T[]): T | undefined =>
   all.find((one) => one === value);
 
@@ -48,34 +46,43 @@ async function withApp(session: AppSession, message: JsonObject): Promise<JsonOb
       return undefined;
     case 'touch': {
       const kind = oneOf(message.kind, ['start', 'move', 'end', 'cancel']);
-      if (kind) await session.touch(kind, number(message.x), number(message.y));
+      if (kind) await session.touch(kind, asNumber(message.x), asNumber(message.y));
       return undefined;
     }
     case 'wheel':
-      await session.wheel(number(message.x), number(message.y), number(message.dx), number(message.dy));
+      await session.wheel(
+        asNumber(message.x),
+        asNumber(message.y),
+        asNumber(message.dx),
+        asNumber(message.dy),
+      );
       return undefined;
     case 'key':
-      await session.key(text(message.key));
+      await session.key(asText(message.key));
       return undefined;
     case 'text':
-      await session.text(text(message.text));
+      await session.text(asText(message.text));
       return undefined;
     case 'answer':
-      session.answerQuestion(number(message.id), message.yes === true);
+      session.answerQuestion(asNumber(message.id), message.yes === true);
       return undefined;
     case 'end':
       await session.endProcess();
       return undefined;
     case 'shortcut':
-      await session.openShortcut(text(message.name));
+      await session.openShortcut(asText(message.name));
       return undefined;
     case 'share': {
       const { file } = message;
       const problem = await session.share({
-        title: text(message.title) || undefined,
-        text: text(message.text) || undefined,
+        title: asText(message.title) || undefined,
+        text: asText(message.text) || undefined,
         file: isObject(file)
-          ? { name: text(file.name), type: text(file.type), bytes: Buffer.from(text(file.bytes), 'base64') }
+          ? {
+              name: asText(file.name),
+              type: asText(file.type),
+              bytes: Buffer.from(asText(file.bytes), 'base64'),
+            }
           : undefined,
       });
       return { is: 'shared', problem: problem ?? null };
@@ -83,8 +90,8 @@ async function withApp(session: AppSession, message: JsonObject): Promise<JsonOb
     case 'stored':
       return { is: 'stored', items: await session.stored() };
     case 'link': {
-      const { opens, why } = await session.openLink(text(message.url));
-      return { is: 'link', url: text(message.url), opens, why };
+      const { opens, why } = await session.openLink(asText(message.url));
+      return { is: 'link', url: asText(message.url), opens, why };
     }
     default:
       return undefined;
@@ -95,7 +102,7 @@ async function withApp(session: AppSession, message: JsonObject): Promise<JsonOb
 async function carryOut(screen: Screen, message: JsonObject): Promise<JsonObject | undefined> {
   switch (message.do) {
     case 'open':
-      await screen.open(text(message.id));
+      await screen.open(asText(message.id));
       return undefined;
     case 'update':
       await screen.update();
@@ -106,7 +113,7 @@ async function carryOut(screen: Screen, message: JsonObject): Promise<JsonObject
       const scheme = oneOf(message.scheme, ['light', 'dark']);
       const network = oneOf(message.network, ['on', 'slow', 'off']);
       const textSize = TEXT_SIZES.find((one) => one === message.textSize);
-      const language = text(message.language);
+      const language = asText(message.language);
       await screen.set({
         ...(device && { device }),
         ...(turn && { turn }),

@@ -1,3 +1,4 @@
+import { realAddress } from '../../browser/launch.js';
 import type { Site } from '../../site/site.js';
 import { parseUrl } from '../../util/url-path.js';
 import type { BrowserFacts, Device, Measured, SeenRequest } from '../browser-facts.js';
@@ -24,7 +25,7 @@ export class PageNotes {
 
   /** The address of the site that a served one stands for. */
   real(url: string): string {
-    return url.startsWith(this.#origin) ? this.#site.base.origin + url.slice(this.#origin.length) : url;
+    return realAddress(this.#site, this.#origin, url);
   }
 
   /** @param at as in `https://…/app.js:12` */

@@ -1,5 +1,6 @@
 import type { Browser, BrowserContext, ConsoleMessage, Page, Response } from 'playwright-core';
 import { scriptsAsApp, stylesAsApp } from '../../browser/app-display.js';
+import { coverEdges } from '../../browser/app-page.js';
 import { type BrowserOptions, sendHeaders, servedAddress, withBrowser } from '../../browser/launch.js';
 import { NO_SUCH_PAGE, type Site } from '../../site/site.js';
 import { parseUrl } from '../../util/url-path.js';
@@ -69,11 +70,8 @@ class Session {
     page.on('console', (message) => this.#console(shown(), message));
     page.on('pageerror', (error) => this.notes.error(shown(), `Uncaught ${error.name}: ${error.message}`));
     page.on('request', (request) => this.notes.request(shown(), request.url(), request.resourceType()));
-    const session = await context.newCDPSession(page);
-    // Simulates cutout and gesture bar; older browsers know no insets, and leave them 0.
-    await session
-      .send('Emulation.setSafeAreaInsetsOverride' as never, { insets: device.insets } as never)
-      .catch(() => undefined);
+    // Simulates cutout and gesture bar.
+    await coverEdges(await context.newCDPSession(page), device.insets);
     return page;
   }
 

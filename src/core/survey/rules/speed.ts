@@ -1,13 +1,14 @@
 import { join } from 'node:path';
 import type { Location } from '../../errors.js';
-import type { Site } from '../../site/site.js';
+import { pathBelow, type Site } from '../../site/site.js';
 import { formatBytes } from '../../util/sizes.js';
 import { parseUrl } from '../../util/url-path.js';
 import { type Rule, type RuleContext, type RuleFinding, rule } from '../rule.js';
 import { type BudgetKey, budgetOf } from '../speed/budgets.js';
 import type { CloserLook, Metric, PageSpeed, Spread, TimedRequest, Visit } from '../speed/facts.js';
-import { loadedBytes, shownSpread, shownTime } from '../speed/show.js';
+import { loadedBytes, shownAddress, shownSpread, shownTime } from '../speed/show.js';
 import { pageLocation } from './pages.js';
+import { withCount } from './references.js';
 
 const VITALS_SOURCE = 'published thresholds for web vitals';
 /** Bytes below which a file that is kept for too short is not worth a word. */
@@ -17,23 +18,14 @@ const MOST_NAMED = 3;
 
 /** The file that an address of the site stands for; the address itself for one of another host. */
 function fileLocation(site: Site, url: string): Location {
-  const { base, kind } = site;
-  if (kind === 'hosted' || !url.startsWith(base.href)) return { url };
-  const path = parseUrl(url)?.pathname.slice(base.pathname.length) ?? '';
-  const page = site.pages.find((one) => one.url === url);
-  if (page) return pageLocation(site, url);
-  try {
-    return { file: join(site.name, decodeURIComponent(path)) };
-  } catch {
-    return { url };
-  }
+  if (site.pages.some((page) => page.url === url)) return pageLocation(site, url);
+  const address = site.kind === 'folder' ? parseUrl(url) : undefined;
+  const path = address && pathBelow(site.base, address);
+  return path === undefined ? { url } : { file: join(site.name, path) };
 }
 
-/** An address as short as it can be said: its path on the site's own host. */
-const shortUrl = ({ base }: Site, url: string): string =>
-  url.startsWith(`${base.origin}/`)
-    ? (url.slice(base.origin.length).split('?')[0] ?? url)
-    : (url.split('?')[0] ?? url);
+/** An address without its query, as short as it can be said. */
+const shortUrl = (site: Site, url: string): string => shownAddress(site, url).split('?')[0] ?? url;
 
 /** The visit that is judged: the first one, from wherever the app has its pages. */
 const judged = ({ visits }: PageSpeed): Visit | undefined => visits[0];
@@ -327,7 +319,7 @@ export const SPEED_RULES: readonly Rule[] = [
           observed: `${formatBytes(item.bytes)} for ${item.width}×${item.height} px${shown}; ${formatBytes(item.better ?? 0)} would do (${item.element})`,
           impact: 'It comes later than it could, and takes memory on the device.',
           fix: 'Save it in the size that it is shown in, as WebP or AVIF; offer larger ones with srcset.',
-          ...(more > 0 ? { more } : {}),
+          ...withCount(more),
         };
       }
     },
@@ -359,7 +351,7 @@ export const SPEED_RULES: readonly Rule[] = [
           observed: `${formatBytes(item.bytes)} that may be kept for ${days >= 1 ? `${Math.round(days)} days` : item.keptFor === 0 ? 'no time' : shownTime(item.keptFor * 1000)}, under ${budget.limit} days`,
           impact: 'It is loaded or asked for again on the next visit.',
           fix: 'Put a part of its content’s digest into its name, and send Cache-Control: max-age=31536000, immutable.',
-          ...(more > 0 ? { more } : {}),
+          ...withCount(more),
         };
       }
     },
@@ -390,7 +382,7 @@ export const SPEED_RULES: readonly Rule[] = [
             item.kind === 'script'
               ? 'Load it with defer, or as a module.'
               : 'Serve it from the app’s own host; load fonts’ style sheets without waiting for them.',
-          ...(more > 0 ? { more } : {}),
+          ...withCount(more),
         };
       }
     },

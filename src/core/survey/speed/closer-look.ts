@@ -1,5 +1,5 @@
 import type { CDPSession, Page } from 'playwright-core';
-import { isObject } from '../../util/json-object.js';
+import { asNumber, isObject } from '../../util/json-object.js';
 import type { CloserLook, Frame, HeavyPicture, UnusedPart, VisitKind } from './facts.js';
 import { slowDown, visitOnce } from './visit.js';
 
@@ -13,8 +13,6 @@ const MOST_ENCODED = 12;
 const SMALL = 15_000;
 const LARGEST = 20 * 1024 * 1024;
 const WEBP = { quality: 80 } as const;
-
-const number = (value: unknown): number => (typeof value === 'number' ? value : 0);
 
 interface Range {
   readonly start: number;
@@ -170,7 +168,7 @@ export async function lookCloser(page: Page, url: string, kind: VisitKind): Prom
   await cdp.send('Profiler.startPreciseCoverage', { callCount: false, detailed: true });
   const frames: { readonly time: number; readonly image: Uint8Array }[] = [];
   cdp.on('Page.screencastFrame', ({ data, metadata, sessionId }) => {
-    frames.push({ time: number(metadata.timestamp) * 1000, image: Buffer.from(data, 'base64') });
+    frames.push({ time: asNumber(metadata.timestamp) * 1000, image: Buffer.from(data, 'base64') });
     void cdp.send('Page.screencastFrameAck', { sessionId }).catch(() => undefined);
   });
   await cdp.send('Page.startScreencast', {
@@ -181,7 +179,7 @@ export async function lookCloser(page: Page, url: string, kind: VisitKind): Prom
   });
   const { vitals, requests } = await visitOnce(page, cdp, url, 'look-only');
   await cdp.send('Page.stopScreencast').catch(() => undefined);
-  const began = number(await page.evaluate('performance.timeOrigin').catch(() => 0));
+  const began = asNumber(await page.evaluate('performance.timeOrigin').catch(() => 0));
   const unused = [...(await unusedScripts(cdp)), ...(await unusedStyles(cdp, sheets))];
   const pictures = await heavyPictures(page, cdp, ids);
   // A window shows the page before until the next one is drawn.

@@ -1,6 +1,12 @@
 import type { Browser, BrowserContext } from 'playwright-core';
 import { scriptsAsApp } from '../../browser/app-display.js';
-import { type BrowserOptions, sendHeaders, servedAddress, withBrowser } from '../../browser/launch.js';
+import {
+  type BrowserOptions,
+  realAddress,
+  sendHeaders,
+  servedAddress,
+  withBrowser,
+} from '../../browser/launch.js';
 import type { Site } from '../../site/site.js';
 import { debug } from '../../util/debug.js';
 import { parseUrl } from '../../util/url-path.js';
@@ -206,7 +212,7 @@ export function measureSpeed(site: Site, options: BrowserOptions, speed: SpeedOp
 
 /** The same page with the site's own addresses in place of those that it was served at. */
 function withRealAddresses(page: PageSpeed, site: Site, origin: string): PageSpeed {
-  const real = (url: string) => (url.startsWith(origin) ? site.base.origin + url.slice(origin.length) : url);
+  const real = (url: string) => realAddress(site, origin, url);
   const { closer } = page;
   return {
     ...page,

@@ -11,16 +11,21 @@ import {
   type TimedRequest,
   type Visit,
 } from './facts.js';
-import { loadedBytes, METRIC_NAMES, shownMetric, shownRange, shownTime, VISITS } from './show.js';
+import {
+  loadedBytes,
+  METRIC_NAMES,
+  shownAddress,
+  shownMetric,
+  shownRange,
+  shownTime,
+  VISITS,
+} from './show.js';
 import type { SpeedChange } from './trend.js';
 
 /** ms by which the clocks of pictures and paints may differ. */
 const CLOCKS = 20;
 /** Requests that a waterfall draws. */
 const MOST_ROWS = 60;
-
-const pathOf = (site: Site, url: string): string =>
-  url.startsWith(`${site.base.origin}/`) ? url.slice(site.base.origin.length) : url;
 
 function visitRow(visit: Visit): Html {
   const cells = METRICS.map((metric) => {
@@ -62,7 +67,7 @@ function requestRow(one: TimedRequest, site: Site, end: number): Html {
   const from = one.from === 'network' ? '' : `, from the ${one.from}`;
   const size = one.bytes > 0 ? formatBytes(one.bytes) : `${formatBytes(one.unpacked)}${from}`;
   const answered = one.answered === 0 ? one.end : Math.min(one.end, Math.max(one.start, one.answered));
-  const name = pathOf(site, one.url);
+  const name = shownAddress(site, one.url);
   return html`<tr><th scope="row" title="${one.url}">${name.length > 70 ? `…${name.slice(-68)}` : name}</th><td>${one.kind}${one.isBlocking ? html` <span class="blocks">blocks drawing</span>` : ''}${one.status >= 400 || one.status === 0 ? html` <span class="blocks">${one.status === 0 ? 'no answer' : one.status}</span>` : ''}</td><td class="number">${size}</td><td class="number">${shownTime(one.end - one.start)}</td><td class="bars"><i class="wait" style="left:${share(one.start, end)};width:${share(answered - one.start, end)}"></i><i class="load ${one.kind}" style="left:${share(answered, end)};width:${share(Math.max(one.end - answered, end / 400), end)}"></i></td></tr>`;
 }
 
@@ -81,7 +86,7 @@ function waterfall(closer: CloserLook, site: Site): Html {
 function pageSection(page: PageSpeed, site: Site): Html {
   const { closer, visits } = page;
   const heads = [...METRICS.map((metric) => METRIC_NAMES[metric]), 'requests', 'network'];
-  return html`<section class="speed"><h3>${pathOf(site, page.url)}</h3>
+  return html`<section class="speed"><h3>${shownAddress(site, page.url)}</h3>
 <div class="wide"><table class="times"><thead><tr><th scope="col">visit</th>${heads.map((one) => html`<th scope="col">${one}</th>`)}</tr></thead><tbody>${visits.map(visitRow)}</tbody></table></div>
 ${closer && closer.frames.length > 0 ? html`<ol class="filmstrip" tabindex="0" aria-label="What is seen, ${VISITS[closer.kind]}">${closer.frames.map((one, index) => frameFigure(one, index, closer.frames, closer))}</ol>` : ''}
 ${closer && closer.requests.length > 0 ? html`<details open><summary>${closer.requests.length} requests, ${VISITS[closer.kind]}</summary>${waterfall(closer, site)}</details>` : ''}</section>`;
@@ -92,7 +97,7 @@ export function speedSection(speed: SpeedFacts, site: Site, changes: readonly Sp
   if (speed.pages.length === 0) return html``;
   const rows = changes.map(
     ({ page, kind, metric, before, now, is }) =>
-      html`<li class="${is}">${pathOf(site, page)}, ${VISITS[kind]}: ${METRIC_NAMES[metric]} ${shownMetric(metric, now.median)}, before ${shownMetric(metric, before.median)}: ${is}</li>`,
+      html`<li class="${is}">${shownAddress(site, page)}, ${VISITS[kind]}: ${METRIC_NAMES[metric]} ${shownMetric(metric, now.median)}, before ${shownMetric(metric, before.median)}: ${is}</li>`,
   );
   return html`<h2 id="speed">How fast it feels</h2>
 <p>As a mid-range phone would see it: ${profileText()}; pages from the package come without a network. ${speed.runs === 1 ? 'One visit of each.' : `Medians of ${speed.runs} visits, with the least and the most.`} The pictures and requests are of a visit of its own.</p>

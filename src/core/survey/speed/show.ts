@@ -1,3 +1,4 @@
+import type { Site } from '../../site/site.js';
 import type { Metric, Spread, Visit, VisitKind } from './facts.js';
 
 /** Speed in words, for reports of every form. */
@@ -6,6 +7,10 @@ import type { Metric, Spread, Visit, VisitKind } from './facts.js';
 export function shownTime(ms: number): string {
   return ms < 1000 ? `${Math.round(ms)} ms` : `${(ms / 1000).toFixed(2)} s`;
 }
+
+/** An address as short as it can be said: a path on the site's own host. */
+export const shownAddress = ({ base }: Pick<Site, 'base'>, url: string): string =>
+  url.startsWith(`${base.origin}/`) ? url.slice(base.origin.length) : url;
 
 /** From one value to another; a unit that both have is said once: `436 to 596 ms`. */
 export function shownRange(least: number, most: number, show: (value: number) => string): string {

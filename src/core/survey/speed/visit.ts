@@ -1,6 +1,6 @@
 import type { CDPSession, Page } from 'playwright-core';
 import { VITALS, VITALS_SCRIPT, type Vitals } from '../../browser/vitals.js';
-import { isObject, type JsonObject } from '../../util/json-object.js';
+import { asNumber, asText, isObject, type JsonObject } from '../../util/json-object.js';
 import { type ByteKind, PROFILE, type TimedRequest } from './facts.js';
 
 /** One visit of a page, from its navigation until it is quiet. */
@@ -15,9 +15,6 @@ const QUIET = 600;
 const PATIENCE = 12_000;
 const LOOK = 100;
 const TAP = 1500;
-
-const text = (value: unknown): string => (typeof value === 'string' ? value : '');
-const number = (value: unknown): number => (typeof value === 'number' ? value : 0);
 
 /** What the engine calls kinds of requests, by ours. */
 const KINDS: Readonly<Record<string, ByteKind>> = {
@@ -57,7 +54,7 @@ interface Open {
 
 const headersOf = (value: unknown): Record<string, string> =>
   Object.fromEntries(
-    Object.entries(isObject(value) ? value : {}).map(([name, one]) => [name.toLowerCase(), text(one)]),
+    Object.entries(isObject(value) ? value : {}).map(([name, one]) => [name.toLowerCase(), asText(one)]),
   );
 
 /** What a page asks for while it loads, by the engine's own clock. */
@@ -76,48 +73,48 @@ class Traffic {
     on('Network.requestWillBeSent', (params) => this.#asked(params));
     on('Network.responseReceived', (params) => this.#answered(params));
     on('Network.dataReceived', ({ requestId, dataLength }) => {
-      const one = this.#open.get(text(requestId));
-      if (one) one.unpacked += number(dataLength);
+      const one = this.#open.get(asText(requestId));
+      if (one) one.unpacked += asNumber(dataLength);
     });
     on('Network.requestServedFromCache', ({ requestId }) => {
-      const one = this.#open.get(text(requestId));
+      const one = this.#open.get(asText(requestId));
       if (one) one.from = 'cache';
     });
     on('Network.loadingFinished', ({ requestId, timestamp, encodedDataLength }) =>
-      this.#ended(text(requestId), number(timestamp), number(encodedDataLength)),
+      this.#ended(asText(requestId), asNumber(timestamp), asNumber(encodedDataLength)),
     );
     on('Network.loadingFailed', ({ requestId, timestamp }) =>
-      this.#ended(text(requestId), number(timestamp), 0),
+      this.#ended(asText(requestId), asNumber(timestamp), 0),
     );
   }
 
   #at = (timestamp: number): number => Math.round((timestamp - (this.#began ?? timestamp)) * 1000);
 
   #asked({ requestId, request, type, timestamp, initiator, redirectResponse }: JsonObject): void {
-    if (!isObject(request) || !/^https?:/.test(text(request.url))) return;
-    this.#began ??= number(timestamp);
-    const id = text(requestId);
+    if (!isObject(request) || !/^https?:/.test(asText(request.url))) return;
+    this.#began ??= asNumber(timestamp);
+    const id = asText(requestId);
     // What leads on is a request of its own.
     if (isObject(redirectResponse))
-      this.#ended(id, number(timestamp), number(redirectResponse.encodedDataLength));
+      this.#ended(id, asNumber(timestamp), asNumber(redirectResponse.encodedDataLength));
     this.#open.set(id, {
-      url: text(request.url),
-      kind: KINDS[text(type)] ?? 'other',
-      by: isObject(initiator) ? text(initiator.url) : '',
-      start: this.#at(number(timestamp)),
+      url: asText(request.url),
+      kind: KINDS[asText(type)] ?? 'other',
+      by: isObject(initiator) ? asText(initiator.url) : '',
+      start: this.#at(asNumber(timestamp)),
       ...{ status: 0, answered: 0, end: 0, bytes: 0, unpacked: 0, from: 'network', keptFor: undefined },
     });
   }
 
   #answered({ requestId, response, timestamp }: JsonObject): void {
-    const one = this.#open.get(text(requestId));
+    const one = this.#open.get(asText(requestId));
     if (one === undefined || !isObject(response)) return;
-    one.status = number(response.status);
+    one.status = asNumber(response.status);
     // The event itself comes when a busy page gets to it.
     const { timing } = response;
     one.answered = isObject(timing)
-      ? this.#at(number(timing.requestTime) + number(timing.receiveHeadersEnd) / 1000)
-      : this.#at(number(timestamp));
+      ? this.#at(asNumber(timing.requestTime) + asNumber(timing.receiveHeadersEnd) / 1000)
+      : this.#at(asNumber(timestamp));
     if (response.fromServiceWorker === true) one.from = 'worker';
     else if (response.fromDiskCache === true) one.from = 'cache';
     one.keptFor = keptFor(headersOf(response.headers));
@@ -190,7 +187,7 @@ async function tapFirstControl(page: Page, cdp: CDPSession): Promise<void> {
       ? route.continue()
       : route.abort('aborted'),
   );
-  const touchPoints = [{ x: number(place.x), y: number(place.y) }];
+  const touchPoints = [{ x: asNumber(place.x), y: asNumber(place.y) }];
   await cdp.send('Input.dispatchTouchEvent', { type: 'touchStart', touchPoints });
   await cdp.send('Input.dispatchTouchEvent', { type: 'touchEnd', touchPoints: [] });
   // An entry comes with the frame after it.
