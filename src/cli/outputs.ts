@@ -5,6 +5,7 @@ import type { LargestPaint, SlowInteraction } from '../core/browser/vitals.js';
 import type { Opener } from '../core/domains/explain-types.js';
 import type { AppIds, DocumentKind } from '../core/domains/plan.js';
 import type { Signer } from '../core/domains/signers.js';
+import type { Severity } from '../core/finding.js';
 import type { CertificateFacts } from '../core/keys/fingerprint.js';
 import type { Change, Comparison, SizeChange } from '../core/packaging/comparison.js';
 import type { RefitState } from '../core/packaging/exported-project.js';
@@ -78,6 +79,11 @@ export interface Outputs {
   'catalog module': ModuleOutput;
   'fleet list': FleetListOutput;
   'fleet pack': FleetPackOutput;
+  'fleet survey': FleetSurveyOutput;
+  'fleet art': FleetArtOutput;
+  'fleet domains': FleetDomainsOutput;
+  'fleet compare': FleetCompareOutput;
+  'fleet release': FleetReleaseOutput;
   serve: ServeOutput;
   'drydock device': DeviceOutput | AppleDeviceOutput;
   'drydock verifier': VerifierOutput;
@@ -296,6 +302,18 @@ interface BrandError {
   readonly fix: string | null;
 }
 
+/** A brand that something was done for, or why not. */
+interface BrandResult {
+  readonly name: string;
+  /** Why a change touches it (`--changed-since`). */
+  readonly because: readonly string[] | null;
+  readonly milliseconds: number;
+  readonly error: BrandError | null;
+}
+
+/** What became of a brand where it was not done. */
+type NotDone = 'failed' | 'skipped';
+
 export interface FleetListOutput {
   readonly brands: readonly {
     readonly name: string;
@@ -317,14 +335,75 @@ export interface FleetListOutput {
 }
 
 export interface FleetPackOutput {
-  readonly brands: readonly {
-    readonly name: string;
-    readonly result: 'packed' | 'unchanged' | 'failed' | 'skipped';
-    readonly milliseconds: number;
+  readonly brands: readonly (BrandResult & {
+    readonly result: 'packed' | 'unchanged' | NotDone;
     readonly file: string | null;
     readonly size: number | null;
-    readonly error: BrandError | null;
-  }[];
+    /** Of the package, in hexadecimal. */
+    readonly sha256: string | null;
+  })[];
+}
+
+export interface FleetSurveyOutput {
+  readonly brands: readonly (BrandResult & {
+    readonly result: 'surveyed' | NotDone;
+    readonly counts: Readonly<Record<Severity, number>> | null;
+  })[];
+  /** Each finding once, with the brands that have it. */
+  readonly findings: readonly (JsonFinding & { readonly brands: readonly string[] })[];
+}
+
+export interface FleetArtOutput {
+  readonly brands: readonly (BrandResult & {
+    readonly result: 'complete' | 'incomplete' | NotDone;
+    /** Images by their state. */
+    readonly counts: Readonly<Record<string, number>> | null;
+    readonly notes: readonly string[];
+  })[];
+}
+
+export interface FleetDomainsOutput {
+  readonly brands: readonly (BrandResult & {
+    readonly result: 'verified' | 'not verified' | NotDone;
+    readonly hosts: readonly {
+      readonly host: string;
+      readonly verified: boolean;
+      readonly faults: readonly string[];
+    }[];
+    readonly documents: readonly { readonly file: string; readonly state: 'new' | 'changed' | 'same' }[];
+  })[];
+}
+
+export interface FleetCompareOutput {
+  readonly brands: readonly (BrandResult & {
+    readonly result: 'current' | 'out of date' | 'unknown' | 'missing' | NotDone;
+    readonly file: string | null;
+    /** The package that it is compared with. */
+    readonly before: string | null;
+    /** Whether stores and devices take it as an update. */
+    readonly accepted: boolean | null;
+    /** Bytes; negative where it became smaller. */
+    readonly grown: number | null;
+    readonly changes: readonly string[];
+    readonly findings: readonly JsonFinding[];
+  })[];
+}
+
+export interface FleetReleaseOutput {
+  readonly brands: readonly (BrandResult & {
+    readonly result: 'checked' | 'sent' | 'there' | 'planned' | NotDone;
+    readonly counts: Readonly<Record<Severity, number>> | null;
+    readonly notJudged: readonly string[];
+    readonly sent: {
+      readonly file: string;
+      readonly track: string;
+      readonly version: string | null;
+      readonly build: number;
+      readonly changes: number;
+    } | null;
+  })[];
+  /** Each finding once, with the brands that have it. */
+  readonly findings: readonly (JsonFinding & { readonly brands: readonly string[] })[];
 }
 
 export interface PreviewOutput {

@@ -73,6 +73,7 @@ export const ERROR_CODES = {
   'fleet.no-brand': 2,
   'fleet.no-group': 2,
   'fleet.no-revision': 2,
+  'fleet.shared-file': 2,
   'file.bad-path': 2,
   'file.locked': 3,
   'file.not-regular': 2,

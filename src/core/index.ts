@@ -43,7 +43,7 @@ export type { PackageKind } from './platforms/android/inspect/package-kind.js';
 export type { IpaFacts } from './platforms/apple/inspect/facts.js';
 export type { Preview } from './preview/types.js';
 export type { HullConfig } from './project/config.js';
-export { type Project, readProject } from './project/project.js';
+export { type Project, type ProjectSource, readProject } from './project/project.js';
 export type { Site } from './site/site.js';
 export { reportHtml } from './survey/report-html.js';
 export { reportSarif } from './survey/report-sarif.js';
@@ -77,15 +77,25 @@ export {
   type ExplainLinksOptions,
   explainLinks,
 } from './tasks/explain-links.js';
+export { type BrandArt, type FleetArtOptions, makeFleetArt } from './tasks/fleet/art.js';
+export { type FleetOptions, type ListedBrand, type ListedFleet, listFleet } from './tasks/fleet/brands.js';
+export { type BrandComparison, compareFleet, type FleetCompareOptions } from './tasks/fleet/compare.js';
 export {
-  type FleetOptions,
-  type FleetPackOptions,
-  type FleetResult,
-  type ListedBrand,
-  type ListedFleet,
-  listFleet,
-  packFleet,
-} from './tasks/fleet.js';
+  type BrandDomains,
+  type BrandHost,
+  type FleetDomainsOptions,
+  fleetDomains,
+} from './tasks/fleet/domains.js';
+export { type BrandPackage, type FleetPackOptions, packFleet } from './tasks/fleet/pack.js';
+export { type BrandRelease, type FleetReleaseOptions, releaseFleet } from './tasks/fleet/release.js';
+export type { BrandRun, FleetRunOptions } from './tasks/fleet/run.js';
+export {
+  type BrandSurvey,
+  type FleetSurveyOptions,
+  type SharedFinding,
+  type SurveyedFleet,
+  surveyFleet,
+} from './tasks/fleet/survey.js';
 export type { DomainsOptions } from './tasks/gather-domains.js';
 export type { HostAccess } from './tasks/host-access.js';
 export { type ImportedKey, type ImportKeyOptions, importKey, type KeyChoice } from './tasks/import-key.js';

@@ -130,6 +130,7 @@ describe('hull survey', () => {
       engine: 'webview',
       edges: 'inset',
       apple: false,
+      sharesPages: false,
       assumed: true,
     });
     expect(report.rules.map(({ code }: { code: string }) => code)).toEqual(RULES.map(({ id }) => id));

@@ -12,8 +12,13 @@ import { drydockDevice } from './drydock-device.js';
 import { drydockStore } from './drydock-store.js';
 import { drydockTeam } from './drydock-team.js';
 import { drydockVerifier } from './drydock-verifier.js';
+import { fleetArt } from './fleet-art.js';
+import { fleetCompare } from './fleet-compare.js';
+import { fleetDomains } from './fleet-domains.js';
 import { fleetList } from './fleet-list.js';
 import { fleetPack } from './fleet-pack.js';
+import { fleetRelease } from './fleet-release.js';
+import { fleetSurvey } from './fleet-survey.js';
 import { inspect } from './inspect.js';
 import { install } from './install.js';
 import { keysCheck } from './keys-check.js';
@@ -97,7 +102,12 @@ export const COMMANDS: readonly CommandDefinition[] = [
   catalogSend,
   catalogModule,
   fleetList,
+  fleetSurvey,
+  fleetArt,
   fleetPack,
+  fleetDomains,
+  fleetCompare,
+  fleetRelease,
   serve,
   drydockDevice,
   drydockVerifier,

@@ -8,6 +8,7 @@ import { findingText } from '../terminal/findings.js';
 import { columns, safe, wrap } from '../terminal/format.js';
 import type { Io } from '../terminal/io.js';
 import { emit, jsonFindings, jsonPath } from '../terminal/json.js';
+import { markdownText as md } from '../terminal/markdown.js';
 import { fixText } from '../terminal/say-task.js';
 import type { declare } from './compare.js';
 
@@ -73,12 +74,6 @@ function text(io: Io, found: ComparedFiles): string {
   lines.push(...files.map((line) => `  ${wrap(line, io.width - 4, '    ')}`));
   return lines.join('\n');
 }
-
-/** Text of a package as it may be in a Markdown table or list. */
-const md = (text: string) =>
-  safe(text)
-    .replaceAll(/[\\`*_{}[\]<>#|!~]/g, '\\$&')
-    .replaceAll('\n', ' ');
 
 function markdown(found: ComparedFiles): string {
   const { old, next } = found;

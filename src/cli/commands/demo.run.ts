@@ -133,6 +133,8 @@ export async function run(io: Io, options: CommonOptions, folder: string | undef
   try {
     await cp(packagedPath('demo/site'), site, { recursive: true });
     await cp(packagedPath('demo/catalog.json'), join(dir, CATALOG_FILE));
+    // Other lines that sail with the same pages.
+    await cp(packagedPath('demo/fleet'), dir, { recursive: true });
   } catch (error) {
     throw fromSystemError(error, site);
   }

@@ -8,7 +8,7 @@ export const declare = (command: Command) => project(fleet(command));
 export const fleetList = defineCommand({
   words: 'fleet list',
   summary: 'list the brands of fleet.json, and what they should not have in common',
-  examples: ['hull fleet list', 'hull fleet list --shard 2/3 --json'],
+  examples: ['hull fleet list', 'hull fleet list --changed-since main', 'hull fleet list --shard 2/3 --json'],
   declare,
-  load: async () => (await import('./fleet.run.js')).runList,
+  load: async () => (await import('./fleet-list.run.js')).run,
 });

@@ -1,6 +1,6 @@
 import type { Command } from '@commander-js/extra-typings';
 import { defineCommand } from '../define-command.js';
-import { fleet } from '../options/fleet.js';
+import { fleetRun } from '../options/fleet.js';
 import { project } from '../options/project.js';
 import { signing } from '../options/signing.js';
 import { access } from '../options/site.js';
@@ -8,17 +8,13 @@ import { Option } from '../options/typed.js';
 
 export const declare = (command: Command) =>
   project(
-    fleet(
+    fleetRun(
       signing(access(command))
         .option('--out <dir>', 'folder for what is made; each brand has one of its own in it (default: out)')
+        .option('--record', 'write a bill of materials and a statement of origin beside each package')
         .option('--skip-origin-check', 'browser engine: pack although the host does not name the key yet')
         .addOption(
           new Option('--kind <kind>', 'what is made (default: apk)').choices(['apk', 'aab'] as const),
-        )
-        .option('--jobs <number>', 'brands that are packed side by side (default: 1)')
-        .option(
-          '--costs <report>',
-          'an earlier --json report: parts of --shard are even by the time that each brand took',
         ),
     ),
   );
@@ -28,9 +24,9 @@ export const fleetPack = defineCommand({
   summary: 'make the packages of all brands: those alone that are not there yet, or have changed',
   examples: [
     'hull fleet pack',
-    'hull fleet pack --only heron-point --kind aab',
-    'hull fleet pack --shard 1/3 --json',
+    'hull fleet pack --only heron-point --kind aab --record',
+    'hull fleet pack --shard 1/3 --report packed.md',
   ],
   declare,
-  load: async () => (await import('./fleet.run.js')).runPack,
+  load: async () => (await import('./fleet-pack.run.js')).run,
 });

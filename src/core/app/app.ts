@@ -14,7 +14,7 @@ import {
 import { checkVersion } from '../project/version.js';
 import { type AnswerRules, filesLedTo, isRouted } from '../site/answer.js';
 import { readAnswers } from '../site/answer-rules.js';
-import { listWebFolder, type WebFolder } from '../site/folder.js';
+import { type ListFolder, listWebFolder, type WebFolder } from '../site/folder.js';
 import { isInside } from '../util/files.js';
 import { pointerStep } from '../util/json-locations.js';
 import { baseOf, decodePath, parseUrl } from '../util/url-path.js';
@@ -220,9 +220,10 @@ function readErrors(project: Project, folder: WebFolder | undefined, base: URL):
 /**
  * Reads everything that a package is made from out of a project, and checks it.
  *
+ * @param list lists the web folder: for several projects that share one, once
  * @throws HullError `app.*`, `config.*`, `web.*` with the place in `hull.json` or the folder
  */
-export async function resolveApp(project: Project): Promise<App> {
+export async function resolveApp(project: Project, list: ListFolder = listWebFolder): Promise<App> {
   const { app, web, look, android } = project.settings;
   checkAppId(app.id, project.location('/app/id'));
   if (android.id !== app.id) checkAppId(android.id, project.location('/android/id'), 'android');
@@ -255,7 +256,7 @@ export async function resolveApp(project: Project): Promise<App> {
   const folder =
     web.folder === undefined
       ? undefined
-      : await listWebFolder(project.resolve(web.folder), { sourceMaps: web.source_maps });
+      : await list(project.resolve(web.folder), { sourceMaps: web.source_maps });
   if (folder !== undefined) checkSecrets(project, folder);
   const start = startAddress(project, base);
   const answers = folder && answersOf(project, folder, base);

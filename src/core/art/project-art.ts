@@ -1,7 +1,7 @@
-import { join } from 'node:path';
+import { join, resolve } from 'node:path';
 import { fromSystemError, HullError } from '../errors.js';
 import { type Rgba, requireOpaqueColor } from '../project/color.js';
-import type { Project } from '../project/project.js';
+import { isShared, type Project } from '../project/project.js';
 import { readRegularFile } from '../util/files.js';
 import { type ArtInputs, parseBackground } from './icon-set.js';
 import type { PictureSource } from './logo.js';
@@ -88,13 +88,21 @@ export function artInputs(project: Project, logo: PictureSource): ArtInputs {
   };
 }
 
-/** Folders that images are made in: those for the web inside the web folder, so that they are served. */
+/** Where images are made and what was made is noted: of a brand, the folder of its own files. */
+export const artHome = ({ dir, brand }: Pick<Project, 'dir' | 'brand'>): string => brand?.dir ?? dir;
+
+/**
+ * Folders that images are made in: those for the web inside the web folder, so that they are served. Brands that share their
+ * pages have them in folders of their own.
+ */
 export function artFolders(project: Project): Record<ArtTarget, string> {
   const { web, look } = project.settings;
-  const out = project.resolve(look.art.out);
-  const served = look.art.web ?? web.folder;
+  const home = artHome(project);
+  const out = resolve(home, look.art.out);
+  const named = look.art.web ?? web.folder;
+  const served = named === undefined ? undefined : project.resolve(named);
   return {
-    web: served === undefined ? join(out, 'web') : join(project.resolve(served), 'art'),
+    web: served === undefined || isShared(project, served) ? join(out, 'web') : join(served, 'art'),
     android: join(out, 'android'),
     apple: join(out, 'apple'),
   };

@@ -3,7 +3,7 @@ import { fixParts, fromSystemError, HullError, systemErrorCode, task } from '../
 import { isHostFault, readHostName } from '../links/host.js';
 import type { AppLink } from '../links/links.js';
 import { editConfig } from '../project/edit.js';
-import type { Project } from '../project/project.js';
+import { isShared, type Project } from '../project/project.js';
 import { readRegularFile, replaceFile } from '../util/files.js';
 import { baseOf } from '../util/url-path.js';
 import { APPLE_LIMIT } from './documents/apple-association.js';
@@ -52,8 +52,10 @@ export function folderOfHost(project: Project, host: string, out: string | undef
   const hosts = new Set(project.settings.links.map((link) => hostOf(link.host)));
   const isOwn = base === undefined ? hosts.size === 1 && hosts.has(host) : base.hostname === host;
   // What lies below a path of its host is not where the host's root is.
-  if (folder !== undefined && isOwn && (base?.pathname ?? '/') === '/') {
-    return { dir: project.resolve(folder), served: true };
+  const served = folder === undefined ? undefined : project.resolve(folder);
+  // Of pages that brands share, each host serves a copy: what it says of its app is brought to that one.
+  if (served !== undefined && !isShared(project, served) && isOwn && (base?.pathname ?? '/') === '/') {
+    return { dir: served, served: true };
   }
   return { dir: join(project.dir, ELSEWHERE, host), served: false };
 }

@@ -1,8 +1,9 @@
 import { createHash } from 'node:crypto';
-import { readFileSync } from 'node:fs';
+import { existsSync, readFileSync } from 'node:fs';
 import { resolve } from 'node:path';
 import type { Location } from '../errors.js';
 import { bySeverity, type Finding, type Severity } from '../finding.js';
+import { listingFolder } from '../listing/folder.js';
 import type { Project } from '../project/project.js';
 import { parseUrl } from '../util/url-path.js';
 import { type Brand, FLEET_FILE, type Fleet } from './fleet.js';
@@ -24,25 +25,18 @@ interface Shared {
   readonly fix: string;
 }
 
-const digests = new WeakMap<Project, string | undefined>();
-
 /** The icon's content: two files with one picture are one icon. */
 function iconOf(project: Project): string | undefined {
-  if (digests.has(project)) return digests.get(project);
   const { icon } = project.settings.look;
-  let digest: string | undefined;
+  if (icon === undefined) return undefined;
   try {
-    digest =
-      icon === undefined
-        ? undefined
-        : createHash('sha256')
-            .update(readFileSync(project.resolve(icon)))
-            .digest('hex');
+    return createHash('sha256')
+      .update(readFileSync(project.resolve(icon)))
+      .digest('hex');
   } catch {
     // What is wrong with it is said by the task that needs it.
+    return undefined;
   }
-  digests.set(project, digest);
-  return digest;
 }
 
 const SHARED: readonly Shared[] = [
@@ -98,6 +92,18 @@ const SHARED: readonly Shared[] = [
     observed: (_value, names) => `One picture is the icon of ${names}`,
     impact: 'On a home screen they look the same.',
     fix: 'Put an icon of its own into the folder of each brand, under the path that look.icon names.',
+  },
+  {
+    code: 'fleet.same-listing',
+    severity: 'warning',
+    of: (project) => {
+      const value = listingFolder(project);
+      return existsSync(value) ? { value, pointer: '/release/listing' } : undefined;
+    },
+    observed: (value, names) => `${value} is the listing of ${names}`,
+    impact:
+      'Stores show the same name, texts and pictures for all of them, and may refuse a name that is taken.',
+    fix: 'Put a listing of its own into the folder of each brand, under the path that release.listing names.',
   },
 ];
 

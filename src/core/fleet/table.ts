@@ -26,6 +26,15 @@ function typeOf(schema: JsonObject, pointer: string): string | undefined {
   return typeof node.type === 'string' ? node.type : 'string';
 }
 
+/** Pointers of the settings that a schema names. */
+function* settingsOf(schema: JsonObject, pointer = ''): Generator<string> {
+  for (const [name, inner] of Object.entries(isObject(schema.properties) ? schema.properties : {})) {
+    if (!isObject(inner)) continue;
+    yield `${pointer}/${name}`;
+    yield* settingsOf(inner, `${pointer}/${name}`);
+  }
+}
+
 /** A cell as the value of its setting: text as it is, everything else as JSON; nothing where it is empty. */
 function cellValue(cell: string, type: string, location: Location): unknown {
   if (type === 'string') return cell;
@@ -74,19 +83,7 @@ export function readTable(file: string, text: string): ReadonlyMap<string, Layer
   const types = columns.map((column) => (column === BRAND ? undefined : typeOf(schema, column)));
   const unknown = columns.find((column, index) => column !== BRAND && types[index] === undefined);
   if (unknown !== undefined) {
-    const known = nearest(unknown, [
-      '/app/id',
-      '/app/name',
-      '/app/short_name',
-      '/app/version',
-      '/app/build',
-      '/web/url',
-      '/web/folder',
-      '/look/icon',
-      '/look/theme_color',
-      '/look/background_color',
-      '/android/key',
-    ]);
+    const known = nearest(unknown, [...settingsOf(schema)]);
     throw new HullError('fleet.bad-table', `hull.json has no setting "${unknown}".`, {
       location: { file, line: 1, column: 1 },
       fix: known === undefined ? FIX : `Did you mean "${known}"?`,

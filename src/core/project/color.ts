@@ -67,6 +67,15 @@ export function contrast(one: Rgba, two: Rgba): number {
   return (Math.max(a, b) + 0.05) / (Math.min(a, b) + 0.05);
 }
 
+/** Steps of one channel from which two colours side by side are seen as two, also where one is as light as the other. */
+const SEEN_APART = 32;
+
+/** Whether two colours side by side are seen as two: by their lightness, or by their hue. */
+export function looksDifferent(one: Rgba, two: Rgba): boolean {
+  const steps = [one.r - two.r, one.g - two.g, one.b - two.b].map(Math.abs);
+  return contrast(one, two) > 1.15 || Math.max(...steps) > SEEN_APART;
+}
+
 /** Whether dark symbols read better on a colour than white ones (contrast ratio of WCAG 2.2). */
 export function wantsDarkSymbols(color: Rgba): boolean {
   const l = luminance(color);

@@ -1,4 +1,5 @@
 import { applyEdits, modify } from 'jsonc-parser';
+import { HullError } from '../errors.js';
 import { replaceFile } from '../util/files.js';
 import { withLock } from '../util/lock.js';
 import { type Project, readProject } from './project.js';
@@ -28,9 +29,15 @@ export function editConfig(text: string, changes: readonly ConfigChange[]): stri
  * @throws HullError `disk.*`, `file.locked`, `config.*`
  */
 export function editProject(
-  project: Pick<Project, 'dir' | 'file'>,
+  project: Pick<Project, 'dir' | 'file' | 'brand'>,
   changesTo: (current: Project) => readonly ConfigChange[],
 ): Promise<readonly ConfigChange[]> {
+  if (project.brand !== undefined) {
+    throw new HullError('fleet.shared-file', `hull.json is not changed for ${project.brand.name} alone.`, {
+      location: { file: project.file },
+      fix: 'Change the patch of the brand in fleet.json.',
+    });
+  }
   return withLock(project.file, async () => {
     const current = readProject(project.dir);
     const changes = changesTo(current);

@@ -27,6 +27,10 @@ export interface Project {
   readonly brand: { readonly name: string; readonly dir: string } | undefined;
 }
 
+/** Whether a folder is one that the brands of a project share: not among the own files of the brand that it is read for. */
+export const isShared = ({ brand }: Pick<Project, 'brand'>, folder: string): boolean =>
+  brand !== undefined && !isInside(folder, brand.dir);
+
 /** The language of names, pages and texts that no translation replaces (BCP 47). */
 export const mainLanguage = ({ settings }: Pick<Project, 'settings'>): string =>
   settings.app.language ?? 'en';
@@ -150,6 +154,13 @@ export function readProject(dir: string): Project {
   const file = join(dir, CONFIG_FILE);
   return projectFrom(file, readText(file, dir === '.' ? '' : dir));
 }
+
+/** Where a task finds its project: the folder of `hull.json`, or a project that has been read, as that of a brand. */
+export type ProjectSource = string | Project;
+
+/** The project of a task. @param source by default the working folder. @throws HullError as {@link readProject} */
+export const openProject = (source: ProjectSource = '.'): Project =>
+  typeof source === 'string' ? readProject(source) : source;
 
 /** As {@link readProject}, of a text. @param file path of `hull.json`, as errors show it */
 export function projectFrom(file: string, text: string): Project {

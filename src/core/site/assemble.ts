@@ -4,8 +4,8 @@ import { isObject } from '../util/json-object.js';
 import { parseUrl } from '../util/url-path.js';
 import { type ElementNode, ElementTable } from './elements.js';
 import { type PageSharing, readPage } from './page.js';
+import { PARSE, type ParseTexts } from './parsed-texts.js';
 import type { Position } from './positions.js';
-import { readScript } from './script.js';
 import {
   fileUrl,
   locationIn,
@@ -20,7 +20,7 @@ import {
   type StyleUnit,
   unitLocation,
 } from './site.js';
-import { readStyle, readStyleAttribute } from './style.js';
+import { readStyleAttribute } from './style.js';
 import { MANIFEST_LIMIT } from './web-manifest.js';
 
 const START: Position = { line: 1, column: 1 };
@@ -62,6 +62,13 @@ export class Assembler {
     elements: new ElementTable(),
   };
 
+  readonly #parsed: ParseTexts;
+
+  /** @param parsed what other readings have parsed already */
+  constructor(parsed: ParseTexts = PARSE) {
+    this.#parsed = parsed;
+  }
+
   addPage(url: string, name: string, html: string): SitePage {
     const { scripts, styles, styleAttributes, elements, ...facts } = readPage(html, this.#shared);
     const page = { url, name, facts };
@@ -74,7 +81,7 @@ export class Assembler {
         this.scripts[known.index] = known.unit;
         continue;
       }
-      const unit = { url, name, facts: readScript(text), start: { line, column }, pages: 1 };
+      const unit = { url, name, facts: this.#parsed.script(text), start: { line, column }, pages: 1 };
       this.#inlineScripts.set(text, { unit, index: this.scripts.length });
       this.scripts.push(unit);
     }
@@ -103,7 +110,7 @@ export class Assembler {
     const key = `${kind}:${text}`;
     const known = this.#inlineStyles.get(key);
     if (known) return known;
-    const facts = kind === 'sheet' ? readStyle(text) : readStyleAttribute(text);
+    const facts = kind === 'sheet' ? this.#parsed.style(text) : readStyleAttribute(text);
     const unit: StyleUnit = { kind, url, name, facts, start: { line, column } };
     this.#inlineStyles.set(key, unit);
     this.styles.push(unit);
@@ -111,14 +118,14 @@ export class Assembler {
   }
 
   addScript(url: string, name: string, text: string): ScriptUnit {
-    const unit = { url, name, facts: readScript(text), start: START, pages: 0 };
+    const unit = { url, name, facts: this.#parsed.script(text), start: START, pages: 0 };
     this.scripts.push(unit);
     this.#scriptsByUrl.set(url, unit);
     return unit;
   }
 
   addStyle(url: string, name: string, text: string): StyleUnit {
-    const unit: StyleUnit = { kind: 'sheet', url, name, facts: readStyle(text), start: START };
+    const unit: StyleUnit = { kind: 'sheet', url, name, facts: this.#parsed.style(text), start: START };
     this.styles.push(unit);
     this.#stylesByUrl.set(url, unit);
     return unit;

@@ -181,6 +181,20 @@ function indexFault(dir: string, files: readonly WebFile[]): HullError | undefin
   });
 }
 
+/** Lists a web folder, as {@link listWebFolder} does. */
+export type ListFolder = (dir: string, options?: FolderOptions) => Promise<WebFolder>;
+
+/** Lists each web folder once, however often it is asked for. */
+export function listOnce(): ListFolder {
+  const known = new Map<string, Promise<WebFolder>>();
+  return (dir, options = {}) => {
+    const key = `${dir}\0${options.sourceMaps ?? false}`;
+    const listed = known.get(key) ?? listWebFolder(dir, options);
+    known.set(key, listed);
+    return listed;
+  };
+}
+
 /**
  * Lists the files of a web folder that a package would hold. Dot files (but for `.well-known`), `node_modules` and,
  * unless asked for, source maps are left out and told. Symbolic links are followed inside the folder only.

@@ -8,6 +8,7 @@ import { type BuiltBase, findBuiltBase } from './built-base.js';
 import type { WebFile, WebFolder } from './folder.js';
 import { FolderIndex } from './folder-index.js';
 import { extensionOf } from './media-types.js';
+import type { ParseTexts } from './parsed-texts.js';
 import { type Picture, readPicture } from './picture.js';
 import { LineIndex } from './positions.js';
 import {
@@ -37,6 +38,8 @@ export interface ReadFolderOptions {
   /** What pages are read as: their text without what is not to be judged. */
   readonly prepare?: (name: string, text: string) => string;
   readonly onProgress?: (done: number, total: number) => void;
+  /** What other readings have parsed already. */
+  readonly parsed?: ParseTexts;
 }
 
 export const FOLDER_PAGES = 50_000;
@@ -55,7 +58,7 @@ const MIN_LETTERS = 12;
 
 /** Reads a listed folder file by file; a fault in one leaves the others to be judged. */
 class FolderReader {
-  readonly assembler = new Assembler();
+  readonly assembler: Assembler;
   readonly faults: ReadFault[] = [];
   readonly limits: LimitReached[] = [];
   readonly secrets: { location: Location; what: string }[] = [];
@@ -63,7 +66,8 @@ class FolderReader {
   readonly #folder: WebFolder;
   readonly #prepare: NonNullable<ReadFolderOptions['prepare']>;
 
-  constructor(folder: WebFolder, base: URL, prepare: ReadFolderOptions['prepare']) {
+  constructor(folder: WebFolder, base: URL, { prepare, parsed }: ReadFolderOptions) {
+    this.assembler = new Assembler(parsed);
     this.#prepare = prepare ?? ((_name, text) => text);
     this.#folder = folder;
     this.base = base;
@@ -166,7 +170,7 @@ export async function readFolderSite(
   const built = builtBaseOf(folder);
   const known = options.base ?? built.hosted;
   const base = known ?? FOLDER_ROOT;
-  const reader = new FolderReader(folder, base, options.prepare);
+  const reader = new FolderReader(folder, base, options);
   // Start-up images are left out of packages, but served.
   const served = folder.leftOut.filter(({ reason }) => reason === 'web only');
   const answers = readAnswers(folder, base.pathname, options.network ?? false, options.answers);

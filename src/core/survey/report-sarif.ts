@@ -1,8 +1,8 @@
 import { isAbsolute, relative, sep } from 'node:path';
 import { pathToFileURL } from 'node:url';
-import type { Log, Location as SarifLocation } from 'sarif';
+import type { Log, Result, Location as SarifLocation } from 'sarif';
 import { formatFix, type Location, type SayTask } from '../errors.js';
-import type { Severity } from '../finding.js';
+import type { Finding, Severity } from '../finding.js';
 import { FAMILIES, familyOf } from './rule.js';
 import { RULES } from './rules/all.js';
 import type { SurveyReport } from './survey.js';
@@ -37,6 +37,52 @@ function fileUri(file: string, from: string): string {
   return path.split(sep).map(encodeURIComponent).join('/');
 }
 
+const IDS: readonly string[] = RULES.map(({ id }) => id);
+
+const sarifRules = () =>
+  RULES.map((rule) => ({
+    id: rule.id,
+    shortDescription: { text: rule.title },
+    fullDescription: { text: rule.why },
+    help: { text: `${rule.why}\n\nSource: ${rule.source}` },
+    defaultConfiguration: { level: LEVEL[rule.severity] },
+    properties: {
+      family: FAMILIES[familyOf(rule.id)],
+      platforms: rule.platforms,
+      engines: rule.engines,
+    },
+  }));
+
+const sarifResult = (finding: Finding, from: string, say: SayTask | undefined): Result => ({
+  ruleId: finding.code,
+  ruleIndex: IDS.indexOf(finding.code),
+  level: LEVEL[finding.severity],
+  message: { text: `${finding.observed}. ${finding.impact} Fix: ${formatFix(finding.fix, say)}` },
+  locations: [sarifLocation(finding.location, from)],
+  ...(finding.more ? { occurrenceCount: finding.more + 1 } : {}),
+});
+
+const SCHEMA = 'https://docs.oasis-open.org/sarif/sarif/v2.1.0/errata01/os/schemas/sarif-schema-2.1.0.json';
+const TOOL = 'Jolly Hull survey';
+
+/** Findings of several surveys as SARIF 2.1.0. As {@link reportSarif}. */
+export const findingsSarif = (
+  findings: readonly Finding[],
+  version: string,
+  from: string,
+  say?: SayTask,
+): Log => ({
+  $schema: SCHEMA,
+  version: '2.1.0',
+  runs: [
+    {
+      tool: { driver: { name: TOOL, semanticVersion: version, rules: sarifRules() } },
+      columnKind: 'utf16CodeUnits',
+      results: findings.map((finding) => sarifResult(finding, from, say)),
+    },
+  ],
+});
+
 /**
  * The report as SARIF 2.1.0 (OASIS Static Analysis Results Interchange Format), for code hosts and editors.
  *
@@ -44,30 +90,18 @@ function fileUri(file: string, from: string): string {
  * @param from folder that relative paths start from, absolute
  */
 export function reportSarif(report: SurveyReport, version: string, from: string, say?: SayTask): Log {
-  const ids = RULES.map(({ id }) => id as string);
   const ignored = report.verdicts.filter((verdict) => verdict.is === 'ignored').map(({ rule }) => rule.id);
   const notJudged = report.verdicts.flatMap((verdict) => (verdict.is === 'not-judged' ? [verdict] : []));
   return {
-    $schema: 'https://docs.oasis-open.org/sarif/sarif/v2.1.0/errata01/os/schemas/sarif-schema-2.1.0.json',
+    $schema: SCHEMA,
     version: '2.1.0',
     runs: [
       {
         tool: {
           driver: {
-            name: 'Jolly Hull survey',
+            name: TOOL,
             semanticVersion: version,
-            rules: RULES.map((rule) => ({
-              id: rule.id,
-              shortDescription: { text: rule.title },
-              fullDescription: { text: rule.why },
-              help: { text: `${rule.why}\n\nSource: ${rule.source}` },
-              defaultConfiguration: { level: LEVEL[rule.severity] },
-              properties: {
-                family: FAMILIES[familyOf(rule.id)],
-                platforms: rule.platforms,
-                engines: rule.engines,
-              },
-            })),
+            rules: sarifRules(),
           },
         },
         columnKind: 'utf16CodeUnits',
@@ -79,24 +113,17 @@ export function reportSarif(report: SurveyReport, version: string, from: string,
               ...notJudged.map(({ rule, because }) => ({
                 level: 'note' as const,
                 message: { text: `${rule.id} could not be judged: ${because}.` },
-                associatedRule: { id: rule.id, index: ids.indexOf(rule.id) },
+                associatedRule: { id: rule.id, index: IDS.indexOf(rule.id) },
               })),
               ...ignored.map((id) => ({
                 level: 'note' as const,
                 message: { text: `${id} is ignored in hull.json.` },
-                associatedRule: { id, index: ids.indexOf(id) },
+                associatedRule: { id, index: IDS.indexOf(id) },
               })),
             ],
           },
         ],
-        results: report.findings.map((finding) => ({
-          ruleId: finding.code,
-          ruleIndex: ids.indexOf(finding.code),
-          level: LEVEL[finding.severity],
-          message: { text: `${finding.observed}. ${finding.impact} Fix: ${formatFix(finding.fix, say)}` },
-          locations: [sarifLocation(finding.location, from)],
-          ...(finding.more ? { occurrenceCount: finding.more + 1 } : {}),
-        })),
+        results: report.findings.map((finding) => sarifResult(finding, from, say)),
       },
     ],
   };

@@ -1,5 +1,5 @@
 import type { Engine } from '../project/config.js';
-import type { Project } from '../project/project.js';
+import { isShared, type Project } from '../project/project.js';
 import type { Site } from '../site/site.js';
 
 /** The app that a site is judged for. */
@@ -14,19 +14,24 @@ export interface Target {
   readonly edges: 'inset' | 'cover';
   /** Whether it is made for Apple's systems too: `hull.json` has a part of its own for them, or they were asked for. */
   readonly apple: boolean;
+  /** Whether several brands have these pages, each on a host of its own. */
+  readonly sharesPages: boolean;
   /** Whether nothing says so: no `hull.json` was there, and this is what a new one would choose. */
   readonly assumed: boolean;
 }
 
 /** The app that a project makes. */
-export function projectTarget({ settings, origin }: Project): Target {
+export function projectTarget(project: Project): Target {
+  const { settings, origin } = project;
+  const { folder } = settings.web;
   const { engine } = settings.android;
   return {
-    packed: settings.web.folder !== undefined && engine === 'webview',
+    packed: folder !== undefined && engine === 'webview',
     hosted: settings.web.url !== undefined,
     engine,
     edges: settings.look.window.edges,
     apple: origin('/apple').from === 'hull.json',
+    sharesPages: folder !== undefined && isShared(project, project.resolve(folder)),
     assumed: false,
   };
 }
@@ -40,6 +45,7 @@ export function newTarget(site: Site, engine: Engine): Target {
     engine: isFolder ? 'webview' : engine,
     edges: 'inset',
     apple: false,
+    sharesPages: false,
     assumed: true,
   };
 }
@@ -56,6 +62,12 @@ export function describeTarget({ packed, engine, edges, apple, assumed }: Target
 
 /** Why a rule is not concerned with a target; `undefined` where it is. */
 export type Concern = (target: Target) => string | undefined;
+
+/** For rules about what one host serves besides the pages. */
+export const unlessShared: Concern = ({ sharesPages }) =>
+  sharesPages
+    ? 'several brands share these pages: what the host of each serves is not among them'
+    : undefined;
 
 /** For rules about pages that come from a host. */
 export const unlessPacked: Concern = ({ packed }) =>

@@ -4,6 +4,7 @@ import { type Proposal, proposeProject } from '../begin/begin.js';
 import { configPath, renderConfig } from '../begin/render.js';
 import type { BeginAnswers, BeginKey, Found } from '../begin/values.js';
 import { HullError } from '../errors.js';
+import { listingFolder } from '../listing/folder.js';
 import { CONFIG_FILE } from '../project/config.js';
 import { readProject } from '../project/project.js';
 import { SCHEMA_COPY, writeSchemaCopy } from '../project/schema-copy.js';
@@ -13,7 +14,7 @@ import type { Site } from '../site/site.js';
 import { FOLDER_ROOT } from '../site/web-source.js';
 import { writeNewFile } from '../util/files.js';
 import { isSameOwner, parseUrl } from '../util/url-path.js';
-import { listingFolder, type WrittenListing, writeListing } from './project-listing.js';
+import { type WrittenListing, writeListing } from './project-listing.js';
 import { readHost, type SiteReading } from './read-site.js';
 
 /** What a new `hull.json` says, each value with where it came from. */

@@ -1,5 +1,5 @@
 import type { StoreName } from '../listing/languages.js';
-import { readProject } from '../project/project.js';
+import { openProject, type ProjectSource } from '../project/project.js';
 import { checkShare, halted, moved, resumed, trackIn, withShare } from '../store/release/tracks.js';
 import type { StoreState, StoreTrack } from '../store/types.js';
 import { openStore, type StoreOptions } from './open-store.js';
@@ -15,7 +15,7 @@ export type RolloutChange =
 
 export interface RolloutOptions extends StoreOptions {
   /** Folder of `hull.json`. */
-  readonly project?: string | undefined;
+  readonly project?: ProjectSource | undefined;
   readonly change: RolloutChange;
 }
 
@@ -49,7 +49,7 @@ function changedTrack(state: StoreState, change: RolloutChange): StoreTrack {
  * @throws HullError `release.bad-track`, `store.*`, `config.*`
  */
 export async function changeRollout({ change, ...options }: RolloutOptions): Promise<ChangedRollout> {
-  const { store, isStandIn } = openStore(readProject(options.project ?? '.'), options);
+  const { store, isStandIn } = openStore(openProject(options.project), options);
   if ('share' in change) checkShare(change.share, store);
   return store.change(async (edit) => {
     const state = await edit.state();

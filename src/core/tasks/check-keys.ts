@@ -8,7 +8,7 @@ import { chooseKey } from '../keys/open.js';
 import { commonNameOf } from '../platforms/apple/signing/authority.js';
 import { endFindings } from '../platforms/apple/signing/judge-certificate.js';
 import { readProfileFile } from '../platforms/apple/signing/profile.js';
-import { type Project, readProject } from '../project/project.js';
+import { openProject, type Project, type ProjectSource } from '../project/project.js';
 import { writeNewFile } from '../util/files.js';
 import { trustedRoot } from './apple-signing.js';
 import { openKey, type PasswordOf } from './passwords.js';
@@ -16,7 +16,7 @@ import { pendingRequests } from './request-certificate.js';
 
 export interface CheckKeysOptions {
   /** Folder of `hull.json`. */
-  readonly project?: string | undefined;
+  readonly project?: ProjectSource | undefined;
   /** Passwords that are known, so that they are found wherever they are written down. */
   readonly knownPasswords?: ((names: readonly string[]) => readonly string[]) | undefined;
   /** File for a backup sheet to print; it must not exist. */
@@ -45,7 +45,7 @@ export interface CheckedKeys {
 
 /** A sheet for the safe: fingerprints and uses, no secret. Throws `disk.exists`, `keys.*`. */
 async function writeSheet(file: string, names: readonly string[], options: CheckKeysOptions): Promise<void> {
-  const project = readProject(options.project ?? '.');
+  const project = openProject(options.project);
   const keys: SheetKey[] = [];
   for (const name of names) {
     const key = chooseKey(project, name);
@@ -107,7 +107,7 @@ function profileEnds(project: Project, now: Date): Pick<CheckedKeys, 'ends' | 'f
  * @throws HullError `config.*`, and with a sheet `keys.*`, `disk.exists`
  */
 export async function checkKeys(options: CheckKeysOptions): Promise<CheckedKeys> {
-  const project = readProject(options.project ?? '.');
+  const project = openProject(options.project);
   const names = Object.entries(project.settings.keys).flatMap(([name, { file }]) =>
     file === undefined ? [] : [name],
   );

@@ -7,7 +7,7 @@ import { categoriesOf } from '../listing/propose.js';
 import { Fetcher } from '../net/fetcher.js';
 import { inspectPackage } from '../platforms/android/inspect/inspect.js';
 import { inspectIpa } from '../platforms/apple/inspect/inspect.js';
-import { mainLanguage, type Project, readProject } from '../project/project.js';
+import { mainLanguage, openProject, type Project, type ProjectSource } from '../project/project.js';
 import type { Site } from '../site/site.js';
 import { type ByHandFacts, byHandFindings } from '../store/release/by-hand.js';
 import { judgeStoreIpa } from '../store/release/judge-ipa.js';
@@ -24,7 +24,7 @@ import { packageToSend, storeFor } from './sent-package.js';
 
 export interface CheckReleaseOptions extends StoreOptions, SiteReading {
   /** Folder of `hull.json`. */
-  readonly project?: string | undefined;
+  readonly project?: ProjectSource | undefined;
   /** An `.aab`, `.apk` or `.ipa`; by default the newest bundle of the project. */
   readonly file?: string | undefined;
   /** By default those that the project is made for. */
@@ -261,7 +261,7 @@ function storesOf(project: Project, file: string | undefined): readonly StoreNam
  * @throws HullError `config.*`, `listing.malformed`, `web.*`, `net.*`, `zip.*`, `package.unknown`
  */
 export async function checkRelease(options: CheckReleaseOptions): Promise<CheckedRelease> {
-  const project = readProject(options.project ?? '.');
+  const project = openProject(options.project);
   const stores = options.stores ?? storesOf(project, options.file);
   const site = await projectSite(project, options);
   const facts = factsOf(project, site);

@@ -17,7 +17,7 @@ import { HullError } from '../errors.js';
 import type { NamedKey } from '../keys/open.js';
 import type { FetcherOptions } from '../net/fetcher.js';
 import { readAndroidOptions } from '../platforms/android/app/options.js';
-import { type Project, readProject } from '../project/project.js';
+import { openProject, type Project, type ProjectSource } from '../project/project.js';
 import type { Site } from '../site/site.js';
 import { shownPath } from '../util/files.js';
 import { parseUrl } from '../util/url-path.js';
@@ -30,7 +30,7 @@ import { readHost, readOwnFolder } from './read-site.js';
 /** Options of everything that is about the domains of a project. */
 export interface DomainsOptions extends HostAccess {
   /** Folder of `hull.json`. */
-  readonly project?: string | undefined;
+  readonly project?: ProjectSource | undefined;
   /** Key of `hull.json` that signs. */
   readonly key?: string | undefined;
   readonly password: PasswordOf;
@@ -118,7 +118,7 @@ async function ownSite(project: Project, options: GatherDomainsOptions): Promise
 
 /** Everything that tasks about domains start from. Throws HullError `config.*`, `keys.*`, `web.*`. */
 export async function gatherDomains(options: GatherDomainsOptions): Promise<GatheredDomains> {
-  const project = readProject(options.project ?? '.');
+  const project = openProject(options.project);
   const app = await resolveApp(project);
   readAndroidOptions(project);
   const site = await ownSite(project, options);

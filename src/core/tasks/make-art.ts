@@ -3,15 +3,15 @@ import { projectLogo } from '../art/icon-source.js';
 import type { PictureSource } from '../art/logo.js';
 import { type ArtReport, drawPlan } from '../art/make.js';
 import { type ArtRow, type ArtTarget, artPlan } from '../art/plan.js';
-import { artFolders, artInputs, startSchemes } from '../art/project-art.js';
+import { artFolders, artHome, artInputs, startSchemes } from '../art/project-art.js';
 import { fromSystemError } from '../errors.js';
 import { changeProject } from '../project/edit.js';
-import { type Project, readProject } from '../project/project.js';
+import { openProject, type Project, type ProjectSource } from '../project/project.js';
 import { pathFrom, readRegularFile } from '../util/files.js';
 
 export interface ArtOptions {
   /** Folder of `hull.json`. */
-  readonly project?: string | undefined;
+  readonly project?: ProjectSource | undefined;
   /** SVG or PNG to make the images from, which `hull.json` then names; by default `look.icon`. */
   readonly source?: string | undefined;
   /** Folder that the build copies into the web folder; `hull.json` then names it. */
@@ -63,9 +63,9 @@ async function nameSource(project: Project, source: string): Promise<string | un
  */
 export async function makeArt(options: ArtOptions): Promise<MadeArt> {
   const { source, only, into, mode = 'write' } = options;
-  const project = readProject(options.project ?? '.');
+  const project = openProject(options.project);
   const report = await drawPlan({
-    dir: project.dir,
+    dir: artHome(project),
     folders: { ...artFolders(project), ...(into === undefined ? {} : { web: join(resolve(into), 'art') }) },
     inputs: artInputs(project, await logoOf(project, source)),
     plan: artPlan(startSchemes(project)),
@@ -88,9 +88,9 @@ export interface PlannedImage {
 
 /** Every image that {@link makeArt} would make. Throws HullError `config.*`. */
 export function listArt(options: Pick<ArtOptions, 'project' | 'only'>): PlannedImage[] {
-  const project = readProject(options.project ?? '.');
+  const project = openProject(options.project);
   const folders = artFolders(project);
   return artPlan(startSchemes(project))
     .filter(({ target }) => options.only === undefined || target === options.only)
-    .map((row) => ({ row, file: pathFrom(project.dir, `${folders[row.target]}/${row.path}`) }));
+    .map((row) => ({ row, file: pathFrom(artHome(project), `${folders[row.target]}/${row.path}`) }));
 }

@@ -12,7 +12,7 @@ import { type AppleOptions, readAppleOptions } from '../platforms/apple/app/opti
 import { onApple } from '../platforms/apple/app/permission-table.js';
 import { type IpaReport, type IpaSigning, packIpa } from '../platforms/apple/package/pack.js';
 import type { Profile } from '../platforms/apple/signing/profile.js';
-import { type Project, readProject } from '../project/project.js';
+import { openProject, type Project, type ProjectSource } from '../project/project.js';
 import type { ExcludedFile } from '../site/folder.js';
 import { fileSha256 } from '../util/files.js';
 import { pointerStep } from '../util/json-locations.js';
@@ -27,7 +27,7 @@ import { outFolder } from './out-folder.js';
 
 export interface PackIpaOptions extends AppleSigningOptions {
   /** Folder of `hull.json`; by default the working folder. */
-  readonly project?: string | undefined;
+  readonly project?: ProjectSource | undefined;
   /** `simulator` packs for a developer's machine: signed by nobody, without a profile. */
   readonly platform?: ApplePlatform | undefined;
   /** Folder for the package; by default `out` of the project. */
@@ -136,7 +136,7 @@ function signingOf({ identity, team, profile, entitlements, findings }: AppleSig
  */
 export async function packForApple(request: PackIpaOptions): Promise<IpaResult> {
   const { platform = 'device' } = request;
-  const project = readProject(request.project ?? '.');
+  const project = openProject(request.project);
   const app = await resolveApp(project);
   const options = readAppleOptions(project);
   // The keystore is opened while the folder is read and compressed: that takes long on purpose.

@@ -5,6 +5,7 @@ import { findIconSource } from '../art/icon-source.js';
 import { artInputs } from '../art/project-art.js';
 import { HullError } from '../errors.js';
 import type { Finding } from '../finding.js';
+import { PackedContents } from '../packaging/packed-contents.js';
 import { type AndroidOptions, readAndroidOptions } from '../platforms/android/app/options.js';
 import type { PackageKind } from '../platforms/android/inspect/package-kind.js';
 import {
@@ -16,9 +17,9 @@ import {
 } from '../platforms/android/package/pack.js';
 import { compareRecord, readRecord, recordOf } from '../platforms/android/package/record.js';
 import { universalApk } from '../platforms/android/package/universal.js';
-import { type Project, readProject } from '../project/project.js';
-import type { ExcludedFile } from '../site/folder.js';
-import { fileSha256, readTextFile, replaceFile } from '../util/files.js';
+import { openProject, type Project, type ProjectSource } from '../project/project.js';
+import type { ExcludedFile, ListFolder } from '../site/folder.js';
+import { readTextFile, replaceFile } from '../util/files.js';
 import { VERSION } from '../util/version.js';
 import type { HostAccess } from './host-access.js';
 import { openDebugKey } from './key-files.js';
@@ -27,9 +28,12 @@ import { packFindings } from './pack-findings.js';
 import { type OpenedSigning, openSigning, type PasswordOf } from './passwords.js';
 import { noteVerified } from './verified-packages.js';
 
+/** Where it is noted which package holds what compressed. */
+const PACKED_CONTENTS = '.hull/cache/contents.json';
+
 export interface PackOptions extends HostAccess {
   /** Folder of `hull.json`; by default the working folder. */
-  readonly project?: string | undefined;
+  readonly project?: ProjectSource | undefined;
   /** `apk` is installed; `aab` is the bundle that a store makes packages from. */
   readonly kind?: PackageKind | undefined;
   /** Folder for the package; by default `out` of the project. */
@@ -52,8 +56,6 @@ export interface PackOptions extends HostAccess {
 
 export interface PackedProject extends Omit<PackReport, 'recorded'> {
   readonly kind: PackageKind;
-  /** SHA-256 of the package, in hexadecimal. */
-  readonly sha256: string;
   /** The bill of materials, where one was asked for. */
   readonly record?: string;
   /** Files of the web folder that were left out, and why. */
@@ -69,9 +71,9 @@ async function contentOf(
   project: Project,
   kind: PackageKind,
   debuggable: boolean,
-  store?: string,
+  { store, list }: { readonly store?: string | undefined; readonly list?: ListFolder | undefined } = {},
 ): Promise<ContentRequest> {
-  const app = await resolveApp(project);
+  const app = await resolveApp(project, list);
   return {
     kind,
     app,
@@ -129,21 +131,38 @@ async function writeRecord(report: PackReport, app: App, kind: PackageKind): Pro
  *
  * @throws HullError `config.*`, `app.*`, `web.*`, `art.*`, `keys.*`, `domains.not-named`, `disk.*`
  */
-export function packProject(options: PackOptions): Promise<PackedProject> {
-  return packOpened(readProject(options.project ?? '.'), options);
+export async function packProject(options: PackOptions): Promise<PackedProject> {
+  const project = openProject(options.project);
+  const contents = packedContents(project);
+  try {
+    return await packSharing(project, options, { contents });
+  } finally {
+    await contents.close();
+  }
 }
 
-/** As {@link packProject}, of a project that has been read. */
-export async function packOpened(
+/** What packages of one run share. */
+export interface PackShared {
+  readonly contents: PackedContents;
+  readonly list?: ListFolder | undefined;
+}
+
+/** Contents of the packages that were made of a project, or of its brands. */
+export const packedContents = ({ dir }: Pick<Project, 'dir'>): PackedContents =>
+  new PackedContents(join(dir, PACKED_CONTENTS));
+
+/** As {@link packProject}, of a project that has been read, with what it shares with others. */
+export async function packSharing(
   project: Project,
   options: Omit<PackOptions, 'project'>,
+  { contents, list }: PackShared,
 ): Promise<PackedProject> {
   const { kind = 'apk' } = options;
   const debuggable = options.debugKey !== undefined;
   checkStore(project, options);
   // Opening a keystore takes long on purpose; it goes on while the folder is read and compressed.
   const { signerName, plan: identity } = await signerOf(project, options);
-  const content = await contentOf(project, kind, debuggable, options.store);
+  const content = await contentOf(project, kind, debuggable, { store: options.store, list });
   const { android } = content;
   if (android.engine === 'browser' && !debuggable && options.originCheck !== 'skip') {
     const { checkOrigin } = await import('./check-origin.js');
@@ -153,6 +172,7 @@ export async function packOpened(
     ...content,
     signerName,
     identity,
+    contents,
     outDir: outFolder(project, options.out),
     record: options.record ?? false,
     ...(options.signal ? { signal: options.signal } : {}),
@@ -160,12 +180,10 @@ export async function packOpened(
   });
   const { recorded, ...rest } = report;
   const app = debuggable ? debugApp(content.app, android) : content.app;
-  const sha256 = await fileSha256(report.file);
-  await noteVerified(project.dir, sha256);
+  await noteVerified(project.dir, report.sha256);
   return {
     ...rest,
     kind,
-    sha256,
     ...(recorded ? { record: await writeRecord(report, content.app, kind) } : {}),
     excluded: content.app.folder?.leftOut ?? [],
     findings: await packFindings(project, app, android, debuggable),
@@ -176,7 +194,7 @@ export async function packOpened(
 
 export interface PackFromOptions {
   /** Folder of `hull.json`, for the key. */
-  readonly project?: string | undefined;
+  readonly project?: ProjectSource | undefined;
   /** An `.aab` file, anyone's. */
   readonly bundle: string;
   readonly out?: string | undefined;
@@ -203,7 +221,7 @@ export interface PackedBundle {
  * @throws HullError `bundle.malformed`, `package.unknown`, `keys.*`, `disk.*`
  */
 export async function packFromBundle(options: PackFromOptions): Promise<PackedBundle> {
-  const project = readProject(options.project ?? '.');
+  const project = openProject(options.project);
   const { passedOver, ...report } = await universalApk({
     ...(await openSigning(project, options.key, options.password)),
     file: options.bundle,
@@ -214,7 +232,7 @@ export async function packFromBundle(options: PackFromOptions): Promise<PackedBu
 }
 
 export interface VerifyRecordOptions {
-  readonly project?: string | undefined;
+  readonly project?: ProjectSource | undefined;
   readonly kind?: PackageKind | undefined;
   readonly debuggable?: boolean | undefined;
   /** A bill of materials that packing wrote. */
@@ -239,7 +257,7 @@ export interface VerifiedRecord {
  */
 export async function verifyRecord(options: VerifyRecordOptions): Promise<VerifiedRecord> {
   const { record, kind = 'apk', debuggable = false } = options;
-  const project = readProject(options.project ?? '.');
+  const project = openProject(options.project);
   const text = readTextFile(record);
   const recorded = readRecord(text, record);
   const files = await packedFiles(await contentOf(project, kind, debuggable));

@@ -12,7 +12,7 @@ import { previewHtml } from '../preview/page.js';
 import { previewApp } from '../preview/preview.js';
 import { takeFlatShots } from '../preview/shots.js';
 import type { Preview } from '../preview/types.js';
-import { mainLanguage, type Project, readProject } from '../project/project.js';
+import { mainLanguage, openProject, type Project, type ProjectSource } from '../project/project.js';
 import type { Site } from '../site/site.js';
 import { MANIFEST_SHOTS } from '../tags/project-tags.js';
 import { replaceFile, shownPath } from '../util/files.js';
@@ -23,7 +23,7 @@ import { readHost, readOwnFolder, type SiteReading } from './read-site.js';
 
 export interface PreviewOptions extends SiteReading {
   /** Folder of `hull.json`. */
-  readonly project?: string | undefined;
+  readonly project?: ProjectSource | undefined;
   /** Page to write; by default `out/preview.html` of the project. */
   readonly out?: string | undefined;
   /** File for a picture of the page; needs a browser. */
@@ -75,7 +75,7 @@ function ownListing(project: Project): LanguageListing | undefined {
  */
 export async function previewProject(options: PreviewOptions): Promise<PreviewedProject> {
   const { browser, png, shots = false } = options;
-  const project = readProject(options.project ?? '.');
+  const project = openProject(options.project);
   const app = await resolveApp(project);
   if ('missing' in browser && (png !== undefined || shots)) {
     throw new HullError('browser.missing', browser.missing, {

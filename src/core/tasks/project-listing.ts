@@ -3,9 +3,10 @@ import { join } from 'node:path';
 import { artFolders } from '../art/project-art.js';
 import { HullError } from '../errors.js';
 import { PICTURE_CLASSES } from '../listing/fields.js';
+import { listingFolder } from '../listing/folder.js';
 import { type ProposedListing, proposeListing as propose } from '../listing/propose.js';
 import { type Listing, type PictureSet, readListing } from '../listing/read.js';
-import { mainLanguage, type Project, readProject } from '../project/project.js';
+import { mainLanguage, openProject, type Project, type ProjectSource } from '../project/project.js';
 import type { Site } from '../site/site.js';
 import { shownPath, writeNewFile } from '../util/files.js';
 import { parseUrl } from '../util/url-path.js';
@@ -17,10 +18,6 @@ const FROM_ART: Readonly<Record<string, string>> = {
   icon: 'store/icon-512.png',
   feature: 'store/feature-1024x500.png',
 };
-
-/** The folder of the listing, as someone in the working folder would write it. */
-export const listingFolder = (project: Project): string =>
-  shownPath(project.resolve(project.settings.release.listing));
 
 /**
  * The listing of a project; icon and feature graphic come from the art where the listing has none.
@@ -88,7 +85,7 @@ export async function writeListing(project: Project, site: Site): Promise<Writte
 
 export interface ProposeListingOptions extends SiteReading {
   /** Folder of `hull.json`. */
-  readonly project?: string | undefined;
+  readonly project?: ProjectSource | undefined;
 }
 
 /**
@@ -97,6 +94,6 @@ export interface ProposeListingOptions extends SiteReading {
  * @throws HullError `config.*`, `web.*`, `net.*`, `disk.*`
  */
 export async function proposeListing(options: ProposeListingOptions): Promise<WrittenListing> {
-  const project = readProject(options.project ?? '.');
+  const project = openProject(options.project);
   return writeListing(project, await projectSite(project, options));
 }

@@ -2,6 +2,7 @@ import { ownAnswers } from '../project/own-answers.js';
 import type { Project } from '../project/project.js';
 import { crawlSite } from '../site/crawl.js';
 import { scanFolder } from '../site/folder.js';
+import type { ParseTexts } from '../site/parsed-texts.js';
 import { type ReadFolderOptions, readFolderSite } from '../site/read-folder.js';
 import type { Site } from '../site/site.js';
 import { shownPath } from '../util/files.js';
@@ -18,6 +19,8 @@ export interface SiteReading extends HostAccess {
   readonly robots?: 'respect' | 'ignore' | undefined;
   /** Called as pages or files are read; `total` is infinite where nobody knows it. */
   readonly onProgress?: ((done: number, total: number) => void) | undefined;
+  /** What other readings of the same folder have parsed already. */
+  readonly parsed?: ParseTexts | undefined;
 }
 
 /** Reads a hosted app. Throws HullError `net.*`. */
@@ -50,7 +53,7 @@ type FolderReading = SiteReading & Pick<ReadFolderOptions, 'prepare'>;
 export async function readWebFolder(
   dir: string,
   project: Project | undefined,
-  { pages, onProgress, prepare }: FolderReading,
+  { pages, onProgress, prepare, parsed }: FolderReading,
 ): Promise<Site> {
   const folder = await scanFolder(dir);
   const { url, start } = project?.settings.web ?? {};
@@ -63,6 +66,7 @@ export async function readWebFolder(
     ...(first ? { start: first } : {}),
     ...(pages === undefined ? {} : { maxPages: pages }),
     ...(prepare ? { prepare } : {}),
+    ...(parsed ? { parsed } : {}),
     ...(onProgress ? { onProgress } : {}),
   });
 }

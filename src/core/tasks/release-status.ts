@@ -1,13 +1,13 @@
 import { setTimeout as wait } from 'node:timers/promises';
 import type { StoreName } from '../listing/languages.js';
-import { readProject } from '../project/project.js';
+import { openProject, type ProjectSource } from '../project/project.js';
 import { inOrder } from '../store/release/tracks.js';
 import type { StoreRelease, StoreState, StoreTrack } from '../store/types.js';
 import { openStore, type StoreOptions } from './open-store.js';
 
 export interface StatusOptions extends StoreOptions {
   /** Folder of `hull.json`. */
-  readonly project?: string | undefined;
+  readonly project?: ProjectSource | undefined;
 }
 
 /** What a store has of an app, track by track. */
@@ -32,7 +32,7 @@ export interface ReleaseStatus {
  * @throws HullError `store.*`, `config.*`
  */
 export async function releaseStatus(options: StatusOptions): Promise<ReleaseStatus> {
-  const project = readProject(options.project ?? '.');
+  const project = openProject(options.project);
   const { store, isStandIn } = openStore(project, options);
   const state: StoreState = await store.look((edit) => edit.state());
   return {

@@ -1,6 +1,6 @@
 import { HullError, task, withTasks } from '../errors.js';
 import { bySeverity, type Finding, reaches } from '../finding.js';
-import { mainLanguage, readProject } from '../project/project.js';
+import { mainLanguage, openProject, type ProjectSource } from '../project/project.js';
 import { checkCatalog as check } from '../store/catalog/check.js';
 import { formatMoney, type Money } from '../store/catalog/money.js';
 import { catalogChanges, type ItemChange, isFinal, otherKinds, otherPeriods } from '../store/catalog/plan.js';
@@ -10,7 +10,7 @@ import { openCatalog, type StoreOptions } from './open-store.js';
 
 export interface CatalogOptions {
   /** Folder of `hull.json`. */
-  readonly project?: string | undefined;
+  readonly project?: ProjectSource | undefined;
 }
 
 export interface CheckedCatalog {
@@ -26,7 +26,7 @@ export interface CheckedCatalog {
  * @throws HullError `catalog.malformed`, `file.missing`, `config.*`
  */
 export function checkCatalog(options: CatalogOptions): CheckedCatalog {
-  const project = readProject(options.project ?? '.');
+  const project = openProject(options.project);
   const catalog = readCatalog(project);
   const findings = bySeverity(check(catalog, mainLanguage(project)));
   return { file: catalog.file, items: catalog.items.length, findings };
@@ -142,7 +142,7 @@ async function carryOut(store: CatalogStore, change: ItemChange, activate: boole
  * @throws HullError `catalog.*`, `store.*`, `file.missing`, `config.*`
  */
 export async function sendCatalog(options: SendCatalogOptions): Promise<SentCatalog> {
-  const project = readProject(options.project ?? '.');
+  const project = openProject(options.project);
   const catalog = readCatalog(project);
   refuseFaults(check(catalog, mainLanguage(project)));
   const { catalog: store, address, account, isStandIn } = openCatalog(project, options, catalog.currency);

@@ -3,7 +3,7 @@ import { fromSystemError, HullError, type Location, task, withTasks } from '../e
 import { LISTING_FIELDS, NOTES, storeLength } from '../listing/fields.js';
 import { type StoreName, storeLanguage } from '../listing/languages.js';
 import { type Listing, notesFor } from '../listing/read.js';
-import { mainLanguage, type Project, readProject } from '../project/project.js';
+import { mainLanguage, openProject, type Project, type ProjectSource } from '../project/project.js';
 import {
   contactChanges,
   languagesIn,
@@ -31,7 +31,7 @@ import { checkOutgoing, packageToSend, readOutgoing, storeFor } from './sent-pac
 
 export interface SendOptions extends StoreOptions {
   /** Folder of `hull.json`. */
-  readonly project?: string | undefined;
+  readonly project?: ProjectSource | undefined;
   /** An `.aab`, `.apk` or `.ipa`; by default the newest of the project that the store takes. */
   readonly file?: string | undefined;
   /** A track, or a group of testers of Apple's store; by default `release.track`, or `release.apple.track`. */
@@ -327,7 +327,7 @@ export async function sendRelease(options: SendOptions): Promise<SentRelease> {
 }
 
 async function prepare(options: SendOptions): Promise<Prepared> {
-  const project = readProject(options.project ?? '.');
+  const project = openProject(options.project);
   const { release } = project.settings;
   const name = options.store ?? (options.file === undefined ? 'android' : storeFor(options.file));
   const file = packageToSend(project, options.file, name);

@@ -7,13 +7,13 @@ import { capabilitiesOf, type LineageCapability } from '../platforms/android/sig
 import { readLineage } from '../platforms/android/signing/plan.js';
 import { type AppleCertificate, appleCertificate } from '../platforms/apple/signing/judge-certificate.js';
 import type { KeyConfig } from '../project/config.js';
-import { readProject } from '../project/project.js';
+import { openProject, type ProjectSource } from '../project/project.js';
 import { judgeCertificates } from './judge-certificates.js';
 import { openKey, type PasswordOf } from './passwords.js';
 
 export interface ShowKeyOptions {
   /** Folder of `hull.json`. */
-  readonly project?: string | undefined;
+  readonly project?: ProjectSource | undefined;
   /** Name of the key in `hull.json`; by default the one that packages are signed with. */
   readonly name?: string | undefined;
   /** A keystore that `hull.json` does not name, instead. */
@@ -71,7 +71,7 @@ export async function showKey(options: ShowKeyOptions): Promise<ShownKey> {
     const { alias, certificates } = await openKey(key, options.password);
     return { path: config.file, file: key.file, alias, certificates };
   };
-  const project = options.file === undefined ? readProject(options.project ?? '.') : undefined;
+  const project = options.file === undefined ? openProject(options.project) : undefined;
   const key = project && namedKey(project, options.name);
   const { path, file, alias, certificates } =
     project && key

@@ -13,14 +13,14 @@ import type { IpaFacts } from '../platforms/apple/inspect/facts.js';
 import { isIpa } from '../platforms/apple/package/bundle-folder.js';
 import { type IpaResignResult, resignIpa } from '../platforms/apple/package/resign.js';
 import { judgeProfile } from '../platforms/apple/signing/judge-profile.js';
-import { readProject } from '../project/project.js';
+import { openProject, type ProjectSource } from '../project/project.js';
 import { openAppleIdentity } from './apple-signing.js';
 import { inspectFile } from './inspect-file.js';
 import { openSigning, type PasswordOf } from './passwords.js';
 
 export interface SignOptions {
   /** Folder of `hull.json`, for the key. */
-  readonly project?: string | undefined;
+  readonly project?: ProjectSource | undefined;
   /** An `.apk`, `.aab` or `.ipa` file from anyone; it is not changed. */
   readonly file: string;
   /** File to write; by default beside it, with `-signed` behind its name. */
@@ -40,7 +40,7 @@ export type SignedIpa = IpaResignResult & { readonly kind: 'ipa' };
 
 /** Signs an `.ipa` again, by an identity and a profile of the project. */
 async function signIpa(options: SignOptions): Promise<SignedIpa> {
-  const project = readProject(options.project ?? '.');
+  const project = openProject(options.project);
   const { identity, team, profile, profileBytes, root, locations } = await openAppleIdentity(
     project,
     options,
@@ -67,7 +67,7 @@ async function signIpa(options: SignOptions): Promise<SignedIpa> {
  */
 export async function signPackage(options: SignOptions): Promise<SignedPackage> {
   if (await isIpaFile(options.file)) return signIpa(options);
-  const project = readProject(options.project ?? '.');
+  const project = openProject(options.project);
   const report = await resign({
     ...(await openSigning(project, options.key, options.password)),
     file: options.file,

@@ -5,12 +5,13 @@ import type { WebKitOptions } from '../browser/webkit/session.js';
 import type { HostVerdict } from '../domains/verify.js';
 import { HullError } from '../errors.js';
 import { CONFIG_FILE } from '../project/config.js';
-import { type Project, readProject } from '../project/project.js';
+import { openProject, type Project, type ProjectSource } from '../project/project.js';
 import type { Site } from '../site/site.js';
 import type { WebKitFacts } from '../survey/browser-facts.js';
 import { withRendered } from '../survey/rendered-site.js';
 import { type SurveyReport, surveySite, targetOf } from '../survey/survey.js';
 import { unlessInset } from '../survey/target.js';
+import { shownPath } from '../util/files.js';
 import { baseOf, parseUrl } from '../util/url-path.js';
 import { gatherDomains, judge } from './gather-domains.js';
 import { accessOf, browserAccess } from './host-access.js';
@@ -19,7 +20,7 @@ import { readHost, readWebFolder, type SiteReading } from './read-site.js';
 
 export interface SurveyOptions extends SiteReading {
   /** Folder of `hull.json`, where there is one. */
-  readonly project?: string | undefined;
+  readonly project?: ProjectSource | undefined;
   /** A folder or an address to survey; by default the project's folder, else its address. */
   readonly target?: string | undefined;
   /** Looks with a real browser too. */
@@ -35,11 +36,12 @@ export interface SurveyOptions extends SiteReading {
 /** What is surveyed: the target that was named, else the project’s folder or address. */
 type Target = { readonly project?: Project } & ({ readonly folder: string } | { readonly url: URL });
 
-const projectIn = (dir: string) => (existsSync(join(dir, CONFIG_FILE)) ? readProject(dir) : undefined);
+const projectIn = (source: ProjectSource) =>
+  typeof source !== 'string' || existsSync(join(source, CONFIG_FILE)) ? openProject(source) : undefined;
 
-function ownTarget(project: Project, projectDir: string): Target {
+function ownTarget(project: Project): Target {
   const { folder, url } = project.settings.web;
-  if (folder !== undefined) return { folder: join(projectDir === '.' ? '' : projectDir, folder), project };
+  if (folder !== undefined) return { folder: shownPath(project.resolve(folder)), project };
   const address = url === undefined ? undefined : parseUrl(url);
   if (address !== undefined) return { url: address, project };
   throw new HullError(
@@ -70,10 +72,10 @@ function namedTarget(named: string, project: Project | undefined): Target {
   return { folder: named, ...(isOwn ? { project } : {}) };
 }
 
-function chooseTarget(named: string | undefined, projectDir: string): Target {
-  if (named !== undefined) return namedTarget(named, projectIn(projectDir));
+function chooseTarget(named: string | undefined, source: ProjectSource): Target {
+  if (named !== undefined) return namedTarget(named, projectIn(source));
   // Where hull.json is missing, reading it says so, and how to make one.
-  return ownTarget(readProject(projectDir), projectDir);
+  return ownTarget(openProject(source));
 }
 
 /**
@@ -91,7 +93,7 @@ async function associationOf(
   const password: PasswordOf = ({ name }) => (name && options.knownPassword?.(name)) || '';
   try {
     const gathered = await gatherDomains({
-      project: project.dir,
+      project,
       password,
       certificates: 'if-known',
       isKnown: (name) => options.knownPassword?.(name) !== undefined,

@@ -6,7 +6,15 @@ import type { ByteSource } from '../bytes/source.js';
 import { crc32 } from './crc32.js';
 import { AT_ONCE, Digester, digestBytes, digestEntry } from './digest.js';
 import { unpackEntry } from './reader.js';
-import type { Entry, EntryDigest, FileContent, Method, PackedContent } from './types.js';
+import type {
+  Entry,
+  EntryDigest,
+  FileContent,
+  KnownContent,
+  KnownContents,
+  Method,
+  PackedContent,
+} from './types.js';
 
 /** An entry's bytes in the form in which they are written. */
 export interface Prepared {
@@ -92,9 +100,13 @@ async function prepareBytes(
   bytes: Uint8Array,
   method: Method,
   digest: EntryDigest | undefined,
+  known?: KnownContents,
 ): Promise<Prepared> {
   const digested = digest && digestBytes(bytes, digest);
   digested?.catch(() => undefined);
+  const found =
+    known && digested && digest === 'sha256' && method === 'deflate' && known.ofBytes(await digested);
+  if (found) return takeOver(found);
   if (method === 'deflate' && bytes.length > 0) {
     const { body, crc32: sum } = await deflate(bytes);
     if (body.length < bytes.length) {
@@ -158,6 +170,11 @@ async function preparePacked(content: PackedContent, digest: EntryDigest | undef
   return { ...prepared, digest: await found };
 }
 
+/** Takes bytes over that an earlier archive has. */
+async function takeOver({ packed, sha256 }: KnownContent): Promise<Prepared> {
+  return { ...(await preparePacked(packed, undefined)), digest: sha256 };
+}
+
 /** Deflates a large file into a temporary one, because the header before the data must give its size. */
 async function prepareLargeDeflated(
   content: FileContent,
@@ -198,17 +215,38 @@ async function prepareLargeDeflated(
   };
 }
 
-/** Reads and compresses one entry. `temporary` names a file that may be made for a large one. */
+/** SHA-256 of a large file's bytes. */
+async function digestFile(content: FileContent): Promise<Uint8Array> {
+  const hash = new Digester('sha256');
+  for await (const chunk of createReadStream(content.file, { highWaterMark: 1024 * 1024 }))
+    hash.update(chunk as Uint8Array);
+  return hash.digest();
+}
+
+/**
+ * Reads and compresses one entry.
+ *
+ * @param temporary names a file that may be made for a large one
+ * @param known what earlier archives hold; asked where the digest is SHA-256
+ */
 export async function prepare(
   entry: Entry,
   temporary: () => string,
   digest?: EntryDigest,
+  known?: KnownContents,
 ): Promise<Prepared> {
   const { content } = entry;
   if (content instanceof Uint8Array) return prepareBytes(content, entry.method, digest);
   if ('archive' in content) return preparePacked(content, digest);
-  if (content.size <= STREAM_FROM) return prepareBytes(readSmall(content), entry.method, digest);
+  const before = digest === 'sha256' ? known?.ofFile(content) : undefined;
+  if (before) return takeOver(before);
+  if (content.size <= STREAM_FROM) return prepareBytes(readSmall(content), entry.method, digest, known);
   try {
+    const found =
+      known && digest === 'sha256' && entry.method === 'deflate'
+        ? known.ofBytes(await digestFile(content))
+        : undefined;
+    if (found) return await takeOver(found);
     return entry.method === 'store'
       ? await prepareLargeStored(content, digest)
       : await prepareLargeDeflated(content, temporary(), digest);

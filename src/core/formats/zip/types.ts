@@ -22,6 +22,21 @@ export interface PackedContent {
   readonly size: number;
 }
 
+/** Bytes that an earlier archive holds in the form in which they are written. */
+export interface KnownContent {
+  readonly packed: PackedContent;
+  /** Of the unpacked bytes. */
+  readonly sha256: Uint8Array;
+}
+
+/** What earlier archives hold of the files that are written. */
+export interface KnownContents {
+  /** A file that was written before and is not read again. */
+  ofFile(content: FileContent): KnownContent | undefined;
+  /** @param sha256 of unpacked bytes */
+  ofBytes(sha256: Uint8Array): KnownContent | undefined;
+}
+
 /**
  * One file of a package. Every package kind is a list of these: a platform makes the list, the writer the archive,
  * a signer signs it.

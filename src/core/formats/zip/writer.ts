@@ -9,6 +9,7 @@ import {
   type Entry,
   type EntryDigest,
   FLAG_UTF8,
+  type KnownContents,
   LOCAL_HEADER_SIZE,
   MADE_ON_UNIX,
   SIGNATURES,
@@ -30,6 +31,8 @@ export interface WriteOptions {
   readonly signal?: AbortSignal | undefined;
   /** Digest every entry's unpacked bytes on the way. */
   readonly digest?: EntryDigest | undefined;
+  /** What earlier archives hold already; asked where the digest is SHA-256. */
+  readonly known?: KnownContents | undefined;
   /** Where the first header will be, in bytes from the archive's start; 0 where nothing is before it. */
   readonly offset?: number;
 }
@@ -246,7 +249,7 @@ export async function writeEntries(
       const entry = entries[next] as Entry;
       const size = sizeOf(entry);
       if (ahead.length > 0 && aheadBytes + size > AHEAD_BYTES) return;
-      const prepared = prepare(entry, temporary, options.digest);
+      const prepared = prepare(entry, temporary, options.digest, options.known);
       prepared.catch(() => undefined);
       ahead.push({ size, prepared });
       aheadBytes += size;

@@ -1,5 +1,4 @@
 import { existsSync } from 'node:fs';
-import { join } from 'node:path';
 import type { Location } from '../../errors.js';
 import type { Project } from '../../project/project.js';
 import { readTextFile, shownPath } from '../../util/files.js';
@@ -93,15 +92,15 @@ function itemOf(id: string, written: WrittenItem, currency: string): Item {
 }
 
 /** Whether a project sells anything through stores. */
-export const hasCatalog = (project: Project): boolean => existsSync(join(project.dir, CATALOG_FILE));
+export const hasCatalog = (project: Project): boolean => existsSync(project.resolve(CATALOG_FILE));
 
 /**
- * Reads the catalog beside `hull.json`.
+ * Reads the catalog beside `hull.json`; of a brand, its own where it has one.
  *
  * @throws HullError `catalog.malformed`, `file.missing`
  */
 export function readCatalog(project: Project): Catalog {
-  const file = shownPath(join(project.dir, CATALOG_FILE));
+  const file = shownPath(project.resolve(CATALOG_FILE));
   const json = parseLocatedJson(file, readTextFile(file), {
     comments: true,
     code: 'catalog.malformed',

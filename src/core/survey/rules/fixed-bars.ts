@@ -1,4 +1,4 @@
-import { contrast, luminance, parseColor, toHex } from '../../project/color.js';
+import { looksDifferent, luminance, parseColor, toHex } from '../../project/color.js';
 import type { ElementNode } from '../../site/elements.js';
 import { unitLocation } from '../../site/site.js';
 import { nameOf, roomAt } from '../bars.js';
@@ -189,7 +189,7 @@ export const BAR_RULES: readonly Rule[] = [
       const isOwn = project !== undefined && context.target.engine === 'webview';
       const own = isOwn ? project.settings.look.theme_color : undefined;
       const ownColor = own === undefined ? undefined : parseColor(own);
-      if (project && ownColor && contrast(ownColor, bar.color) > 1.15) {
+      if (project && ownColor && looksDifferent(ownColor, bar.color)) {
         yield {
           location: project.location('/look/theme_color'),
           observed: `"${own}", while ${bar.name} is ${toHex(bar.color)}`,
@@ -198,7 +198,7 @@ export const BAR_RULES: readonly Rule[] = [
         };
       }
       const theme = meta && parseColor(meta.content);
-      if (!isOwn && meta && theme && contrast(theme, bar.color) > 1.15) {
+      if (!isOwn && meta && theme && looksDifferent(theme, bar.color)) {
         yield {
           location: at(site, startPage, meta),
           observed: `theme-color "${meta.content}", while ${bar.name} is ${toHex(bar.color)}`,

@@ -1,6 +1,7 @@
 import type { Location } from '../../errors.js';
 import type { Finding } from '../../finding.js';
 import { type Rule, type RuleFinding, rule } from '../rule.js';
+import { unlessShared } from '../target.js';
 
 const DOCUMENTS = [
   { path: '.well-known/assetlinks.json', who: 'Android' },
@@ -18,6 +19,7 @@ export const LINK_RULES: readonly Rule[] = [
     title: 'The host does not let the app open its links',
     severity: 'warning',
     platforms: ['android', 'apple'],
+    unless: unlessShared,
     source: 'Digital Asset Links; Apple App Site Association; RFC 8615 (well-known addresses)',
     why: 'Links open in an app only where the host names the app in a small file at a fixed place, and the browser engine shows pages full screen only then. With links in hull.json the documents are read and compared with it as devices do; without, this rule looks whether they are there.',
     *check({ site, project, association }) {

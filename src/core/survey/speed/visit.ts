@@ -184,7 +184,8 @@ async function tapFirstControl(page: Page, cdp: CDPSession): Promise<void> {
   if (!isObject(place)) return;
   await page.route('**/*', (route) =>
     /^(?:GET|HEAD|OPTIONS)$/.test(route.request().method()) && !route.request().isNavigationRequest()
-      ? route.continue()
+      ? // The route of the context adds the header fields of the host.
+        route.fallback()
       : route.abort('aborted'),
   );
   const touchPoints = [{ x: asNumber(place.x), y: asNumber(place.y) }];

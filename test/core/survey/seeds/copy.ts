@@ -75,6 +75,7 @@ export const EVERY_RULE: Target = {
   engine: 'browser',
   edges: 'cover',
   apple: false,
+  sharesPages: false,
   assumed: false,
 };
 

@@ -147,6 +147,19 @@ export const FEEL_SEEDS: readonly Seed[] = [
   ],
   [
     'feel.status-bar',
+    'a stripe that is as light as the header',
+    (copy) => {
+      copy.replace(
+        'index.html',
+        'name="theme-color" content="#0b4f6c"',
+        'name="theme-color" content="#7b3620"',
+      );
+      copy.replace('manifest.webmanifest', '"theme_color": "#0b4f6c"', '"theme_color": "#7b3620"');
+      return copy.at('index.html', 'content="#7b3620"');
+    },
+  ],
+  [
+    'feel.status-bar',
     'white symbols on a light header',
     (copy) => {
       copy.replace('css/ferry.css', 'background: var(--sea); color: #fff;', 'background: #fff; color: #000;');

@@ -15,8 +15,9 @@ import { writeEntries } from '../../../formats/zip/writer.js';
 import { fingerprint } from '../../../keys/fingerprint.js';
 import { PARTS, type PackageEntry, type Part, sizesByPart } from '../../../packaging/entries.js';
 import { checkOutDir } from '../../../packaging/out-dir.js';
+import { type PackedContents, WORTH_KNOWING } from '../../../packaging/packed-contents.js';
 import { debug } from '../../../util/debug.js';
-import { makeFolder } from '../../../util/files.js';
+import { fileSha256, makeFolder } from '../../../util/files.js';
 import { packagedPath } from '../../../util/packaged.js';
 import { SDK, STORED_ALIGNMENT } from '../app/attributes.js';
 import { type AndroidOptions, appInEngine, debugId, type ShellName, shellCode } from '../app/options.js';
@@ -46,6 +47,8 @@ export interface ContentRequest {
 export interface PackRequest extends ContentRequest {
   /** The identity to sign with; it may be opened while the contents are compressed. */
   readonly identity: Promise<SigningPlan>;
+  /** Contents of packages that were made before. */
+  readonly contents?: PackedContents | undefined;
   /** Name of the files of a JAR signature (see jarSignerName). */
   readonly signerName: string;
   /** Folder for the package, made where it is missing. */
@@ -61,6 +64,8 @@ export interface PackReport {
   readonly file: string;
   /** Bytes. */
   readonly size: number;
+  /** SHA-256 of the package, in hexadecimal. */
+  readonly sha256: string;
   /** SHA-256 of the signing certificate, with colons. */
   readonly certificate: string;
   /** Bytes of each part with its share of names and headers; they add up to `size`. */
@@ -173,6 +178,8 @@ export function packageName(app: App, kind: PackageKind): string {
   return `${app.androidId}-${app.version}-${app.build}.${kind}`;
 }
 
+const pageBytes = ({ folder }: App): number => (folder?.files ?? []).reduce((sum, { size }) => sum + size, 0);
+
 interface Contents {
   readonly app: App;
   readonly entries: readonly PackageEntry[];
@@ -237,20 +244,27 @@ export async function packAndroid(request: PackRequest): Promise<PackReport> {
   const [{ app, entries }] = await Promise.all([contentsOf(request), makeFolder(request.outDir)]);
   const webFiles = app.folder?.files.length ?? 0;
   const file = join(request.outDir, packageName(app, kind));
+  const contents = pageBytes(app) >= WORTH_KNOWING ? request.contents : undefined;
+  await contents?.open();
   debug('packing %d entries into %s', entries.length, file);
   const written = await writeSignedPackage(file, entries, identity, {
     signal,
-    ...(request.record ? { digest: 'sha256' } : {}),
+    ...(request.record || contents ? { digest: 'sha256' } : {}),
+    known: contents,
     ...(kind === 'aab' ? { kind: 'bundle', jar: { digest: 'sha256', name: request.signerName } } : {}),
     onEntry: (_entry, done, total) => request.onProgress?.(Math.max(0, done - (total - webFiles)), webFiles),
     check: (temporary) => checkPackage(temporary, app, kind, entries.length),
   });
+  await contents?.add(file, entries, written.entries, written.digests);
+  const sha256 = await fileSha256(file);
+  await contents?.keep(file, sha256, written.entries, written.digests);
   const parts = sizesByPart(entries, written.entries);
   const divided = PARTS.reduce((sum, part) => sum + parts[part], 0);
   const [own] = (await identity).certificates;
   return {
     file,
     size: written.size,
+    sha256,
     certificate: own === undefined ? '' : fingerprint(own, 'sha256'),
     parts: { ...parts, signature: written.size - divided },
     files: { packed: webFiles, leftOut: app.folder?.leftOut.length ?? 0 },

@@ -33,7 +33,7 @@ export interface WrittenPackage {
   readonly directorySize: number;
 }
 
-export interface SignedWriteOptions extends Pick<WriteOptions, 'onEntry' | 'signal'> {
+export interface SignedWriteOptions extends Pick<WriteOptions, 'onEntry' | 'signal' | 'known'> {
   /**
    * `apk`: signature schemes v2 and v3, and v1 before them where `jar` is given. `bundle`: the JAR signature alone.
    * Default: `apk`.
@@ -70,6 +70,7 @@ export async function writeSignedPackage(
       writeAll(handle, entries, identity, {
         ...(options.onEntry ? { onEntry: options.onEntry } : {}),
         signal: options.signal,
+        known: options.known,
         kind: options.kind ?? 'apk',
         ...(options.jar ? { jar: options.jar } : {}),
         digest: options.jar?.digest ?? options.digest,

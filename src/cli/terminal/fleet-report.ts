@@ -1,0 +1,275 @@
+import type { HullError } from '../../core/errors.js';
+import { countBySeverity, type Finding, SEVERITIES } from '../../core/finding.js';
+import type { BrandRun } from '../../core/tasks/fleet/run.js';
+import { shareFindings } from '../../core/tasks/fleet/survey.js';
+import { html, lines as htmlLines, page } from '../../core/util/html.js';
+import { reportForm, writeReport } from '../options/report.js';
+import type { Outputs } from '../outputs.js';
+import { findingText } from './findings.js';
+import { columnsOrStacks, count, duration, labelled, safe, wrap } from './format.js';
+import type { Io } from './io.js';
+import { emit, jsonFinding, jsonLocation } from './json.js';
+import { markdownText as md } from './markdown.js';
+import { fixText, locationText } from './say-task.js';
+
+/** How the word for what became of a brand is painted. */
+type Tone = 'good' | 'bad' | 'warn' | 'dim';
+
+/** A brand in a report. */
+export interface BrandRow {
+  readonly name: string;
+  readonly result: string;
+  readonly tone: Tone;
+  /** What the columns say of it. */
+  readonly cells: readonly string[];
+  readonly error?: HullError | undefined;
+  /** Why a change touches it. */
+  readonly because?: readonly string[] | undefined;
+  /** Lines below the table. */
+  readonly notes?: readonly string[] | undefined;
+}
+
+/** One table on many brands: the same on a terminal, in Markdown and in HTML. */
+export interface FleetReport {
+  readonly title: string;
+  /** Names of the cells. */
+  readonly columns: readonly string[];
+  readonly rows: readonly BrandRow[];
+  /** By brand; each is shown once. */
+  readonly findings?: readonly { readonly name: string; readonly findings: readonly Finding[] }[];
+  /** About all of them together. */
+  readonly across?: readonly Finding[];
+}
+
+/** Findings, each once, with the brands that have it where it is not about all of them together. */
+function foundIn({ findings = [], across = [] }: FleetReport) {
+  const shared = shareFindings(findings).map(({ finding, brands }) => ({
+    finding,
+    where: `in ${brandsText(brands, findings.length)}`,
+  }));
+  return [...across.map((finding) => ({ finding, where: '' })), ...shared];
+}
+
+/** `4 brands: 3 packed, 1 failed` */
+function summary({ rows }: FleetReport): string {
+  const counts = new Map<string, number>();
+  for (const { result } of rows) counts.set(result, (counts.get(result) ?? 0) + 1);
+  const parts = [...counts].map(([result, of]) => `${of} ${result}`);
+  return `${count(rows.length, 'brand')}${parts.length > 0 ? `: ${parts.join(', ')}` : ''}`;
+}
+
+/** Brands that a finding is of: all, or their names, of many the first few. */
+export function brandsText(names: readonly string[], all: number): string {
+  if (names.length === all && all > 1) return 'all brands';
+  const shown = names.slice(0, 4).join(', ');
+  return names.length > 4 ? `${shown} and ${names.length - 4} more` : shown;
+}
+
+const isAbsent = (rows: readonly BrandRow[]) => rows.every(({ cells }) => cells.every((cell) => cell === ''));
+
+function errorText(io: Io, { name, error }: BrandRow): string {
+  if (error === undefined) return '';
+  const { paint } = io;
+  const where = error.location === undefined ? '' : safe(locationText(error.location));
+  return [
+    `${paint.bad('✗')} ${paint.bold(safe(name))}  ${paint.dim(error.code)}`,
+    `    ${wrap(safe(error.message), io.width - 4, '    ')}`,
+    ...(where === '' ? [] : [`    ${paint.dim(where)}`]),
+    ...(error.fix === undefined
+      ? []
+      : [labelled(paint.dim('fix'), safe(fixText(error.fix)), io.width, '    ')]),
+  ].join('\n');
+}
+
+function asText(io: Io, report: FleetReport): string {
+  const { paint } = io;
+  const { rows } = report;
+  const cells = rows.map(({ name, result, tone, cells: own }) => [
+    paint.name(safe(name)),
+    paint[tone](result),
+    ...(isAbsent(rows) ? [] : own.map(safe)),
+  ]);
+  const parts = rows.length === 0 ? [] : [columnsOrStacks(cells, io.width, '')];
+  const below = rows.flatMap(({ name, because = [], notes = [] }) => [
+    ...because.map((why) => paint.dim(`  ${safe(name)}: ${safe(why)}`)),
+    ...notes.map((note) => labelled(`  ${paint.bold(safe(name))}`, safe(note), io.width)),
+  ]);
+  if (below.length > 0) parts.push(below.join('\n'));
+  const failed = rows.filter(({ error }) => error !== undefined);
+  if (failed.length > 0) parts.push(failed.map((one) => errorText(io, one)).join('\n'));
+  for (const { finding, where } of foundIn(report))
+    parts.push(`${findingText(io, finding)}${where === '' ? '' : `\n    ${paint.dim(where)}`}`);
+  return [...parts, `${summary(report)}.`].join('\n\n');
+}
+
+function asMarkdown(report: FleetReport): string {
+  const { title, columns, rows } = report;
+  const heads = ['Brand', 'Result', ...columns];
+  const lines = [`### ${title}`, '', `${summary(report)}.`, ''];
+  if (rows.length > 0) lines.push(`| ${heads.join(' | ')} |`, `|${heads.map(() => '---').join('|')}|`);
+  for (const { name, result, cells } of rows)
+    lines.push(`| ${[name, result, ...cells].map(md).join(' | ')} |`);
+  const notes = rows.flatMap(({ name, because = [], notes: own = [], error }) => [
+    ...[...because, ...own].map((note) => `- **${md(name)}**: ${md(note)}`),
+    ...(error === undefined
+      ? []
+      : [
+          `- **${md(name)}**: ${md(error.message)}${error.location ? ` (${md(locationText(error.location))})` : ''}${error.fix === undefined ? '' : ` ${md(fixText(error.fix))}`}`,
+        ]),
+  ]);
+  if (notes.length > 0) lines.push('', ...notes);
+  for (const severity of SEVERITIES) {
+    const own = foundIn(report).filter(({ finding }) => finding.severity === severity);
+    if (own.length === 0) continue;
+    lines.push('', `**${count(own.length, severity)}**`, '');
+    for (const { finding, where } of own)
+      lines.push(
+        `- ${md(finding.observed)}${where === '' ? '' : ` (${md(where)})`}. ${md(finding.impact)} ${md(fixText(finding.fix))}`,
+      );
+  }
+  return lines.join('\n');
+}
+
+function asHtml(report: FleetReport): string {
+  const { title, columns, rows } = report;
+  const shared = foundIn(report);
+  const heads = ['Brand', 'Result', ...columns];
+  const row = ({ name, result, tone, cells }: BrandRow) =>
+    html`<tr><th scope="row">${name}</th><td class="${tone}">${result}</td>${cells.map((cell) => html`<td>${cell}</td>`)}</tr>`;
+  const notes = rows.flatMap(({ name, because = [], notes: own = [], error }) => [
+    ...[...because, ...own].map((note) => html`<li><b>${name}</b>: ${note}</li>`),
+    ...(error === undefined
+      ? []
+      : [
+          html`<li><b>${name}</b>: ${error.message} ${error.location ? html`<code>${locationText(error.location)}</code>` : ''}<br>${error.fix === undefined ? '' : fixText(error.fix)}</li>`,
+        ]),
+  ]);
+  return page(
+    title,
+    ['fleet'],
+    html`<h1>${title}</h1>
+<p>${summary(report)}.</p>
+<div class="wide"><table><thead><tr>${heads.map((one) => html`<th scope="col">${one}</th>`)}</tr></thead>
+<tbody>${htmlLines(rows.map(row))}</tbody></table></div>
+${notes.length === 0 ? '' : html`<h2>Notes</h2><ul>${notes}</ul>`}
+${
+  shared.length === 0
+    ? ''
+    : html`<h2>Findings</h2>${shared.map(
+        ({ finding: { severity, observed, impact, fix, location }, where }) =>
+          html`<section class="finding"><h3><span class="${severity}">${severity}</span> ${observed}</h3><p class="soft">${where === '' ? '' : `${where} · `}<code>${locationText(location)}</code></p><p>${impact}</p><p>${fixText(fix)}</p></section>`,
+      )}`
+}`,
+  );
+}
+
+/** What became of a brand that nothing was made for. */
+export function undone<T>(run: Exclude<BrandRun<T>, { is: 'done' }>): BrandRow {
+  return {
+    name: run.name,
+    result: run.is,
+    tone: run.is === 'failed' ? 'bad' : 'dim',
+    cells: [],
+    error: run.is === 'failed' ? run.error : undefined,
+    because: run.because,
+  };
+}
+
+/** Rows of a report, by what became of each brand. */
+export const rowsOf = <T>(
+  runs: readonly BrandRun<T>[],
+  columns: number,
+  rowOf: (result: T, run: BrandRun<T>) => Omit<BrandRow, 'name' | 'because'>,
+): BrandRow[] =>
+  runs.map((run) => {
+    const row =
+      run.is === 'done' ? { name: run.name, because: run.because, ...rowOf(run.result, run) } : undone(run);
+    const cells = Array.from({ length: columns }, (_, index) => row.cells[index] ?? '');
+    return { ...row, cells };
+  });
+
+export const jsonError = (io: Io, error: HullError) => ({
+  code: error.code,
+  message: error.message,
+  location: error.location === undefined ? null : jsonLocation(io, error.location),
+  fix: error.fix === undefined ? null : fixText(error.fix),
+});
+
+/** What documents say of every brand. */
+export const jsonRun = <T>(io: Io, run: BrandRun<T>) => ({
+  name: run.name,
+  because: run.because ?? null,
+  milliseconds: run.milliseconds,
+  error: run.is === 'failed' ? jsonError(io, run.error) : null,
+});
+
+/** Findings of several brands as documents have them: each once. */
+export const jsonShared = (io: Io, findings: NonNullable<FleetReport['findings']>) =>
+  shareFindings(findings).map(({ finding, brands }) => ({ ...jsonFinding(io, finding), brands }));
+
+/** `2 errors, 1 warning`; `nothing` where there is none. */
+export function countsText(findings: readonly Finding[]): string {
+  const counts = countBySeverity(findings);
+  const parts = SEVERITIES.flatMap((one) => (counts[one] > 0 ? [count(counts[one], one)] : []));
+  return parts.join(', ') || 'nothing';
+}
+
+export interface ReportOptions {
+  readonly format?: 'text' | 'json' | 'markdown' | 'html' | 'sarif' | undefined;
+  readonly report?: string | undefined;
+}
+
+/** The form of a report by the ending of its file. */
+const BY_ENDING: Readonly<Record<string, ReportOptions['format']>> = {
+  md: 'markdown',
+  html: 'html',
+  json: 'json',
+  sarif: 'sarif',
+};
+
+const isFormat = (format: ReportOptions['format'], sarif: unknown) =>
+  format !== 'sarif' || sarif !== undefined;
+
+/**
+ * Prints a report in the form that was asked for, or writes it into a file.
+ *
+ * @param made the report, its document, and for those that have one its form as SARIF
+ * @returns the exit code
+ */
+export async function showFleet<C extends keyof Outputs>(
+  io: Io,
+  { format, report: file }: ReportOptions,
+  command: C,
+  made: {
+    readonly report: FleetReport;
+    readonly document: () => Outputs[C];
+    readonly ok: boolean;
+    readonly sarif?: () => Promise<unknown>;
+  },
+): Promise<number> {
+  const ending = BY_ENDING[file?.split('.').at(-1) ?? ''];
+  const wanted = format ?? (isFormat(ending, made.sarif) ? ending : undefined);
+  const form = reportForm(io, { format: wanted, out: file });
+  const sarif = form === 'sarif' ? JSON.stringify(await made.sarif?.(), undefined, 2) : '';
+  const print = (inner: Io, as: typeof form) => {
+    if (as === 'json') emit(inner, command, made.document(), made.ok);
+    else if (as === 'markdown') inner.out(asMarkdown(made.report));
+    else if (as === 'html') inner.out(asHtml(made.report).trimEnd());
+    else inner.out(as === 'sarif' ? sarif : asText(inner, made.report));
+  };
+  if (file === undefined) print(io, form);
+  else {
+    await writeReport(io, file, (inner) => print(inner, form));
+    // The table is what people look for; the file is for somewhere else.
+    print(io, io.json ? 'json' : 'text');
+  }
+  return made.ok ? 0 : 1;
+}
+
+/** Says as each brand ends. */
+export const noteBrand =
+  (io: Io) =>
+  <T>({ name, is, milliseconds }: BrandRun<T>): void =>
+    io.note(
+      `${io.paint.dim(is === 'done' ? 'done' : is)} ${safe(name)} ${io.paint.dim(duration(milliseconds))}`,
+    );

@@ -1,0 +1,57 @@
+import { createHash } from 'node:crypto';
+import { readFileSync } from 'node:fs';
+import type { PackageKind } from '../platforms/android/inspect/package-kind.js';
+import type { Project } from '../project/project.js';
+import type { ListFolder } from '../site/folder.js';
+import { fileSha256 } from '../util/files.js';
+import { VERSION } from '../util/version.js';
+import { namedFiles } from './named-files.js';
+
+/** Bytes up to which a file is read at once. */
+const AT_ONCE = 1024 * 1024;
+
+const digestOf = (file: string, size: number): string | Promise<string> =>
+  size <= AT_ONCE ? createHash('sha256').update(readFileSync(file)).digest('hex') : fileSha256(file);
+
+/** Digests of folders and files that several brands share; each is read once. */
+export class Inputs {
+  readonly #list: ListFolder;
+  readonly #folders = new Map<string, Promise<string>>();
+  readonly #files = new Map<string, Promise<string>>();
+
+  constructor(list: ListFolder) {
+    this.#list = list;
+  }
+
+  #file(path: string): Promise<string> {
+    const known = this.#files.get(path) ?? fileSha256(path);
+    this.#files.set(path, known);
+    return known;
+  }
+
+  #folder(dir: string): Promise<string> {
+    const known = this.#folders.get(dir) ?? this.#digest(dir);
+    this.#folders.set(dir, known);
+    return known;
+  }
+
+  async #digest(dir: string): Promise<string> {
+    const { files } = await this.#list(dir, { sourceMaps: true });
+    const hash = createHash('sha256');
+    for (const { path, file, size } of files) hash.update(`${path}\0${await digestOf(file, size)}\n`);
+    return hash.digest('hex');
+  }
+
+  /** A digest of everything that a package is made from: settings, pages, icon, key, and this version. */
+  async digest(project: Project, kind: PackageKind): Promise<string> {
+    const { web } = project.settings;
+    const parts = [
+      VERSION,
+      kind,
+      JSON.stringify(project.settings),
+      web.folder === undefined ? '' : await this.#folder(project.resolve(web.folder)),
+      ...(await Promise.all(namedFiles(project).map((file) => this.#file(file)))),
+    ];
+    return createHash('sha256').update(parts.join('\n')).digest('hex');
+  }
+}

@@ -1,0 +1,49 @@
+import { readFleet } from '../../fleet/fleet.js';
+import { Inputs } from '../../fleet/inputs.js';
+import { type MadePackage, MadePackages } from '../../fleet/made-packages.js';
+import type { Project } from '../../project/project.js';
+import { listOnce } from '../../site/folder.js';
+import { type PackOptions, packedContents, packSharing } from '../pack-project.js';
+import { type BrandRun, type FleetRunOptions, overBrands } from './run.js';
+
+/** The package of a brand. */
+export interface BrandPackage extends MadePackage {
+  /** `unchanged`: it was there, and nothing that it was made from has changed. */
+  readonly state: 'packed' | 'unchanged';
+}
+
+export interface FleetPackOptions
+  extends FleetRunOptions<BrandPackage>,
+    Omit<PackOptions, 'project' | 'debugKey' | 'store' | 'signal' | 'onProgress'> {}
+
+/**
+ * Packs brands, those alone that are not there yet or have changed. Pages that they share are read and compressed once.
+ * What fails is one brand's; the others go on.
+ *
+ * @throws HullError `fleet.*`, `config.*`
+ */
+export async function packFleet(options: FleetPackOptions): Promise<BrandRun<BrandPackage>[]> {
+  const { kind = 'apk', jobs: _jobs, costs: _costs, onBrand: _onBrand, ...rest } = options;
+  const { project } = readFleet(options.project ?? '.');
+  const made = new MadePackages(project.dir);
+  const list = listOnce();
+  const inputs = new Inputs(list);
+  const contents = packedContents(project);
+  const packBrand = async (brand: Project, name: string): Promise<BrandPackage> => {
+    const key = `${name} ${kind}`;
+    const digest = await inputs.digest(brand, kind);
+    const before = await made.unchanged(key, digest);
+    if (before) return { ...packageOf(before), state: 'unchanged' };
+    const packed = packageOf(await packSharing(brand, { ...rest, kind }, { contents, list }));
+    await made.keep(key, { inputs: digest, ...packed });
+    return { ...packed, state: 'packed' };
+  };
+  try {
+    return await overBrands(options, (brand, { name }) => packBrand(brand, name));
+  } finally {
+    await contents.close();
+  }
+}
+
+/** What is kept of thousands is little. */
+const packageOf = ({ file, size, sha256 }: MadePackage) => ({ file, size, sha256 });
