@@ -127,6 +127,8 @@ export interface SurveyOutput {
     /** Whether it is made for Apple's systems too. */
     readonly apple: boolean;
     /** Whether there was no hull.json to say so. */
+    /** Whether several brands have these pages, each on a host of its own. */
+    readonly sharesPages: boolean;
     readonly assumed: boolean;
   };
   /** Name and version of the browser that looked too. */
@@ -513,6 +515,8 @@ export interface PackedOutput {
   readonly files: { readonly packed: number; readonly leftOut: number };
   readonly excluded: readonly ExcludedFile[];
   readonly record: string | null;
+  /** The statement of origin, where a record was asked for. */
+  readonly provenance: string | null;
   readonly findings: readonly JsonFinding[];
   readonly milliseconds: number;
 }
@@ -536,6 +540,21 @@ export type RefitOutput =
 export interface InspectOutput extends PackageFacts {
   /** The page with a map of sizes, where one was written. */
   readonly page: string | null;
+  /** Where it comes from, where that was asked for. */
+  readonly provenance: {
+    readonly file: string;
+    readonly verified: boolean;
+    readonly faults: readonly string[];
+    readonly notJudged: readonly string[];
+    readonly signer: { readonly subject: string; readonly sha256: string } | null;
+    readonly version: string;
+    readonly brand: string | null;
+    readonly inputs: readonly {
+      readonly name: string | null;
+      readonly uri: string | null;
+      readonly digest: Readonly<Record<string, string>>;
+    }[];
+  } | null;
 }
 
 export interface InspectedIpaOutput extends Omit<IpaFacts, 'findings'> {

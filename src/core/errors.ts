@@ -131,6 +131,8 @@ export const ERROR_CODES = {
   'project.exists': 2,
   'project.folder-not-empty': 2,
   'project.not-exported': 2,
+  'provenance.malformed': 2,
+  'provenance.missing': 2,
   'record.malformed': 2,
   'release.bad-notes': 2,
   'release.bad-share': 2,

@@ -1,5 +1,5 @@
 import { spawn } from 'node:child_process';
-import { existsSync, readdirSync } from 'node:fs';
+import { existsSync, mkdirSync, readdirSync, symlinkSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -160,7 +160,19 @@ function builtProgram(): typeof import('../../src/cli/main.js') {
   return createRequire(import.meta.url)(join(chunks, String(main)));
 }
 
+/** Drawn icons are kept by what they are drawn from: what one test has drawn, no other draws again. */
+const DRAWN = join(ROOT, 'node_modules/.cache/hull-drawn');
+
+function shareDrawn(cwd: string): void {
+  const cache = join(cwd, '.hull/cache/art');
+  if (!existsSync(join(cwd, 'hull.json')) || existsSync(cache)) return;
+  mkdirSync(DRAWN, { recursive: true });
+  mkdirSync(dirname(cache), { recursive: true });
+  symlinkSync(DRAWN, cache);
+}
+
 async function runHere(args: readonly string[], { cwd, env = {} }: RunOptions): Promise<Ran> {
+  if (cwd !== undefined) shareDrawn(cwd);
   const { run: runProgram } = builtProgram();
   const { shown, around } = fakeTerminal(env);
   const before = process.cwd();

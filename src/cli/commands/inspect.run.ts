@@ -1,6 +1,9 @@
+import { HullError } from '../../core/errors.js';
+import type { Resource } from '../../core/packaging/provenance.js';
 import type { ComponentFacts, PackageFacts } from '../../core/platforms/android/inspect/facts.js';
 import type { IpaFacts } from '../../core/platforms/apple/inspect/facts.js';
 import { inspectFile } from '../../core/tasks/inspect-file.js';
+import { type VerifiedProvenance, verifyProvenance } from '../../core/tasks/provenance.js';
 import { replaceFile } from '../../core/util/files.js';
 import { formatBytes, formatShare } from '../../core/util/sizes.js';
 import type { OptionsOf } from '../define-command.js';
@@ -261,21 +264,88 @@ async function inspectIpa(io: Io, options: OptionsOf<typeof declare>, facts: Ipa
   return ok ? 0 : 1;
 }
 
+const isPackage = (text: string) => /\.(?:apk|aab|ipa)$/i.test(text);
+
+/** An option that may have a value takes the word after it, also where that is the package. */
+function statementOf(io: Io, option: string | true | undefined): string | undefined {
+  if (typeof option !== 'string') return undefined;
+  if (!isPackage(option)) return option;
+  throw new HullError('cli.usage', `"${option}" is a package, not a statement of its origin.`, {
+    location: { option: '--provenance' },
+    fix: `Write hull ${io.command} ${option} --provenance`,
+  });
+}
+
+function origin(io: Io, found: VerifiedProvenance): void {
+  const { paint } = io;
+  section(io, 'Origin');
+  io.out(
+    `  ${found.verified ? paint.good('verified') : paint.bad('does not hold')}  ${paint.dim(safe(found.file))}`,
+  );
+  for (const fault of found.faults) io.out(`  ${paint.bad('✗')} ${wrap(safe(fault), io.width - 4, '    ')}`);
+  for (const one of found.notJudged) io.out(`  ${paint.dim('not judged')} ${safe(one)}`);
+  const { brand, version, signer, inputs } = found;
+  const digestText = ({ digest = {} }: Resource) => Object.values(digest)[0] ?? '';
+  io.out(
+    columns([
+      ['made by', `Jolly Hull ${safe(version)}${brand === undefined ? '' : `, as the brand ${safe(brand)}`}`],
+      ...(signer ? [['signed by', safe(signer.subject)]] : []),
+      ...inputs
+        .filter(({ uri = '' }) => !uri.startsWith('pkg:npm/jolly-hull@'))
+        .map((one) => [
+          one.digest?.gitCommit === undefined ? 'from' : 'commit',
+          `${safe(one.name ?? one.uri ?? '?')}  ${paint.dim(safe(digestText(one)).slice(0, 16))}${one.annotations?.clean === false ? paint.warn('  with changes') : ''}`,
+        ]),
+    ]),
+  );
+}
+
+/** What documents say of a package’s origin. */
+const jsonOrigin = (io: Io, found: VerifiedProvenance | undefined) =>
+  found === undefined
+    ? null
+    : {
+        file: jsonPath(io, found.file),
+        verified: found.verified,
+        faults: found.faults,
+        notJudged: found.notJudged,
+        signer: found.signer ?? null,
+        version: found.version,
+        brand: found.brand ?? null,
+        inputs: found.inputs.map(({ name, uri, digest }) => ({
+          name: name ?? null,
+          uri: uri ?? null,
+          digest: digest ?? {},
+        })),
+      };
+
 export async function run(io: Io, options: OptionsOf<typeof declare>, file: string): Promise<number> {
   const facts = await inspectFile(file, options.project);
-  if (facts.kind === 'ipa') return inspectIpa(io, options, facts);
+  if (facts.kind === 'ipa') {
+    if (options.provenance === undefined) return inspectIpa(io, options, facts);
+    throw new HullError('cli.usage', 'Statements of origin are made of packages for Android.', {
+      location: { option: '--provenance' },
+      fix: 'Leave --provenance out.',
+    });
+  }
   if (options.html !== undefined) {
     const { androidSizePage } = await import('../../core/platforms/android/inspect/size-page.js');
     await replaceFile(options.html, new TextEncoder().encode(androidSizePage(facts)));
   }
-  const ok = !options.verify || facts.signature.verifies;
+  const found =
+    options.provenance === undefined
+      ? undefined
+      : await verifyProvenance(file, statementOf(io, options.provenance));
+  const ok = (!options.verify || facts.signature.verifies) && (found?.verified ?? true);
   if (io.json) {
     const page = options.html === undefined ? null : jsonPath(io, options.html);
-    emit(io, 'inspect', { ...facts, file: jsonPath(io, facts.file), page }, ok);
+    const document = { ...facts, file: jsonPath(io, facts.file), page, provenance: jsonOrigin(io, found) };
+    emit(io, 'inspect', document, ok);
     return ok ? 0 : 1;
   }
   for (const part of [identity, permissions, components, network, contents, doubles, bundle, signature])
     part(io, facts);
+  if (found) origin(io, found);
   if (options.html !== undefined) io.note(`${io.paint.dim('page')} ${safe(options.html)}: a map of sizes`);
   return ok ? 0 : 1;
 }

@@ -69,7 +69,7 @@ async function pack(
   }).finally(progress.end);
   const milliseconds = Math.round(process.uptime() * 1000);
   if (io.json) {
-    const { file, size, sha256, certificate, parts, files, excluded, record, findings } = packed;
+    const { file, size, sha256, certificate, parts, files, excluded, record, provenance, findings } = packed;
     emit(io, kind === 'apk' ? 'pack apk' : 'pack aab', {
       file: jsonPath(io, file),
       kind,
@@ -80,6 +80,7 @@ async function pack(
       files,
       excluded,
       record: record === undefined ? null : jsonPath(io, record),
+      provenance: provenance === undefined ? null : jsonPath(io, provenance),
       findings: jsonFindings(io, findings),
       milliseconds,
     });
@@ -112,10 +113,11 @@ function show(io: Io, { file, size, parts, files, certificate }: PackedProject, 
 }
 
 /** What users will be asked, which links open in the app, what was left out, and what does not hold everywhere. */
-function notes(io: Io, { app, android, excluded, record, findings }: PackedProject): void {
+function notes(io: Io, { app, android, excluded, record, provenance, findings }: PackedProject): void {
   const { paint } = io;
   const note = (word: string, text: string) => io.note(labelled(paint.dim(word), text, io.width));
   if (record !== undefined) note('record', safe(shownPath(record)));
+  if (provenance !== undefined) note('origin', safe(shownPath(provenance)));
   if (excluded.length > 0) {
     const reasons = [...new Set(excluded.map((item) => item.reason))].join(', ');
     note('left out', `${count(excluded.length, 'file')} (${reasons})`);

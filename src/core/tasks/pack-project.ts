@@ -1,11 +1,14 @@
-import { join } from 'node:path';
+import { createHash } from 'node:crypto';
+import { basename, dirname, join } from 'node:path';
 import { type App, resolveApp } from '../app/app.js';
 import { ART_CACHE } from '../art/icon-set.js';
 import { findIconSource } from '../art/icon-source.js';
 import { artInputs } from '../art/project-art.js';
 import { HullError } from '../errors.js';
 import type { Finding } from '../finding.js';
+import { brandProject, chosenBrands, readFleet } from '../fleet/fleet.js';
 import { PackedContents } from '../packaging/packed-contents.js';
+import type { Provenance } from '../packaging/provenance.js';
 import { type AndroidOptions, readAndroidOptions } from '../platforms/android/app/options.js';
 import type { PackageKind } from '../platforms/android/inspect/package-kind.js';
 import {
@@ -15,8 +18,14 @@ import {
   packAndroid,
   packedFiles,
 } from '../platforms/android/package/pack.js';
-import { compareRecord, readRecord, recordOf } from '../platforms/android/package/record.js';
+import {
+  compareRecord,
+  type RecordedFile,
+  readRecord,
+  recordOf,
+} from '../platforms/android/package/record.js';
 import { universalApk } from '../platforms/android/package/universal.js';
+import type { SigningPlan } from '../platforms/android/signing/sign.js';
 import { openProject, type Project, type ProjectSource } from '../project/project.js';
 import type { ExcludedFile, ListFolder } from '../site/folder.js';
 import { readTextFile, replaceFile } from '../util/files.js';
@@ -26,6 +35,7 @@ import { openDebugKey } from './key-files.js';
 import { outFolder } from './out-folder.js';
 import { packFindings } from './pack-findings.js';
 import { type OpenedSigning, openSigning, type PasswordOf } from './passwords.js';
+import { isStatement, statementIn, writeProvenance } from './provenance.js';
 import { noteVerified } from './verified-packages.js';
 
 /** Where it is noted which package holds what compressed. */
@@ -45,7 +55,7 @@ export interface PackOptions extends HostAccess {
   readonly debugKey?: string | undefined;
   /** Address of a stand-in for the store on loopback: pages in a browser can buy there. Only for packages with a debug key. */
   readonly store?: string | undefined;
-  /** Writes a bill of materials (CycloneDX 1.6) beside the package. */
+  /** Writes a bill of materials (CycloneDX 1.6) beside the package, and a signed statement of its origin (in-toto, SLSA provenance v1). */
   readonly record?: boolean | undefined;
   /** `skip` packs for the browser engine although the host does not name the key yet. */
   readonly originCheck?: 'skip' | undefined;
@@ -58,6 +68,8 @@ export interface PackedProject extends Omit<PackReport, 'recorded'> {
   readonly kind: PackageKind;
   /** The bill of materials, where one was asked for. */
   readonly record?: string;
+  /** The statement of origin, where a record was asked for. */
+  readonly provenance?: string;
   /** Files of the web folder that were left out, and why. */
   readonly excluded: readonly ExcludedFile[];
   /** What users will not get as `hull.json` says. */
@@ -119,11 +131,23 @@ async function signerOf(
   return openSigning(project, wanted, password);
 }
 
-async function writeRecord(report: PackReport, app: App, kind: PackageKind): Promise<string> {
-  const file = `${report.file}.cdx.json`;
-  const bom = recordOf(app, kind, report.recorded ?? [], VERSION);
-  await replaceFile(file, new TextEncoder().encode(`${JSON.stringify(bom, undefined, 2)}\n`));
-  return file;
+const recordText = (app: App, kind: PackageKind, files: readonly RecordedFile[]): string =>
+  `${JSON.stringify(recordOf(app, kind, files, VERSION), undefined, 2)}\n`;
+
+/** Writes what went into a package, and where it comes from, beside it. */
+async function writeRecords(
+  project: Project,
+  { file, sha256, recorded = [] }: PackReport,
+  content: ContentRequest,
+  plan: SigningPlan,
+): Promise<{ readonly record: string; readonly provenance: string }> {
+  const { app, kind, debuggable = false } = content;
+  const record = `${file}.cdx.json`;
+  await replaceFile(record, new TextEncoder().encode(recordText(app, kind, recorded)));
+  // The signature of a bundle is the original signer's.
+  const identity = kind === 'aab' ? (plan.succession?.original ?? plan) : plan;
+  const provenance = await writeProvenance({ project, file, sha256, record, kind, debuggable, identity });
+  return { record, provenance };
 }
 
 /**
@@ -184,7 +208,7 @@ export async function packSharing(
   return {
     ...rest,
     kind,
-    ...(recorded ? { record: await writeRecord(report, content.app, kind) } : {}),
+    ...(recorded ? await writeRecords(project, report, content, await identity) : {}),
     excluded: content.app.folder?.leftOut ?? [],
     findings: await packFindings(project, app, android, debuggable),
     app,
@@ -235,7 +259,7 @@ export interface VerifyRecordOptions {
   readonly project?: ProjectSource | undefined;
   readonly kind?: PackageKind | undefined;
   readonly debuggable?: boolean | undefined;
-  /** A bill of materials that packing wrote. */
+  /** A bill of materials that packing wrote, or a statement of origin. */
   readonly record: string;
 }
 
@@ -256,12 +280,39 @@ export interface VerifiedRecord {
  * @throws HullError `record.malformed`, `file.missing`, and as {@link packProject}
  */
 export async function verifyRecord(options: VerifyRecordOptions): Promise<VerifiedRecord> {
-  const { record, kind = 'apk', debuggable = false } = options;
-  const project = openProject(options.project);
+  const { record } = options;
   const text = readTextFile(record);
-  const recorded = readRecord(text, record);
-  const files = await packedFiles(await contentOf(project, kind, debuggable));
-  const found = compareRecord(recorded, files);
-  const same = found.added.length + found.removed.length + found.changed.length === 0;
-  return { record, same, files: files.length, ...found };
+  const stated = isStatement(text) ? statementIn(text, record) : undefined;
+  const project = brandOf(openProject(options.project), stated?.brand);
+  const kind = stated === undefined ? (options.kind ?? 'apk') : kindOf(stated, record);
+  const debuggable = stated?.debuggable ?? options.debuggable ?? false;
+  const content = await contentOf(project, kind, debuggable);
+  const files = await packedFiles(content);
+  // A statement names the bill of materials by its digest; what differs is known where that is there.
+  const bom = stated === undefined ? record : join(dirname(record), basename(stated.record.name ?? ''));
+  const wanted = stated?.record.digest?.sha256;
+  const rebuilt = sha256Of(recordText(content.app, kind, files));
+  if (wanted !== undefined && rebuilt === wanted)
+    return { record, same: true, files: files.length, added: [], removed: [], changed: [] };
+  const found = compareRecord(readRecord(readTextFile(bom), bom), files);
+  const isSame = found.added.length + found.removed.length + found.changed.length === 0;
+  return { record, same: isSame && wanted === undefined, files: files.length, ...found };
+}
+
+const sha256Of = (text: string): string => createHash('sha256').update(text).digest('hex');
+
+/** The project of a brand that a statement names. */
+function brandOf(project: Project, brand: string | undefined): Project {
+  if (brand === undefined) return project;
+  const fleet = readFleet(project.dir);
+  const [chosen] = chosenBrands(fleet, [brand]);
+  return chosen === undefined ? project : brandProject(fleet, chosen);
+}
+
+function kindOf({ kind }: Provenance, file: string): PackageKind {
+  if (kind === 'apk' || kind === 'aab') return kind;
+  throw new HullError('provenance.malformed', `The statement is about a package of the kind "${kind}".`, {
+    location: { file },
+    fix: 'Give the statement of an .apk or .aab file.',
+  });
 }

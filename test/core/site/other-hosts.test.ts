@@ -100,7 +100,7 @@ describe('a start page', () => {
   });
 
   it('of several MiB is said', async () => {
-    const site = await crawlSite(new URL(await host(page('<i>pier</i>'.repeat(450_000)))));
+    const site = await crawlSite(new URL(await host(page(`<p>${'pier '.repeat(990_000)}`))));
     expect(found(site, 'read.large-page')).toMatchObject([{ observed: '4.7 MiB of HTML' }]);
   });
 });

@@ -1,9 +1,11 @@
+import { existsSync } from 'node:fs';
 import { readFleet } from '../../fleet/fleet.js';
 import { Inputs } from '../../fleet/inputs.js';
 import { type MadePackage, MadePackages } from '../../fleet/made-packages.js';
 import type { Project } from '../../project/project.js';
 import { listOnce } from '../../site/folder.js';
 import { type PackOptions, packedContents, packSharing } from '../pack-project.js';
+import { provenanceFile } from '../provenance.js';
 import { type BrandRun, type FleetRunOptions, overBrands } from './run.js';
 
 /** The package of a brand. */
@@ -33,7 +35,8 @@ export async function packFleet(options: FleetPackOptions): Promise<BrandRun<Bra
     const key = `${name} ${kind}`;
     const digest = await inputs.digest(brand, kind);
     const before = await made.unchanged(key, digest);
-    if (before) return { ...packageOf(before), state: 'unchanged' };
+    if (before && (!rest.record || existsSync(provenanceFile(before.file))))
+      return { ...packageOf(before), state: 'unchanged' };
     const packed = packageOf(await packSharing(brand, { ...rest, kind }, { contents, list }));
     await made.keep(key, { inputs: digest, ...packed });
     return { ...packed, state: 'packed' };
