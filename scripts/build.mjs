@@ -122,7 +122,7 @@ const shared = {
 };
 const library = {
   ...shared,
-  entryPoints: ['src/core/index.ts'],
+  entryPoints: { index: 'src/core/index.ts', vite: 'src/vite/plugin.ts' },
   outdir: 'dist/core',
   // Some bundled packages are CommonJS and ask for Node's own modules.
   banner: {

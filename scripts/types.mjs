@@ -1,4 +1,4 @@
-// Rolls the library's types up into one file, dist/index.d.ts, which refers to no package.
+// Rolls the types of the library and of the plugin up into one file each, dist/index.d.ts and dist/vite.d.ts, which refer to no package.
 import { execFileSync } from 'node:child_process';
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
@@ -33,21 +33,20 @@ try {
       },
     }),
   );
-  const [text] = generateDtsBundle(
-    [
-      {
-        filePath: join(work, 'types/core/index.d.ts'),
-        // Consumers have no types of this standard installed.
-        libraries: { inlinedLibraries: ['sarif', '@types/sarif'] },
-        output: { noBanner: true, exportReferencedTypes: false, sortNodes: true },
-      },
-    ],
+  const texts = generateDtsBundle(
+    ['core/index', 'vite/plugin'].map((name) => ({
+      filePath: join(work, `types/${name}.d.ts`),
+      // Consumers have no types of this standard installed.
+      libraries: { inlinedLibraries: ['sarif', '@types/sarif'] },
+      output: { noBanner: true, exportReferencedTypes: false, sortNodes: true },
+    })),
     { preferredConfigPath: join(work, 'tsconfig.json') },
   );
-  const outside = text.match(/^import .* from '(?!node:).*';$/gm) ?? [];
+  const outside = texts.flatMap((text) => text.match(/^import .* from '(?!node:).*';$/gm) ?? []);
   if (outside.length > 0) throw new Error(`the public types refer to packages: ${outside.join(' ')}`);
   const { version } = JSON.parse(readFileSync(at('package.json'), 'utf8'));
-  writeFileSync(at('dist/index.d.ts'), `/* jolly-hull ${version} */\n${text}`);
+  for (const [index, name] of ['index', 'vite'].entries())
+    writeFileSync(at(`dist/${name}.d.ts`), `/* jolly-hull ${version} */\n${texts[index]}`);
 } finally {
   rmSync(work, { recursive: true, force: true });
 }

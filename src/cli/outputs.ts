@@ -79,6 +79,7 @@ export interface Outputs {
   'catalog module': ModuleOutput;
   'fleet list': FleetListOutput;
   'fleet pack': FleetPackOutput;
+  hull: VersionInfoOutput;
   'fleet survey': FleetSurveyOutput;
   'fleet art': FleetArtOutput;
   'fleet domains': FleetDomainsOutput;
@@ -315,6 +316,17 @@ interface BrandResult {
 
 /** What became of a brand where it was not done. */
 type NotDone = 'failed' | 'skipped';
+
+/** What `hull --version --json` prints. */
+export interface VersionInfoOutput {
+  readonly version: string;
+  /** Of Node.js. */
+  readonly node: string;
+  /** Of its zlib, which compresses. */
+  readonly zlib: string;
+  readonly platform: string;
+  readonly architecture: string;
+}
 
 export interface FleetListOutput {
   readonly brands: readonly {

@@ -69,7 +69,11 @@ const examplesText = (lines: readonly string[]): string =>
 export function build(around: Surroundings, onExit: (code: number) => void): Command {
   const program = new Command('hull')
     .description('Turns a web app you already have into a signed native app. Nothing to install but Node.js.')
-    .version(VERSION, '-V, --version', 'print the version')
+    .version(
+      VERSION,
+      '-V, --version',
+      'print the version; with --json, what else decides the bytes of a package',
+    )
     .helpOption('-h, --help', 'print this help')
     .helpCommand('help [command]', 'print a command’s help')
     .showHelpAfterError(false)
@@ -98,6 +102,10 @@ export function build(around: Surroundings, onExit: (code: number) => void): Com
   }
   return program;
 }
+
+/** Whether the version is wanted as a document: hull --version --json. */
+const isVersionDocument = (args: readonly string[]): boolean =>
+  args.length === 2 && args.includes('--json') && args.some((one) => one === '--version' || one === '-V');
 
 /** Parser messages in this program's own form. */
 function usageError(error: CommanderError): HullError {
@@ -136,6 +144,11 @@ export async function run(args: readonly string[], around: Surroundings): Promis
     if (args.length === 0) {
       const io = makeIo('', {}, around, program);
       await (await import('./commands/state.run.js')).run(io);
+      return 0;
+    }
+    if (isVersionDocument(args)) {
+      const io = makeIo('hull', { json: true }, around, program);
+      (await import('./commands/version-info.run.js')).run(io);
       return 0;
     }
     await program.parseAsync([...args], { from: 'user' });

@@ -37,6 +37,7 @@ export const ERROR_CODES = {
   'config.bad-pattern': 2,
   'config.bad-value': 2,
   'config.missing': 2,
+  'config.other-version': 2,
   'config.syntax': 2,
   'config.unknown-key': 2,
   'demo.folder-not-empty': 2,

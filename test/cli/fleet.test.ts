@@ -1,11 +1,10 @@
 import { execFileSync } from 'node:child_process';
-import { createHash } from 'node:crypto';
-import { existsSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { cpSync, existsSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { hull, hullProcess } from '../support/hull.js';
 import { choose, generator } from '../support/random.js';
-import { ICON, ID, PAGE, refusedWith } from '../support/ready-project.js';
+import { ICON, ID, PAGE, refusedWith, sha } from '../support/ready-project.js';
 import { temporaryFolder, writeFiles } from '../support/temporary.js';
 
 /** Many brands of one project, by the built program. */
@@ -44,22 +43,16 @@ const edit = (file: string, change: (value: never) => void) => {
   change(value as never);
   writeFileSync(join(dir, file), JSON.stringify(value, undefined, 2));
 };
-/** Digests of the packages of all brands. */
-const bytes = () =>
-  Object.fromEntries(
-    NAMES.map((name) => {
-      const [file] = readdirSync(join(dir, 'out', name))
-        .filter((one) => one.endsWith('.apk'))
-        .sort()
-        .reverse();
-      return [
-        name,
-        createHash('sha256')
-          .update(readFileSync(join(dir, 'out', name, file as string)))
-          .digest('hex'),
-      ];
-    }),
-  );
+/** Digest of a brand’s newest package. */
+const digestOfPackage = (name: string) => {
+  const [file] = readdirSync(join(dir, 'out', name))
+    .filter((one) => one.endsWith('.apk'))
+    .sort()
+    .reverse();
+  return sha(join(dir, 'out', name, file as string));
+};
+/** Of all brands. */
+const bytes = () => Object.fromEntries(NAMES.map((name) => [name, digestOfPackage(name)]));
 
 beforeAll(async () => {
   dir = temporaryFolder();
@@ -147,28 +140,119 @@ describe('hull fleet', () => {
     expect(await packed()).toMatchObject({ 'otter-bay': 'packed', 'heron-point': 'unchanged' });
   }, 90_000);
 
-  it('ends whole when it is stopped, and goes on from there', async () => {
-    rmSync(join(dir, 'out'), { recursive: true });
-    rmSync(join(dir, '.hull'), { recursive: true });
-    const stopped = await hullProcess(['fleet', 'pack'], {
-      cwd: dir,
-      meanwhile: (child) => {
-        child.stderr?.on('data', (chunk: Buffer) => {
-          if (chunk.includes('packed')) child.kill('SIGKILL');
-        });
-      },
-    });
-    expect(stopped.signal).toBe('SIGKILL');
-    const made = NAMES.filter(
-      (name) =>
-        existsSync(join(dir, 'out', name)) &&
+  it('ends whole when it is killed, whenever that is, and goes on from there', async () => {
+    const complete = bytes();
+    const random = generator(11);
+    // After the first brand, and at any moment.
+    for (const after of ['packed', random(900), random(1800)]) {
+      rmSync(join(dir, 'out'), { recursive: true });
+      rmSync(join(dir, '.hull/fleet.json'), { force: true });
+      const stopped = await hullProcess(['fleet', 'pack'], {
+        cwd: dir,
+        meanwhile: (child) => {
+          if (typeof after === 'number') setTimeout(() => child.kill('SIGKILL'), after);
+          else child.stderr?.on('data', (chunk: Buffer) => chunk.includes(after) && child.kill('SIGKILL'));
+        },
+      });
+      if (after === 'packed') expect(stopped.signal).toBe('SIGKILL');
+      // What has its name is whole.
+      const there = NAMES.filter((name) => existsSync(join(dir, 'out', name)));
+      const made = there.filter((name) =>
         readdirSync(join(dir, 'out', name)).some((one) => one.endsWith('.apk')),
+      );
+      for (const name of made) expect(digestOfPackage(name)).toBe(complete[name]);
+      const next = await packed();
+      // One may have got its name and not been noted; no other is made twice.
+      const again = made.filter((name) => next[name] === 'packed');
+      expect(again.length, `after ${after}`).toBeLessThanOrEqual(1);
+      expect(bytes()).toEqual(complete);
+      expect(Object.values(await packed())).toEqual(NAMES.map(() => 'unchanged'));
+    }
+  }, 120_000);
+
+  it('does for brands what the other commands do for a project, each finding once', async () => {
+    interface Document {
+      readonly ok: boolean;
+      readonly brands: readonly { name: string; result: string; counts?: Record<string, number> | null }[];
+      readonly findings: readonly { code: string; brands: readonly string[] }[];
+    }
+    const document = async (...words: string[]) =>
+      JSON.parse((await drive('fleet', ...words, '--json')).out) as Document;
+    const surveyed = await document('survey', '--fail-on', 'never', '--sarif', 'fleet.sarif');
+    expect(surveyed.brands.map(({ result }) => result)).toEqual(NAMES.map(() => 'surveyed'));
+    const alone = JSON.parse((await drive('survey', '--json', '--fail-on', 'never')).out) as {
+      findings: { code: string }[];
+    };
+    const codes = (list: readonly { code: string }[]) => [...new Set(list.map(({ code }) => code))].sort();
+    expect(codes(surveyed.findings)).toEqual(codes(alone.findings));
+    expect(surveyed.findings.find(({ code }) => code === 'feel.viewport')?.brands).toHaveLength(4);
+    const sarif = JSON.parse(readFileSync(join(dir, 'fleet.sarif'), 'utf8'));
+    expect(sarif.runs[0].results).toHaveLength(surveyed.findings.length);
+
+    const drawn = await document('art', '--only', 'otter-bay', '--target', 'android');
+    expect(drawn.brands[0]).toMatchObject({ name: 'otter-bay', result: 'complete' });
+    expect(existsSync(join(dir, 'brands/otter-bay/art/android/store/icon-512.png'))).toBe(true);
+    expect(existsSync(join(dir, 'art'))).toBe(false);
+
+    const compared = await document('compare');
+    expect(compared.brands.map(({ result }) => result)).toEqual(NAMES.map(() => 'current'));
+    cpSync(join(dir, 'out'), join(dir, 'released'), { recursive: true });
+    edit('hull.json', (config: { app: { build: number } }) => {
+      config.app.build = 2;
+    });
+    expect((await document('compare')).brands[0]?.result).toBe('out of date');
+    await packed('--record');
+    const updated = (await document('compare', 'released')) as unknown as {
+      brands: { accepted: boolean; changes: string[]; before: string }[];
+    };
+    expect(updated.brands.every(({ accepted }) => accepted)).toBe(true);
+    expect(updated.brands[0]?.before).toMatch(/^released\/heron-point\//);
+
+    const checked = await document('release', '--only', 'long-skerry');
+    expect(checked).toMatchObject({ ok: false, brands: [{ result: 'checked' }] });
+    expect(checked.findings.map(({ code }) => code)).toContain('package.not-a-bundle');
+    refusedWith(await drive('fleet', 'release', '--share', '10%'), 'release.bad-track');
+
+    const report = join(dir, 'packed.md');
+    const ran = await drive('fleet', 'pack', '--report', 'packed.md');
+    expect(ran.code, ran.err).toBe(0);
+    expect(ran.out).toContain('4 brands: 4 unchanged.');
+    expect(readFileSync(report, 'utf8')).toMatch(
+      /^### Packed brands\n\n4 brands: 4 unchanged\.\n\n\| Brand /,
     );
-    expect(made.length).toBeGreaterThan(0);
-    const after = await packed();
-    expect(Object.values(after).filter((one) => one === 'unchanged').length).toBeGreaterThan(0);
-    expect(Object.values(await packed())).toEqual(NAMES.map(() => 'unchanged'));
-  }, 60_000);
+    const page = (await drive('fleet', 'compare', '--format', 'html')).out;
+    expect(page).toContain('<th scope="row">heron-point</th>');
+    expect(page).not.toMatch(/<script|(src|href)="(?!data:)/);
+  }, 240_000);
+
+  it('writes and verifies each host’s documents beside the pages that brands share', async () => {
+    const before = readFileSync(join(dir, 'fleet.json'), 'utf8');
+    edit('fleet.json', (fleet: { brands: Record<string, { patch?: object }> }) => {
+      for (const name of ['heron-point', 'otter-bay']) {
+        const host = `${name}.saltmarsh.example`;
+        fleet.brands[name] = {
+          ...fleet.brands[name],
+          patch: { web: { url: `https://${host}/` }, links: [{ host }] },
+        };
+      }
+    });
+    const brands = async (...words: string[]) =>
+      (
+        JSON.parse(
+          (await drive('fleet', 'domains', '--only', 'heron-point,otter-bay', '--json', ...words)).out,
+        ) as { brands: { result: string; documents: { file: string }[] }[] }
+      ).brands;
+    expect((await brands('--local')).map(({ result }) => result)).toEqual(['not verified', 'not verified']);
+    // What a package claims is compared too.
+    await packed('--only', 'heron-point,otter-bay');
+    const written = await brands('--write');
+    expect(written.map(({ result }) => result)).toEqual(['verified', 'verified']);
+    expect(written[0]?.documents[0]?.file).toBe(
+      'out/domains/heron-point.saltmarsh.example/.well-known/assetlinks.json',
+    );
+    expect(existsSync(join(dir, 'site/.well-known'))).toBe(false);
+    writeFileSync(join(dir, 'fleet.json'), before);
+  }, 120_000);
 
   it('knows which brands a change touches: those whose packages are others afterwards', async () => {
     await packed();
@@ -186,7 +270,7 @@ describe('hull fleet', () => {
           const name = choose(random, NAMES);
           fleet.brands[name] = {
             ...fleet.brands[name],
-            patch: { look: { background_color: `#0000${10 + count}` } },
+            patch: { look: { background_color: `#0000${String(10 + count).padStart(2, '0')}` } },
           };
         }),
       () =>
@@ -202,10 +286,13 @@ describe('hull fleet', () => {
           ),
         ),
     ];
-    for (; count < changes.length; count += 1) {
+    // Each once, then any: HULL_FLEET_CHANGES=50 makes fifty.
+    const rounds = Number(process.env.HULL_FLEET_CHANGES ?? changes.length);
+    for (; count < rounds; count += 1) {
       commit();
       const before = bytes();
-      changes[count]?.();
+      const change = changes[count] ?? choose(random, changes);
+      change();
       const touched = await listed('--changed-since', 'HEAD');
       expect(touched.every(({ because }) => (because?.length ?? 0) > 0)).toBe(true);
       await packed();
@@ -214,8 +301,8 @@ describe('hull fleet', () => {
       const names = touched.map(({ name }) => name);
       for (const name of others) expect(names, `change ${count}`).toContain(name);
       // An icon may be drawn to the same bytes; what is of no package touches none.
-      if (count === 1) expect(names).toEqual([]);
-      if (count === 0) expect(names.sort()).toEqual(NAMES);
+      if (change === changes[1]) expect(names).toEqual([]);
+      if (change === changes[0]) expect(names.sort()).toEqual(NAMES);
     }
-  }, 240_000);
+  }, 1_200_000);
 });

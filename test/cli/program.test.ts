@@ -34,7 +34,10 @@ describe('the program', () => {
   });
 
   it('prints its version and its help', async () => {
+    const facts = JSON.parse((await hullProcess(['--version', '--json'])).out);
+    expect(facts).toMatchObject({ command: 'hull', ok: true, node: process.versions.node });
     const version = await hullProcess(['--version']);
+    expect(version.out.trim()).toBe(facts.version);
     expect(version.out.trim()).toMatch(/^\d+\.\d+\.\d+$/);
     const help = await hull(['--help']);
     expect(help.code).toBe(0);

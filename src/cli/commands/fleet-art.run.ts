@@ -6,16 +6,17 @@ import { duration } from '../terminal/format.js';
 import type { Io } from '../terminal/io.js';
 import type { declare } from './fleet-art.js';
 
+const said = (complete: boolean) => (complete ? ('complete' as const) : ('incomplete' as const));
+
 export async function run(io: Io, options: OptionsOf<typeof declare>): Promise<number> {
   const brands = await makeFleetArt({
     ...chosen(options),
     target: options.target,
     mode: options.check ? 'check' : 'write',
     signal: io.signal,
-    onBrand: noteBrand(io),
+    onBrand: noteBrand(io, ({ complete }) => said(complete)),
   });
   const columns = ['Images', 'Time'];
-  const said = (complete: boolean) => (complete ? ('complete' as const) : ('incomplete' as const));
   return showFleet(io, options, 'fleet art', {
     ok: brands.every((one) => one.is === 'done' && one.result.complete),
     report: {

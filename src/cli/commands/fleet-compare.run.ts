@@ -32,7 +32,7 @@ export async function run(
     kind: options.kind,
     released,
     signal: io.signal,
-    onBrand: noteBrand(io),
+    onBrand: noteBrand(io, ({ state }) => state),
   });
   const columns = ['Update', 'Size', 'Package'];
   const holds = ({ state, accepted }: BrandComparison) => state !== 'missing' && accepted !== false;

@@ -12,6 +12,9 @@ import type { declare } from './fleet-domains.js';
 
 const isVerified = ({ hosts }: BrandDomains) => hosts.every(({ verified }) => verified);
 
+const said = (domains: BrandDomains) =>
+  isVerified(domains) ? ('verified' as const) : ('not verified' as const);
+
 export async function run(io: Io, options: OptionsOf<typeof declare>): Promise<number> {
   const brands = await fleetDomains({
     ...hostAccess(io, options),
@@ -22,11 +25,9 @@ export async function run(io: Io, options: OptionsOf<typeof declare>): Promise<n
     password: passwordOf(io, options),
     isKnown: (name) => knownPassword(io, options, name) !== undefined,
     signal: io.signal,
-    onBrand: noteBrand(io),
+    onBrand: noteBrand(io, said),
   });
   const columns = ['Hosts', 'Documents'];
-  const said = (domains: BrandDomains) =>
-    isVerified(domains) ? ('verified' as const) : ('not verified' as const);
   return showFleet(io, options, 'fleet domains', {
     ok: brands.every((one) => one.is === 'done' && isVerified(one.result)),
     report: {

@@ -23,11 +23,18 @@ function listedBrand(io: Io, one: ListedBrand): FleetListOutput['brands'][number
 function rowOf(one: ListedBrand): BrandRow {
   const { name, groups, because } = one;
   if ('error' in one)
-    return { name, because, result: 'unreadable', tone: 'bad', cells: ['', '', '', ''], error: one.error };
+    return {
+      name,
+      because,
+      result: 'cannot be read',
+      tone: 'bad',
+      cells: ['', '', '', ''],
+      error: one.error,
+    };
   const { app, android } = one.project.settings;
   const version = `${app.version} (${app.build})`;
   const cells = [app.name, android.id, version, groups.join(', ')];
-  return { name, because, result: 'readable', tone: 'dim', cells };
+  return { name, because, result: '', tone: 'dim', cells };
 }
 
 export async function run(io: Io, options: OptionsOf<typeof declare>): Promise<number> {

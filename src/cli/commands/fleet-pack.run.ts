@@ -31,7 +31,7 @@ export async function run(io: Io, options: OptionsOf<typeof declare>): Promise<n
     password: passwordOf(io, options),
     originCheck: options.skipOriginCheck ? 'skip' : undefined,
     signal: io.signal,
-    onBrand: noteBrand(io),
+    onBrand: noteBrand(io, ({ state }) => state),
   });
   const columns = ['Size', 'Time', 'Package'];
   return showFleet(io, options, 'fleet pack', {

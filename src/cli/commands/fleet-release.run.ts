@@ -61,7 +61,7 @@ export async function run(io: Io, options: OptionsOf<typeof declare>): Promise<n
     review: options.review ? 'at once' : 'by hand',
     mode: options.dryRun ? 'look' : 'send',
     signal: io.signal,
-    onBrand: noteBrand(io),
+    onBrand: noteBrand(io, ({ is }) => is),
   });
   const findings = brands.flatMap((one) =>
     one.is === 'done' && one.result.is === 'checked'

@@ -30,7 +30,7 @@ export async function run(io: Io, options: OptionsOf<typeof declare>): Promise<n
     ...(options.browser ? { browser: browserOptions(io, installedBrowser(io, '--browser'), options) } : {}),
     knownPassword: (name) => knownPassword(io, {}, name),
     signal: io.signal,
-    onBrand: noteBrand(io),
+    onBrand: noteBrand(io, () => 'surveyed'),
   });
   const findings = brands.flatMap((one) =>
     one.is === 'done' ? [{ name: one.name, findings: one.result.findings }] : [],

@@ -18,6 +18,7 @@ type Tone = 'good' | 'bad' | 'warn' | 'dim';
 /** A brand in a report. */
 export interface BrandRow {
   readonly name: string;
+  /** What became of it, in a word; nothing where there is nothing to say. */
   readonly result: string;
   readonly tone: Tone;
   /** What the columns say of it. */
@@ -53,7 +54,7 @@ function foundIn({ findings = [], across = [] }: FleetReport) {
 /** `4 brands: 3 packed, 1 failed` */
 function summary({ rows }: FleetReport): string {
   const counts = new Map<string, number>();
-  for (const { result } of rows) counts.set(result, (counts.get(result) ?? 0) + 1);
+  for (const { result } of rows) if (result !== '') counts.set(result, (counts.get(result) ?? 0) + 1);
   const parts = [...counts].map(([result, of]) => `${of} ${result}`);
   return `${count(rows.length, 'brand')}${parts.length > 0 ? `: ${parts.join(', ')}` : ''}`;
 }
@@ -65,7 +66,15 @@ export function brandsText(names: readonly string[], all: number): string {
   return names.length > 4 ? `${shown} and ${names.length - 4} more` : shown;
 }
 
-const isAbsent = (rows: readonly BrandRow[]) => rows.every(({ cells }) => cells.every((cell) => cell === ''));
+/** Names of the columns, and the cells of each row; the result is left out where no brand has one. */
+function table({ columns, rows }: FleetReport) {
+  const hasResults = rows.some(({ result }) => result !== '');
+  return {
+    hasResults,
+    heads: ['Brand', ...(hasResults ? ['Result'] : []), ...columns],
+    cells: rows.map(({ name, result, cells }) => [name, ...(hasResults ? [result] : []), ...cells]),
+  };
+}
 
 function errorText(io: Io, { name, error }: BrandRow): string {
   if (error === undefined) return '';
@@ -84,10 +93,11 @@ function errorText(io: Io, { name, error }: BrandRow): string {
 function asText(io: Io, report: FleetReport): string {
   const { paint } = io;
   const { rows } = report;
+  const { hasResults } = table(report);
   const cells = rows.map(({ name, result, tone, cells: own }) => [
     paint.name(safe(name)),
-    paint[tone](result),
-    ...(isAbsent(rows) ? [] : own.map(safe)),
+    ...(hasResults ? [paint[tone](result)] : []),
+    ...own.map(safe),
   ]);
   const parts = rows.length === 0 ? [] : [columnsOrStacks(cells, io.width, '')];
   const below = rows.flatMap(({ name, because = [], notes = [] }) => [
@@ -103,12 +113,11 @@ function asText(io: Io, report: FleetReport): string {
 }
 
 function asMarkdown(report: FleetReport): string {
-  const { title, columns, rows } = report;
-  const heads = ['Brand', 'Result', ...columns];
+  const { title, rows } = report;
+  const { heads, cells } = table(report);
   const lines = [`### ${title}`, '', `${summary(report)}.`, ''];
   if (rows.length > 0) lines.push(`| ${heads.join(' | ')} |`, `|${heads.map(() => '---').join('|')}|`);
-  for (const { name, result, cells } of rows)
-    lines.push(`| ${[name, result, ...cells].map(md).join(' | ')} |`);
+  for (const row of cells) lines.push(`| ${row.map(md).join(' | ')} |`);
   const notes = rows.flatMap(({ name, because = [], notes: own = [], error }) => [
     ...[...because, ...own].map((note) => `- **${md(name)}**: ${md(note)}`),
     ...(error === undefined
@@ -131,11 +140,11 @@ function asMarkdown(report: FleetReport): string {
 }
 
 function asHtml(report: FleetReport): string {
-  const { title, columns, rows } = report;
+  const { title, rows } = report;
   const shared = foundIn(report);
-  const heads = ['Brand', 'Result', ...columns];
+  const { heads, hasResults } = table(report);
   const row = ({ name, result, tone, cells }: BrandRow) =>
-    html`<tr><th scope="row">${name}</th><td class="${tone}">${result}</td>${cells.map((cell) => html`<td>${cell}</td>`)}</tr>`;
+    html`<tr><th scope="row">${name}</th>${hasResults ? html`<td class="${tone}">${result}</td>` : ''}${cells.map((cell) => html`<td>${cell}</td>`)}</tr>`;
   const notes = rows.flatMap(({ name, because = [], notes: own = [], error }) => [
     ...[...because, ...own].map((note) => html`<li><b>${name}</b>: ${note}</li>`),
     ...(error === undefined
@@ -266,10 +275,10 @@ export async function showFleet<C extends keyof Outputs>(
   return made.ok ? 0 : 1;
 }
 
-/** Says as each brand ends. */
+/** Says as each brand ends. @param wordOf what became of it */
 export const noteBrand =
-  (io: Io) =>
-  <T>({ name, is, milliseconds }: BrandRun<T>): void =>
-    io.note(
-      `${io.paint.dim(is === 'done' ? 'done' : is)} ${safe(name)} ${io.paint.dim(duration(milliseconds))}`,
-    );
+  <T>(io: Io, wordOf: (result: T) => string) =>
+  (run: BrandRun<T>): void => {
+    const word = run.is === 'done' ? wordOf(run.result) : run.is;
+    io.note(`${io.paint.dim(word)} ${safe(run.name)}  ${io.paint.dim(duration(run.milliseconds))}`);
+  };

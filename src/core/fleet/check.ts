@@ -1,10 +1,10 @@
 import { createHash } from 'node:crypto';
 import { existsSync, readFileSync } from 'node:fs';
-import { resolve } from 'node:path';
 import type { Location } from '../errors.js';
 import { bySeverity, type Finding, type Severity } from '../finding.js';
 import { listingFolder } from '../listing/folder.js';
 import type { Project } from '../project/project.js';
+import { shownPath } from '../util/files.js';
 import { parseUrl } from '../util/url-path.js';
 import { type Brand, FLEET_FILE, type Fleet } from './fleet.js';
 
@@ -65,7 +65,7 @@ const SHARED: readonly Shared[] = [
       const file = name === undefined ? undefined : project.settings.keys[name]?.file;
       return file === undefined
         ? undefined
-        : { value: resolve(project.resolve(file)), pointer: '/android/key' };
+        : { value: shownPath(project.resolve(file)), pointer: '/android/key' };
     },
     observed: (value, names) => `${value} signs ${names}`,
     impact: 'If a brand leaves, its key goes to a customer who could then update all the others.',

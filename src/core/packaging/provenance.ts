@@ -11,7 +11,7 @@ export const PREDICATE_TYPE = 'https://slsa.dev/provenance/v1';
 /** Of the envelope around it (in-toto, "envelope.md"). */
 export const PAYLOAD_TYPE = 'application/vnd.in-toto+json';
 const BUILD_TYPE = 'https://jolly-hull.example/provenance/pack/v1';
-/** Packed by whoever holds the key: no service vouches for more. */
+/** Packed by someone who holds the key: no service vouches for more. */
 const BUILDER = 'https://jolly-hull.example/provenance/key-holder';
 
 /** A file or a package, by its digest (in-toto, "resource_descriptor.md"). */

@@ -6,6 +6,10 @@
 export interface HullJson {
   $schema?: string;
   /**
+   * Versions of Jolly Hull that this project is made with, as npm writes ranges: "^1.4.0". Others refuse it.
+   */
+  requires?: string;
+  /**
    * Who the app is.
    */
   app: {

@@ -1,8 +1,12 @@
 import { statSync } from 'node:fs';
 import { dirname, isAbsolute, join, resolve } from 'node:path';
+import satisfies from 'semver/functions/satisfies.js';
+import validRange from 'semver/ranges/valid.js';
 import { fromSystemError, HullError, type Location, systemErrorCode, task, withTasks } from '../errors.js';
 import { isInside, readRegularFile } from '../util/files.js';
 import { type LocatedJson, parseLocatedJson, pointerStep } from '../util/json-locations.js';
+import { isObject } from '../util/json-object.js';
+import { VERSION } from '../util/version.js';
 import { CONFIG_FILE, type HullConfig } from './config.js';
 import { knownKeys, type SchemaError, validate } from './hull-schema.generated.js';
 import { nearest } from './nearest.js';
@@ -148,7 +152,7 @@ function checkSchema(json: LocatedJson): HullConfig {
  * Reads and checks the project in a folder.
  *
  * @param dir folder of `hull.json`, absolute or relative to the working directory
- * @throws HullError `config.missing`, `config.syntax`, `config.unknown-key`, `config.bad-value`
+ * @throws HullError `config.missing`, `config.syntax`, `config.unknown-key`, `config.bad-value`, `config.other-version`
  */
 export function readProject(dir: string): Project {
   const file = join(dir, CONFIG_FILE);
@@ -174,6 +178,28 @@ export function projectFrom(file: string, text: string): Project {
 
 const isFile = (path: string): boolean => statSync(path, { throwIfNoEntry: false })?.isFile() ?? false;
 
+/** Refuses a project that is made with other versions of this tool, whatever else it says. */
+function checkVersion(json: LocatedJson): void {
+  const requires = isObject(json.value) ? json.value.requires : undefined;
+  if (typeof requires !== 'string') return;
+  const location = json.location('/requires');
+  if (validRange(requires) === null) {
+    throw new HullError('config.bad-value', `"${requires}" is not a range of versions.`, {
+      location,
+      fix: 'Write it as npm does: "^1.4.0", "~1.4.2" or ">=1.4.0 <2.0.0".',
+    });
+  }
+  if (satisfies(VERSION, requires, { includePrerelease: true })) return;
+  throw new HullError(
+    'config.other-version',
+    `The project requires Jolly Hull ${requires}, and this is ${VERSION}.`,
+    {
+      location,
+      fix: `Install a version that fits: npm install --save-dev "jolly-hull@${requires}"; or change "requires", and look at what the next package has otherwise.`,
+    },
+  );
+}
+
 /**
  * The project that some JSON describes.
  *
@@ -181,6 +207,7 @@ const isFile = (path: string): boolean => statSync(path, { throwIfNoEntry: false
  * @throws HullError `config.unknown-key`, `config.bad-value`, each with the place where the value was said
  */
 export function projectOf(json: LocatedJson, dir: string, brand: Project['brand']): Project {
+  checkVersion(json);
   const config = checkSchema(json);
   return {
     dir,

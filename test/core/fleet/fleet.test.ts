@@ -227,3 +227,57 @@ describe('parts of a fleet', () => {
     );
   });
 });
+
+describe('ten brands', () => {
+  // Worked out by hand: hull.json, then groups in their order, then the row, then the patch.
+  const TEN = `{
+    "groups": {
+      "north": { "look": { "theme_color": "#114433" }, "permissions": { "camera": null } },
+      "night": { "look": { "theme_color": "#000011", "background_color": "#000022" } }
+    },
+    "table": "brands.csv",
+    "brands": {
+      "a": {},
+      "b": { "groups": ["north"] },
+      "c": { "groups": ["north", "night"] },
+      "d": { "groups": ["night", "north"] },
+      "e": { "patch": { "app": { "name": "E of the patch" } } },
+      "f": { "groups": ["north"], "patch": { "look": { "theme_color": "#ffffff" }, "permissions": null } },
+      "g": { "patch": { "web": { "url": null } } },
+      "h": { "groups": ["night"], "folder": "elsewhere/h" }
+    }
+  }`;
+  const ROWS = [
+    'brand,/app/id,/app/name,/app/build,/look/theme_color',
+    'a,example.saltmarsh.a,A,,',
+    'e,example.saltmarsh.e,E of the row,7,#eeeeee',
+    'h,example.saltmarsh.h,,,#dddddd',
+    'i,example.saltmarsh.i,I,9,',
+    'j,,"J, with a comma",,',
+  ].join('\n');
+  const OWN = 'example.saltmarsh.ferry';
+  it.each([
+    ['a', 'example.saltmarsh.a', 'A', 1, '#0b4f6c', ['camera', 'geolocation'], true],
+    ['b', OWN, 'Saltmarsh Ferry', 1, '#114433', ['geolocation'], true],
+    ['c', OWN, 'Saltmarsh Ferry', 1, '#000011', ['geolocation'], true],
+    ['d', OWN, 'Saltmarsh Ferry', 1, '#114433', ['geolocation'], true],
+    ['e', 'example.saltmarsh.e', 'E of the patch', 7, '#eeeeee', ['camera', 'geolocation'], true],
+    ['f', OWN, 'Saltmarsh Ferry', 1, '#ffffff', [], true],
+    ['g', OWN, 'Saltmarsh Ferry', 1, '#0b4f6c', ['camera', 'geolocation'], false],
+    ['h', 'example.saltmarsh.h', 'Saltmarsh Ferry', 1, '#dddddd', ['camera', 'geolocation'], true],
+    ['i', 'example.saltmarsh.i', 'I', 9, '#0b4f6c', ['camera', 'geolocation'], true],
+    ['j', OWN, 'J, with a comma', 1, '#0b4f6c', ['camera', 'geolocation'], true],
+  ])('%s is %s', (name, id, title, build, color, permissions, isHosted) => {
+    const dir = fleet(TEN, { 'brands.csv': ROWS });
+    const read = readFleet(dir);
+    expect(read.brands).toHaveLength(10);
+    const [brand] = chosenBrands(read, [name]);
+    if (brand === undefined) throw new Error(name);
+    const { settings } = brandProject(read, brand);
+    expect(settings.app).toMatchObject({ id, name: title, build });
+    expect(settings.look.theme_color).toBe(color);
+    expect(Object.keys(settings.permissions).sort()).toEqual(permissions);
+    expect(settings.web.url !== undefined).toBe(isHosted);
+    expect(brand.dir).toBe(join(dir, name === 'h' ? 'elsewhere/h' : `brands/${name}`));
+  });
+});

@@ -10,6 +10,7 @@ import { nearest } from '../../../src/core/project/nearest.js';
 import { readProject } from '../../../src/core/project/project.js';
 import { compileUrlPattern, patternBelow, patternMatches } from '../../../src/core/project/url-pattern.js';
 import { versionFault } from '../../../src/core/project/version.js';
+import { VERSION } from '../../../src/core/util/version.js';
 import { refused } from '../../support/errors.js';
 import { temporaryFolder, writeFiles } from '../../support/temporary.js';
 
@@ -39,6 +40,21 @@ describe('hull.json', () => {
     const error = await refused('config.unknown-key', () => readProject(dir));
     expect(error.fix).toContain('"start"');
     expect(error.location).toMatchObject({ line: 5, column: 5, pointer: '/web/strat' });
+  });
+
+  it('is for the versions that it requires, whatever else a newer one may say in it', async () => {
+    const [major = '', minor = ''] = VERSION.split('.');
+    const requiring = (requires: string, more: object = {}) =>
+      project(JSON.stringify({ requires, ...good, ...more }, undefined, 2));
+    for (const range of [VERSION, `^${VERSION}`, `${major}.${minor}.x`, `>=${VERSION}`, '*'])
+      expect(readProject(requiring(range)).settings.app.name).toBe('Saltmarsh Ferry');
+    const other = await refused('config.other-version', () =>
+      readProject(requiring('^99.1.0', { harbour: true })),
+    );
+    expect(other.message).toContain(VERSION);
+    expect(other.location).toMatchObject({ line: 2, pointer: '/requires' });
+    expect(other.fix).toContain('jolly-hull@^99.1.0');
+    await refused('config.bad-value', () => readProject(requiring('newest')));
   });
 
   it('says what should stand where something else does', async () => {

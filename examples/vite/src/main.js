@@ -1,0 +1,3 @@
+import { nextFerry } from './timetable.js';
+
+document.querySelector('#next').textContent = nextFerry(new Date());

@@ -1,0 +1,118 @@
+import { existsSync, readFileSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { describe, expect, it } from 'vitest';
+import { FileSource } from '../../../src/core/formats/bytes/source.js';
+import { readEntry, readZip } from '../../../src/core/formats/zip/reader.js';
+import type { Entry } from '../../../src/core/formats/zip/types.js';
+import { writeDirectory, writeEntries } from '../../../src/core/formats/zip/writer.js';
+import { PackedContents } from '../../../src/core/packaging/packed-contents.js';
+import { fileSha256 } from '../../../src/core/util/files.js';
+import { temporaryFolder, writeFiles } from '../../support/temporary.js';
+
+/** What further packages take over from those that were made. */
+
+const texts = {
+  'a.js': 'const pier = 1;\n'.repeat(4000),
+  'b.css': '.pier { color: navy }\n'.repeat(900),
+  'c.bin': Buffer.from(Array.from({ length: 2000 }, (_, index) => (index * 197) % 256)),
+};
+
+function folder() {
+  const dir = temporaryFolder();
+  writeFiles(dir, texts);
+  const entries = Object.entries(texts).map(
+    ([name, text]): Entry => ({
+      path: `assets/${name}`,
+      content: { file: join(dir, name), size: Buffer.byteLength(text) },
+      method: name.endsWith('.bin') ? 'store' : 'deflate',
+      alignment: 4,
+    }),
+  );
+  return { dir, entries, index: join(dir, '.hull/contents.json') };
+}
+
+/** Writes an archive, with what others hold, and notes it. */
+async function archive(dir: string, name: string, entries: readonly Entry[], known: PackedContents) {
+  await known.open();
+  const parts: Uint8Array[] = [];
+  const sink = { write: (bytes: Uint8Array) => void parts.push(Buffer.from(bytes)) };
+  const written = await writeEntries(entries, sink, { digest: 'sha256', known });
+  await writeDirectory(written.entries, sink, written.size);
+  const file = join(dir, name);
+  writeFileSync(file, Buffer.concat(parts));
+  await known.add(file, entries, written.entries, written.digests);
+  await known.keep(file, await fileSha256(file), written.entries, written.digests);
+  return file;
+}
+
+async function contentsOf(file: string): Promise<Record<string, string>> {
+  const source = await FileSource.open(file);
+  try {
+    const { entries } = await readZip(source);
+    const found = entries.map(async (one) => [
+      one.path,
+      Buffer.from(await readEntry(source, one)).toString('latin1'),
+    ]);
+    return Object.fromEntries(await Promise.all(found));
+  } finally {
+    await source.close();
+  }
+}
+
+describe('contents of packages that were made', () => {
+  it('are the same bytes as if they were compressed again: in one run, without reading the files', async () => {
+    const { dir, entries, index } = folder();
+    const known = new PackedContents(index);
+    const first = await archive(dir, 'first.zip', entries, known);
+    // The pages of a run are those that were read first.
+    for (const name of Object.keys(texts))
+      writeFileSync(join(dir, name), 'x'.repeat(Buffer.byteLength(texts[name as 'a.js'])));
+    const second = await archive(dir, 'second.zip', [...entries].reverse(), known);
+    await known.close();
+    expect(await contentsOf(second)).toEqual(await contentsOf(first));
+    const plain = folder();
+    const alone = await archive(plain.dir, 'alone.zip', plain.entries, new PackedContents(plain.index));
+    expect(readFileSync(first).equals(readFileSync(alone))).toBe(true);
+  });
+
+  it('are found in a later run by what is in the files, and by nothing else', async () => {
+    const { dir, entries, index } = folder();
+    const before = new PackedContents(index);
+    const first = await archive(dir, 'first.zip', entries, before);
+    await before.close();
+    expect(existsSync(index)).toBe(true);
+    const changed = `${'const pier = 2;\n'.repeat(4000)}`;
+    writeFileSync(join(dir, 'a.js'), changed);
+    const later = new PackedContents(index);
+    const next = await archive(dir, 'next.zip', entries, later);
+    const found = later.ofBytes(
+      new Uint8Array(Buffer.from((await fileSha256(join(dir, 'b.css'))) as string, 'hex')),
+    );
+    expect(found?.packed.size).toBe(Buffer.byteLength(texts['b.css']));
+    await later.close();
+    expect(await contentsOf(next)).toEqual({ ...(await contentsOf(first)), 'assets/a.js': changed });
+  });
+
+  it('are not taken from a package that is not as it was noted, nor of another version', async () => {
+    for (const spoil of [
+      (file: string, _index: string) => writeFileSync(file, readFileSync(file).subarray(1)),
+      (_file: string, index: string) =>
+        writeFileSync(index, readFileSync(index, 'utf8').replace('zlib', 'another zlib')),
+      (_file: string, index: string) => writeFileSync(index, '{"by":'),
+    ]) {
+      const { dir, entries, index } = folder();
+      const before = new PackedContents(index);
+      const first = await archive(dir, 'first.zip', entries, before);
+      await before.close();
+      const wanted = await contentsOf(first);
+      spoil(first, index);
+      const later = new PackedContents(index);
+      await later.open();
+      const digest = await fileSha256(join(dir, 'a.js'));
+      expect(later.ofBytes(new Uint8Array(Buffer.from(digest, 'hex')))).toBeUndefined();
+      const next = await archive(dir, 'next.zip', entries, later);
+      await later.close();
+      expect(await contentsOf(next)).toEqual(wanted);
+    }
+  });
+});
