@@ -3,9 +3,11 @@ import {
   CENTRAL_RECORD_SIZE,
   type Content,
   type Entry,
+  type FileContent,
   type Method,
   type ZipEntry,
 } from '../formats/zip/types.js';
+import type { WebFile } from '../site/folder.js';
 import { isCompressed } from '../site/media-types.js';
 
 /** The parts that a package's size is divided into. */
@@ -19,6 +21,12 @@ export interface PackageEntry extends Entry {
 /** Stored where a file is compressed by itself, else deflated. */
 export const methodFor = (path: string): Method => (isCompressed(path) ? 'store' : 'deflate');
 
+const contentOf = ({ file, size, stamp }: WebFile): FileContent => ({
+  file,
+  size,
+  ...(stamp ? { stamp } : {}),
+});
+
 /**
  * The pages, below a folder of the package.
  *
@@ -30,7 +38,7 @@ export function webEntries(
   make: (part: Part, path: string, content: Content, method: Method) => PackageEntry,
 ): PackageEntry[] {
   return (app.folder?.files ?? []).map((file) =>
-    make('web', `${folder}${file.path}`, { file: file.file, size: file.size }, methodFor(file.path)),
+    make('web', `${folder}${file.path}`, contentOf(file), methodFor(file.path)),
   );
 }
 

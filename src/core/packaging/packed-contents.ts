@@ -1,13 +1,14 @@
-import { existsSync, readFileSync } from 'node:fs';
+import { existsSync, readFileSync, statSync } from 'node:fs';
 import { FileSource } from '../formats/bytes/source.js';
 import type {
   Entry,
   FileContent,
+  FileStamp,
   KnownContent,
   KnownContents,
-  Method,
   ZipEntry,
 } from '../formats/zip/types.js';
+import type { WrittenEntries } from '../formats/zip/writer.js';
 import { fileSha256, replaceFile } from '../util/files.js';
 import { isObject } from '../util/json-object.js';
 import { VERSION } from '../util/version.js';
@@ -15,17 +16,33 @@ import { VERSION } from '../util/version.js';
 /** Bytes of pages below which compressing them again takes less time than looking for them. */
 export const WORTH_KNOWING = 2 * 1024 * 1024;
 
-/** An entry of a package by the digest of its unpacked bytes: compressed size, size, CRC-32, offset of its data. */
-type Row = readonly [compressedSize: number, size: number, crc32: number, dataOffset: number];
+/** ms within which a disk may give two changes one time (FAT has the coarsest clock). */
+const CLOCK = 2000;
 
-/** What is kept between runs: the last package, and what it holds compressed. */
+/** An entry of a package by its file: the file's stamp and size, SHA-256 of its bytes where that is known, and where they are in the package. */
+type Row = readonly [
+  ino: number,
+  mtimeMs: number,
+  ctimeMs: number,
+  size: number,
+  sha256: string | null,
+  method: 0 | 8,
+  compressedSize: number,
+  crc32: number,
+  dataOffset: number,
+];
+
+/** What is kept between runs: the last package, and what it holds of which files. */
 interface Index {
   /** Other versions may compress otherwise: the same input must give the same bytes. */
   readonly by: string;
+  /** When the files were read, in ms. */
+  readonly read: number;
   readonly file: string;
   /** Of the whole package, in hexadecimal. */
   readonly sha256: string;
-  readonly entries: Readonly<Record<string, Row>>;
+  readonly stamp: string;
+  readonly files: Readonly<Record<string, Row>>;
 }
 
 const BY = `${VERSION} zlib ${process.versions.zlib}`;
@@ -33,7 +50,7 @@ const BY = `${VERSION} zlib ${process.versions.zlib}`;
 function readIndex(file: string): Index | undefined {
   try {
     const value: unknown = JSON.parse(readFileSync(file, 'utf8'));
-    if (!isObject(value) || value.by !== BY || !isObject(value.entries)) return undefined;
+    if (!isObject(value) || value.by !== BY || !isObject(value.files)) return undefined;
     return typeof value.file === 'string' && typeof value.sha256 === 'string'
       ? (value as unknown as Index)
       : undefined;
@@ -43,17 +60,28 @@ function readIndex(file: string): Index | undefined {
   }
 }
 
-const fileKey = ({ file, size }: FileContent) => `${file}\0${size}`;
+function stampOf(file: string): string {
+  const { ino, size, mtimeMs, ctimeMs } = statSync(file);
+  return [ino, size, mtimeMs, ctimeMs].join(' ');
+}
+
+const fileKey = ({ file, size }: Pick<FileContent, 'file' | 'size'>) => `${file}\0${size}`;
+const checksumKey = (size: number, crc32: number) => `${size} ${crc32}`;
 const hex = (bytes: Uint8Array) => Buffer.from(bytes).toString('hex');
 
 /**
  * Compressed contents of packages that were made: further ones, of other brands or in later runs, take them over as they are.
- * Nothing is kept but an index; the bytes are in the packages themselves.
+ * Nothing is kept but an index; the bytes are in the packages themselves. A file is known by its stamp where the disk’s clock is
+ * fine enough to tell, else by its bytes.
  */
 export class PackedContents implements KnownContents {
   readonly #indexFile: string;
+  readonly #began = Date.now();
+  /** Of this run. */
   readonly #byFile = new Map<string, KnownContent>();
-  readonly #byDigest = new Map<string, KnownContent>();
+  /** Of an earlier run. */
+  readonly #byStamp = new Map<string, { readonly stamp: FileStamp; readonly known: KnownContent }>();
+  readonly #byChecksum = new Map<string, KnownContent>();
   readonly #sources: FileSource[] = [];
   #index: Index | undefined;
   #opened: Promise<void> | undefined;
@@ -73,78 +101,104 @@ export class PackedContents implements KnownContents {
     const index = readIndex(this.#indexFile);
     if (index === undefined || !existsSync(index.file)) return;
     try {
-      if ((await fileSha256(index.file)) !== index.sha256) return;
+      const isSame = stampOf(index.file) === index.stamp && this.#began - index.read > CLOCK;
+      if (!isSame && (await fileSha256(index.file)) !== index.sha256) return;
       const archive = await FileSource.open(index.file);
       this.#sources.push(archive);
-      for (const [digest, [compressedSize, size, crc32, dataOffset]] of Object.entries(index.entries)) {
-        const entry: ZipEntry = {
-          ...{ path: '', method: 'deflate' as Method, headerOffset: 0 },
-          ...{ compressedSize, size, crc32, dataOffset },
-        };
-        const sha256 = new Uint8Array(Buffer.from(digest, 'hex'));
-        this.#byDigest.set(digest, { packed: { archive, entry, size }, sha256 });
-      }
+      for (const [file, row] of Object.entries(index.files)) this.#take(archive, index, file, row);
       this.#index = index;
     } catch {
       // Whatever is wrong with it, it saves nothing.
     }
   }
 
-  ofFile(content: FileContent): KnownContent | undefined {
-    return this.#byFile.get(fileKey(content));
+  #take(archive: FileSource, { read }: Index, file: string, row: Row): void {
+    const [ino, mtimeMs, ctimeMs, size, digest, method, compressedSize, crc32, dataOffset] = row;
+    const entry: ZipEntry = {
+      ...{ path: '', method: method === 0 ? 'store' : 'deflate', headerOffset: 0 },
+      ...{ compressedSize, size, crc32, dataOffset },
+    };
+    const sha256 = digest === null ? undefined : new Uint8Array(Buffer.from(digest, 'hex'));
+    const known = { packed: { archive, entry, size }, sha256 };
+    if (entry.method === 'deflate') this.#byChecksum.set(checksumKey(size, crc32), known);
+    // One that was written to as it was read may have been so again, at the same time by the disk’s clock.
+    if (Math.max(ctimeMs, mtimeMs) < read - CLOCK)
+      this.#byStamp.set(fileKey({ file, size }), { stamp: { ino, mtimeMs, ctimeMs }, known });
   }
 
-  ofBytes(sha256: Uint8Array): KnownContent | undefined {
-    return this.#byDigest.get(hex(sha256));
+  ofFile(content: FileContent): KnownContent | undefined {
+    const key = fileKey(content);
+    const inRun = this.#byFile.get(key);
+    if (inRun !== undefined || content.stamp === undefined) return inRun;
+    const before = this.#byStamp.get(key);
+    if (before === undefined) return undefined;
+    const { ino, mtimeMs, ctimeMs } = content.stamp;
+    const { stamp, known } = before;
+    return stamp.ino === ino && stamp.mtimeMs === mtimeMs && stamp.ctimeMs === ctimeMs ? known : undefined;
+  }
+
+  ofBytes(size: number, crc32: number): KnownContent | undefined {
+    return this.#byChecksum.get(checksumKey(size, crc32));
+  }
+
+  get isEmpty(): boolean {
+    return this.#byChecksum.size === 0;
   }
 
   /**
-   * Notes what a package holds that no other did.
+   * Notes what a package holds that no other of this run did, and the package itself for later ones.
    *
    * @param entries in the order in which they were written
-   * @param digests SHA-256 of unpacked bytes, by path
+   * @param written with digests, where there are any, that are SHA-256 of unpacked bytes
    */
-  async add(
-    file: string,
+  async note(
+    { file, sha256 }: { readonly file: string; readonly sha256: string },
     entries: readonly Entry[],
-    written: readonly ZipEntry[],
-    digests: ReadonlyMap<string, Uint8Array>,
+    written: Readonly<Pick<WrittenEntries, 'digests'>> & { readonly entries: readonly ZipEntry[] },
   ): Promise<void> {
-    const fresh = entries.flatMap(({ content, path }, index) => {
-      const [entry, sha256] = [written[index], digests.get(path)];
-      if (entry === undefined || sha256 === undefined || !('file' in content)) return [];
-      return this.#byFile.has(fileKey(content)) ? [] : [{ content, entry, sha256 }];
+    const held = entries.flatMap(({ content, path }, index) => {
+      const [entry, digest] = [written.entries[index], written.digests.get(path)];
+      const isFile = !(content instanceof Uint8Array) && 'file' in content;
+      return isFile && entry ? [{ content, entry, digest }] : [];
     });
-    if (fresh.length === 0) return;
-    const archive = await FileSource.open(file);
-    this.#sources.push(archive);
-    for (const { content, entry, sha256 } of fresh) {
-      const known = { packed: { archive, entry, size: entry.size }, sha256 };
-      this.#byFile.set(fileKey(content), known);
-      if (entry.method === 'deflate') this.#byDigest.set(hex(sha256), known);
+    const fresh = held.filter(({ content }) => !this.#byFile.has(fileKey(content)));
+    if (fresh.length > 0) {
+      const archive = await FileSource.open(file);
+      this.#sources.push(archive);
+      for (const { content, entry, digest } of fresh) {
+        const known = { packed: { archive, entry, size: entry.size }, sha256: digest };
+        this.#byFile.set(fileKey(content), known);
+        if (entry.method === 'deflate') this.#byChecksum.set(checksumKey(entry.size, entry.crc32), known);
+      }
     }
+    const rows = held.flatMap(({ content, entry, digest }): [string, Row][] => {
+      const { stamp } = content;
+      if (stamp === undefined) return [];
+      const { method, compressedSize, crc32, dataOffset, size } = entry;
+      const place = [method === 'store' ? 0 : 8, compressedSize, crc32, dataOffset] as const;
+      return [
+        [
+          content.file,
+          [stamp.ino, stamp.mtimeMs, stamp.ctimeMs, size, digest ? hex(digest) : null, ...place],
+        ],
+      ];
+    });
+    await this.#keep(file, sha256, rows);
   }
 
-  /**
-   * Notes a package for later runs.
-   *
-   * @param sha256 of the package, in hexadecimal
-   */
-  async keep(
-    file: string,
-    sha256: string,
-    written: readonly ZipEntry[],
-    digests: ReadonlyMap<string, Uint8Array>,
-  ): Promise<void> {
-    const rows = written.flatMap(({ path, method, compressedSize, size, crc32, dataOffset }) => {
-      const digest = digests.get(path);
-      const row: Row = [compressedSize, size, crc32, dataOffset];
-      return digest === undefined || method !== 'deflate' ? [] : [[hex(digest), row] as const];
-    });
-    const index: Index = { by: BY, file, sha256, entries: Object.fromEntries(rows) };
-    // Of brands that share their pages, the first is enough.
-    const isWorse = this.#index !== undefined && Object.keys(this.#index.entries).length > rows.length;
-    if (rows.length === 0 || (isWorse && existsSync(this.#index?.file ?? ''))) return;
+  /** Of packages that share their pages the first is kept; one that takes its place is noted again, since all is elsewhere in it. */
+  async #keep(file: string, sha256: string, rows: readonly [string, Row][]): Promise<void> {
+    const last = this.#index;
+    const isBetter =
+      last === undefined ||
+      last.file === file ||
+      !existsSync(last.file) ||
+      Object.keys(last.files).length < rows.length;
+    if (rows.length === 0 || !isBetter) return;
+    const index = {
+      ...{ by: BY, read: this.#began, file, sha256, stamp: stampOf(file) },
+      files: Object.fromEntries(rows),
+    };
     this.#index = index;
     try {
       await replaceFile(this.#indexFile, new TextEncoder().encode(`${JSON.stringify(index)}\n`));

@@ -2,6 +2,7 @@ import { type Dirent, realpathSync, statSync } from 'node:fs';
 import { readdir, realpath } from 'node:fs/promises';
 import { join, sep } from 'node:path';
 import { type ErrorCode, fromSystemError, HullError, systemErrorCode, task, withTasks } from '../errors.js';
+import type { FileStamp } from '../formats/zip/types.js';
 import { HOST_FILES } from './host-files.js';
 import { extensionOf } from './media-types.js';
 
@@ -13,6 +14,7 @@ export interface WebFile {
   readonly file: string;
   /** Bytes. */
   readonly size: number;
+  readonly stamp?: FileStamp;
 }
 
 /** Why a file was left out of a package. */
@@ -121,7 +123,9 @@ class Walker {
       const isFolder = item.isSymbolicLink() ? statSync(target).isDirectory() : item.isDirectory();
       if (!isFolder) {
         const facts = statSync(target);
-        if (facts.isFile()) this.files.push({ path, file, size: facts.size });
+        if (!facts.isFile()) continue;
+        const { size, ino, mtimeMs, ctimeMs } = facts;
+        this.files.push({ path, file, size, stamp: { ino, mtimeMs, ctimeMs } });
         continue;
       }
       const real = item.isSymbolicLink() ? target : await realpath(file);

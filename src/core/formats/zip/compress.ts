@@ -104,9 +104,8 @@ async function prepareBytes(
 ): Promise<Prepared> {
   const digested = digest && digestBytes(bytes, digest);
   digested?.catch(() => undefined);
-  const found =
-    known && digested && digest === 'sha256' && method === 'deflate' && known.ofBytes(await digested);
-  if (found) return takeOver(found);
+  const before = method === 'deflate' ? await sameBytes(bytes, known) : undefined;
+  if (before) return { ...before, ...(digested && { digest: await digested }) };
   if (method === 'deflate' && bytes.length > 0) {
     const { body, crc32: sum } = await deflate(bytes);
     if (body.length < bytes.length) {
@@ -172,7 +171,18 @@ async function preparePacked(content: PackedContent, digest: EntryDigest | undef
 
 /** Takes bytes over that an earlier archive has. */
 async function takeOver({ packed, sha256 }: KnownContent): Promise<Prepared> {
-  return { ...(await preparePacked(packed, undefined)), digest: sha256 };
+  return { ...(await preparePacked(packed, undefined)), ...(sha256 ? { digest: sha256 } : {}) };
+}
+
+/** What an earlier archive has of just these bytes: unpacking takes a fifth of the time of packing. */
+async function sameBytes(bytes: Uint8Array, known: KnownContents | undefined): Promise<Prepared | undefined> {
+  if (known === undefined || known.isEmpty) return undefined;
+  const found = known.ofBytes(bytes.length, crc32(bytes));
+  if (found === undefined) return undefined;
+  const prepared = await preparePacked(found.packed, undefined);
+  if (!(prepared.data instanceof Uint8Array)) return undefined;
+  const unpacked = await unpackEntry(prepared.data, found.packed.entry);
+  return Buffer.compare(unpacked, bytes) === 0 ? prepared : undefined;
 }
 
 /** Deflates a large file into a temporary one, because the header before the data must give its size. */
@@ -215,19 +225,11 @@ async function prepareLargeDeflated(
   };
 }
 
-/** SHA-256 of a large file's bytes. */
-async function digestFile(content: FileContent): Promise<Uint8Array> {
-  const hash = new Digester('sha256');
-  for await (const chunk of createReadStream(content.file, { highWaterMark: 1024 * 1024 }))
-    hash.update(chunk as Uint8Array);
-  return hash.digest();
-}
-
 /**
  * Reads and compresses one entry.
  *
  * @param temporary names a file that may be made for a large one
- * @param known what earlier archives hold; asked where the digest is SHA-256
+ * @param known what earlier archives hold
  */
 export async function prepare(
   entry: Entry,
@@ -238,15 +240,11 @@ export async function prepare(
   const { content } = entry;
   if (content instanceof Uint8Array) return prepareBytes(content, entry.method, digest);
   if ('archive' in content) return preparePacked(content, digest);
-  const before = digest === 'sha256' ? known?.ofFile(content) : undefined;
-  if (before) return takeOver(before);
+  const before = known?.ofFile(content);
+  if (before && (digest === undefined || (digest === 'sha256' && before.sha256 !== undefined)))
+    return takeOver(before);
   if (content.size <= STREAM_FROM) return prepareBytes(readSmall(content), entry.method, digest, known);
   try {
-    const found =
-      known && digest === 'sha256' && entry.method === 'deflate'
-        ? known.ofBytes(await digestFile(content))
-        : undefined;
-    if (found) return await takeOver(found);
     return entry.method === 'store'
       ? await prepareLargeStored(content, digest)
       : await prepareLargeDeflated(content, temporary(), digest);

@@ -6,6 +6,8 @@ import type { EntryDigest, ZipEntry } from './types.js';
 
 /** Up to this many bytes, the work takes less time than handing it to another thread does. */
 export const AT_ONCE = 8 * 1024;
+/** The same for a digest alone, of which a processor does a quarter of a GB a second or more. */
+const DIGEST_AT_ONCE = 64 * 1024;
 /** Entries up to this many bytes are unpacked as a whole; larger ones piece by piece. */
 const WHOLE = 4 * 1024 * 1024;
 /** Bytes of a stored entry that are digested at a time: they stay in the processor's cache. */
@@ -31,7 +33,7 @@ export class Digester {
 
 /** The digest of bytes in memory, off the main thread where that is worth it. */
 export async function digestBytes(bytes: Uint8Array, digest: EntryDigest): Promise<Uint8Array> {
-  if (bytes.length <= AT_ONCE) return new Digester(digest).update(bytes).digest();
+  if (bytes.length <= DIGEST_AT_ONCE) return new Digester(digest).update(bytes).digest();
   const names = digest.split('+').map((name) => (name === 'sha1' ? 'SHA-1' : 'SHA-256'));
   const digests = await Promise.all(names.map((name) => webcrypto.subtle.digest(name, bytes)));
   return new Uint8Array(Buffer.concat(digests.map((one) => new Uint8Array(one))));

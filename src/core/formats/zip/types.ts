@@ -11,6 +11,15 @@ export interface FileContent {
   readonly file: string;
   /** Size in bytes when it was listed; another size at reading is an error. */
   readonly size: number;
+  /** What the disk said of it then: as long as it says so, nobody has written to the file. */
+  readonly stamp?: FileStamp;
+}
+
+/** Inode, and times of the last change of the contents and of anything else, in ms. */
+export interface FileStamp {
+  readonly ino: number;
+  readonly mtimeMs: number;
+  readonly ctimeMs: number;
 }
 
 /** The compressed bytes of an entry in another archive: taken over without being unpacked. */
@@ -25,16 +34,18 @@ export interface PackedContent {
 /** Bytes that an earlier archive holds in the form in which they are written. */
 export interface KnownContent {
   readonly packed: PackedContent;
-  /** Of the unpacked bytes. */
-  readonly sha256: Uint8Array;
+  /** Of the unpacked bytes, where that was computed. */
+  readonly sha256?: Uint8Array | undefined;
 }
 
 /** What earlier archives hold of the files that are written. */
 export interface KnownContents {
   /** A file that was written before and is not read again. */
   ofFile(content: FileContent): KnownContent | undefined;
-  /** @param sha256 of unpacked bytes */
-  ofBytes(sha256: Uint8Array): KnownContent | undefined;
+  /** What may be the same bytes: they have to be compared. */
+  ofBytes(size: number, crc32: number): KnownContent | undefined;
+  /** Whether there are any. */
+  readonly isEmpty: boolean;
 }
 
 /**

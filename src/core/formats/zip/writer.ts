@@ -31,7 +31,7 @@ export interface WriteOptions {
   readonly signal?: AbortSignal | undefined;
   /** Digest every entry's unpacked bytes on the way. */
   readonly digest?: EntryDigest | undefined;
-  /** What earlier archives hold already; asked where the digest is SHA-256. */
+  /** What earlier archives hold already. */
   readonly known?: KnownContents | undefined;
   /** Where the first header will be, in bytes from the archive's start; 0 where nothing is before it. */
   readonly offset?: number;

@@ -249,15 +249,14 @@ export async function packAndroid(request: PackRequest): Promise<PackReport> {
   debug('packing %d entries into %s', entries.length, file);
   const written = await writeSignedPackage(file, entries, identity, {
     signal,
-    ...(request.record || contents ? { digest: 'sha256' } : {}),
+    ...(request.record ? { digest: 'sha256' } : {}),
     known: contents,
     ...(kind === 'aab' ? { kind: 'bundle', jar: { digest: 'sha256', name: request.signerName } } : {}),
     onEntry: (_entry, done, total) => request.onProgress?.(Math.max(0, done - (total - webFiles)), webFiles),
     check: (temporary) => checkPackage(temporary, app, kind, entries.length),
   });
-  await contents?.add(file, entries, written.entries, written.digests);
   const sha256 = await fileSha256(file);
-  await contents?.keep(file, sha256, written.entries, written.digests);
+  await contents?.note({ file, sha256 }, entries, written);
   const parts = sizesByPart(entries, written.entries);
   const divided = PARTS.reduce((sum, part) => sum + parts[part], 0);
   const [own] = (await identity).certificates;
