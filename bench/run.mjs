@@ -9,6 +9,7 @@ import {
   readFileSync,
   rmSync,
   statSync,
+  utimesSync,
   writeFileSync,
 } from 'node:fs';
 import { createServer } from 'node:net';
@@ -18,6 +19,7 @@ import { fileURLToPath } from 'node:url';
 import { deflateRawSync } from 'node:zlib';
 import { internals } from '../scripts/internals.mjs';
 import { makeAskProject } from './ask-inputs.mjs';
+import { fleetFigures } from './fleet.mjs';
 import { makeLargeFolder } from './large-folder.mjs';
 import { makeManyPages } from './many-pages.mjs';
 import { startStandIn, writeListing } from './release.mjs';
@@ -331,8 +333,13 @@ try {
   project(large, folder);
   const zipFile = join(work, 'out.zip');
   const hasZip = spawnSync('zip', ['-v'], { stdio: 'ignore' }).status === 0;
+  /** Packs as if for the first time, but for the icons. */
+  const afresh = (dir, watch) => {
+    rmSync(join(dir, '.hull/cache/contents.json'), { force: true });
+    return once(process.execPath, [hull, 'pack', 'apk'], dir, watch);
+  };
   const big = await compare(small ? 1 : 3, {
-    hull: () => once(process.execPath, [hull, 'pack', 'apk'], large, 'memory'),
+    hull: () => afresh(large, 'memory'),
     floor: () => once(process.execPath, [floor, folder, dex]),
     ...(hasZip
       ? {
@@ -347,6 +354,52 @@ try {
   figure(`${name}: hull pack apk to its floor`, big.ratios.floor, '×', small ? undefined : 1.5);
   if (hasZip) figure(`${name}: hull pack apk to zip -6 -r`, big.ratios.zip, '×', small ? undefined : 1);
   figure(`${name}: peak memory`, big.peak / 1e6, 'MB', 300);
+  // What an earlier package holds is taken over: of files as they were, and of files that a build has written again.
+  const rewrite = () => {
+    for (const item of readdirSync(folder, { recursive: true, withFileTypes: true }))
+      if (item.isFile()) utimesSync(join(item.parentPath, item.name), new Date(), new Date());
+  };
+  const warm = await compare(small ? 1 : 3, {
+    again: () => once(process.execPath, [hull, 'pack', 'apk'], large),
+    rewritten: () => {
+      rewrite();
+      return once(process.execPath, [hull, 'pack', 'apk'], large);
+    },
+    afresh: () => afresh(large),
+  });
+  figure(`${name}: packed again, to the first time`, warm.ratios.afresh, '×');
+  figure(
+    `${name}: packed again after a build that wrote every file, to the first time`,
+    warm.times.rewritten / warm.times.afresh,
+    '×',
+  );
+  const firstPack = await compare(small ? 1 : 3, {
+    first: () => {
+      rmSync(join(demo, '.hull/cache'), { recursive: true, force: true });
+      return once(process.execPath, [hull, 'pack', 'apk'], demo);
+    },
+    second: () => once(process.execPath, [hull, 'pack', 'apk'], demo),
+  });
+  figure(
+    'demo: the first hull pack apk, with icons, to the second',
+    firstPack.ratios.second,
+    '×',
+    small ? undefined : 2.5,
+  );
+  await fleetFigures({
+    ...{ demo, large, figure, median },
+    counts: small ? { demo: 6, large: 4, memory: [4, 12] } : { demo: 100, large: 12, memory: [100, 1000] },
+    pack: (dir) => once(process.execPath, [hull, 'fleet', 'pack', '--quiet'], dir, 'memory'),
+    document: (dir) =>
+      JSON.parse(
+        execFileSync(process.execPath, [hull, 'fleet', 'pack', '--quiet', '--json'], {
+          cwd: dir,
+          env,
+          encoding: 'utf8',
+          maxBuffer: 64e6,
+        }),
+      ),
+  });
   const [apk] = readdirSync(join(large, 'out'));
   rows.push([
     `${name}: package`,

@@ -102,7 +102,7 @@ function asText(io: Io, report: FleetReport): string {
   const parts = rows.length === 0 ? [] : [columnsOrStacks(cells, io.width, '')];
   const below = rows.flatMap(({ name, because = [], notes = [] }) => [
     ...because.map((why) => paint.dim(`  ${safe(name)}: ${safe(why)}`)),
-    ...notes.map((note) => labelled(`  ${paint.bold(safe(name))}`, safe(note), io.width)),
+    ...notes.map((note) => labelled(`  ${paint.bold(safe(name))}:`, safe(note), io.width)),
   ]);
   if (below.length > 0) parts.push(below.join('\n'));
   const failed = rows.filter(({ error }) => error !== undefined);

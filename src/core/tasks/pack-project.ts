@@ -34,7 +34,7 @@ import type { HostAccess } from './host-access.js';
 import { openDebugKey } from './key-files.js';
 import { outFolder } from './out-folder.js';
 import { packFindings } from './pack-findings.js';
-import { type OpenedSigning, openSigning, type PasswordOf } from './passwords.js';
+import { OpenedKeys, type OpenedSigning, openSigning, type PasswordOf } from './passwords.js';
 import { isStatement, statementIn, writeProvenance } from './provenance.js';
 import { noteVerified } from './verified-packages.js';
 
@@ -122,13 +122,14 @@ function checkStore(project: Project, { store, debugKey }: Pick<PackOptions, 'st
 async function signerOf(
   project: Project,
   { debugKey, key: wanted, password }: Pick<PackOptions, 'debugKey' | 'key' | 'password'>,
+  keys: OpenedKeys,
 ): Promise<OpenedSigning> {
   if (debugKey !== undefined && wanted === undefined) {
     const plan = openDebugKey(debugKey);
     plan.catch(() => undefined);
     return { signerName: 'DEBUG', plan };
   }
-  return openSigning(project, wanted, password);
+  return keys.of(project, wanted, password);
 }
 
 const recordText = (app: App, kind: PackageKind, files: readonly RecordedFile[]): string =>
@@ -159,7 +160,7 @@ export async function packProject(options: PackOptions): Promise<PackedProject> 
   const project = openProject(options.project);
   const contents = packedContents(project);
   try {
-    return await packSharing(project, options, { contents });
+    return await packSharing(project, options, { contents, keys: new OpenedKeys() });
   } finally {
     await contents.close();
   }
@@ -168,6 +169,7 @@ export async function packProject(options: PackOptions): Promise<PackedProject> 
 /** What packages of one run share. */
 export interface PackShared {
   readonly contents: PackedContents;
+  readonly keys: OpenedKeys;
   readonly list?: ListFolder | undefined;
 }
 
@@ -179,13 +181,13 @@ export const packedContents = ({ dir }: Pick<Project, 'dir'>): PackedContents =>
 export async function packSharing(
   project: Project,
   options: Omit<PackOptions, 'project'>,
-  { contents, list }: PackShared,
+  { contents, keys, list }: PackShared,
 ): Promise<PackedProject> {
   const { kind = 'apk' } = options;
   const debuggable = options.debugKey !== undefined;
   checkStore(project, options);
   // Opening a keystore takes long on purpose; it goes on while the folder is read and compressed.
-  const { signerName, plan: identity } = await signerOf(project, options);
+  const { signerName, plan: identity } = await signerOf(project, options, keys);
   const content = await contentOf(project, kind, debuggable, { store: options.store, list });
   const { android } = content;
   if (android.engine === 'browser' && !debuggable && options.originCheck !== 'skip') {

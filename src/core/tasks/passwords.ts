@@ -66,6 +66,24 @@ export interface OpenedSigning {
   readonly plan: Promise<SigningPlan>;
 }
 
+/** Opens each key once, however many brands it signs: that takes long on purpose, and a person is asked for its password once. */
+export class OpenedKeys {
+  readonly #opened = new Map<string, Promise<OpenedSigning>>();
+
+  /** As {@link openSigning}. */
+  of(project: Project, wanted: string | undefined, password: PasswordOf): Promise<OpenedSigning> {
+    const { android, keys } = project.settings;
+    const files = Object.entries(keys).map(([name, config]) => [
+      name,
+      { ...config, file: config.file === undefined ? undefined : project.resolve(config.file) },
+    ]);
+    const key = JSON.stringify([wanted ?? android.key, files]);
+    const opened = this.#opened.get(key) ?? openSigning(project, wanted, password);
+    this.#opened.set(key, opened);
+    return opened;
+  }
+}
+
 /**
  * Opens what a key of `hull.json` signs with, by default `android.key`; where it succeeds another, that one too. All passwords are obtained first, and the keystores
  * are opened afterwards, which takes long on purpose.

@@ -5,6 +5,7 @@ import { type MadePackage, MadePackages } from '../../fleet/made-packages.js';
 import type { Project } from '../../project/project.js';
 import { listOnce } from '../../site/folder.js';
 import { type PackOptions, packedContents, packSharing } from '../pack-project.js';
+import { OpenedKeys } from '../passwords.js';
 import { provenanceFile } from '../provenance.js';
 import { type BrandRun, type FleetRunOptions, overBrands } from './run.js';
 
@@ -31,13 +32,14 @@ export async function packFleet(options: FleetPackOptions): Promise<BrandRun<Bra
   const list = listOnce();
   const inputs = new Inputs(list);
   const contents = packedContents(project);
+  const keys = new OpenedKeys();
   const packBrand = async (brand: Project, name: string): Promise<BrandPackage> => {
     const key = `${name} ${kind}`;
     const digest = await inputs.digest(brand, kind);
     const before = await made.unchanged(key, digest);
     if (before && (!rest.record || existsSync(provenanceFile(before.file))))
       return { ...packageOf(before), state: 'unchanged' };
-    const packed = packageOf(await packSharing(brand, { ...rest, kind }, { contents, list }));
+    const packed = packageOf(await packSharing(brand, { ...rest, kind }, { contents, keys, list }));
     await made.keep(key, { inputs: digest, ...packed });
     return { ...packed, state: 'packed' };
   };
