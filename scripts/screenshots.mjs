@@ -412,11 +412,14 @@ try {
   writeFileSync(hullFile, original);
   await tryPage();
   await storePage();
-  await terminal('errors', [
-    'hull begin site --id example.salt-marsh --project app',
-    'hull begin art --id example.saltmarsh.ferry --project app',
-    'HULL_KEY_PASSWORD="not this one" hull pack apk',
-    'sed -i s/theme_color/theme_colour/ hull.json; hull pack apk',
+  cpSync(join(root, 'demo/fleet'), work, { recursive: true });
+  await terminal('fleet', [
+    'hull fleet list | head -3',
+    'hull fleet survey --quiet | head -9',
+    'hull fleet pack --record --quiet',
+    hidden('cp -r out released; hull version build >/dev/null; hull fleet pack --record --quiet >/dev/null'),
+    'hull fleet compare released --quiet',
+    'hull inspect out/heron-point/*-2.apk --provenance | tail -8',
   ]);
 } finally {
   display.kill();

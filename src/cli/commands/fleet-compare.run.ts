@@ -10,8 +10,8 @@ import type { declare } from './fleet-compare.js';
 const TONES = { current: 'good', 'out of date': 'warn', unknown: 'dim', missing: 'bad' } as const;
 
 function updateText({ before, accepted }: BrandComparison): string {
-  if (before === undefined) return 'nothing earlier';
-  return accepted ? 'can be installed as an update' : 'refused as an update';
+  if (before === undefined) return 'none before';
+  return accepted ? 'accepted' : 'refused';
 }
 
 function growth(bytes: number | undefined): string {
@@ -34,7 +34,7 @@ export async function run(
     signal: io.signal,
     onBrand: noteBrand(io, ({ state }) => state),
   });
-  const columns = ['Update', 'Size', 'Package'];
+  const columns = ['As an update', 'Size', 'Package'];
   const holds = ({ state, accepted }: BrandComparison) => state !== 'missing' && accepted !== false;
   return showFleet(io, options, 'fleet compare', {
     ok: brands.every((one) => one.is === 'done' && holds(one.result)),

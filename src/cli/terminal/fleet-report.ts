@@ -76,6 +76,14 @@ function table({ columns, rows }: FleetReport) {
   };
 }
 
+/** Lines below the table, each once, with the brands that it is about. */
+function notesOf(rows: readonly BrandRow[]): { readonly of: string; readonly note: string }[] {
+  const found = new Map<string, string[]>();
+  for (const { name, because = [], notes = [] } of rows)
+    for (const note of [...because, ...notes]) found.set(note, [...(found.get(note) ?? []), name]);
+  return [...found].map(([note, names]) => ({ of: brandsText(names, rows.length), note }));
+}
+
 function errorText(io: Io, { name, error }: BrandRow): string {
   if (error === undefined) return '';
   const { paint } = io;
@@ -100,10 +108,9 @@ function asText(io: Io, report: FleetReport): string {
     ...own.map(safe),
   ]);
   const parts = rows.length === 0 ? [] : [columnsOrStacks(cells, io.width, '')];
-  const below = rows.flatMap(({ name, because = [], notes = [] }) => [
-    ...because.map((why) => paint.dim(`  ${safe(name)}: ${safe(why)}`)),
-    ...notes.map((note) => labelled(`  ${paint.bold(safe(name))}:`, safe(note), io.width)),
-  ]);
+  const below = notesOf(rows).map(({ of, note }) =>
+    labelled(`  ${paint.bold(safe(of))}:`, safe(note), io.width),
+  );
   if (below.length > 0) parts.push(below.join('\n'));
   const failed = rows.filter(({ error }) => error !== undefined);
   if (failed.length > 0) parts.push(failed.map((one) => errorText(io, one)).join('\n'));
@@ -118,14 +125,15 @@ function asMarkdown(report: FleetReport): string {
   const lines = [`### ${title}`, '', `${summary(report)}.`, ''];
   if (rows.length > 0) lines.push(`| ${heads.join(' | ')} |`, `|${heads.map(() => '---').join('|')}|`);
   for (const row of cells) lines.push(`| ${row.map(md).join(' | ')} |`);
-  const notes = rows.flatMap(({ name, because = [], notes: own = [], error }) => [
-    ...[...because, ...own].map((note) => `- **${md(name)}**: ${md(note)}`),
-    ...(error === undefined
-      ? []
-      : [
-          `- **${md(name)}**: ${md(error.message)}${error.location ? ` (${md(locationText(error.location))})` : ''}${error.fix === undefined ? '' : ` ${md(fixText(error.fix))}`}`,
-        ]),
-  ]);
+  const notes = [
+    ...notesOf(rows).map(({ of, note }) => `- **${md(of)}**: ${md(note)}`),
+    ...rows.flatMap(({ name, error }) => {
+      if (error === undefined) return [];
+      const where = error.location ? ` (${md(locationText(error.location))})` : '';
+      const fix = error.fix === undefined ? '' : ` ${md(fixText(error.fix))}`;
+      return [`- **${md(name)}**: ${md(error.message)}${where}${fix}`];
+    }),
+  ];
   if (notes.length > 0) lines.push('', ...notes);
   for (const severity of SEVERITIES) {
     const own = foundIn(report).filter(({ finding }) => finding.severity === severity);
@@ -145,14 +153,14 @@ function asHtml(report: FleetReport): string {
   const { heads, hasResults } = table(report);
   const row = ({ name, result, tone, cells }: BrandRow) =>
     html`<tr><th scope="row">${name}</th>${hasResults ? html`<td class="${tone}">${result}</td>` : ''}${cells.map((cell) => html`<td>${cell}</td>`)}</tr>`;
-  const notes = rows.flatMap(({ name, because = [], notes: own = [], error }) => [
-    ...[...because, ...own].map((note) => html`<li><b>${name}</b>: ${note}</li>`),
-    ...(error === undefined
-      ? []
-      : [
-          html`<li><b>${name}</b>: ${error.message} ${error.location ? html`<code>${locationText(error.location)}</code>` : ''}<br>${error.fix === undefined ? '' : fixText(error.fix)}</li>`,
-        ]),
-  ]);
+  const notes = [
+    ...notesOf(rows).map(({ of, note }) => html`<li><b>${of}</b>: ${note}</li>`),
+    ...rows.flatMap(({ name, error }) => {
+      if (error === undefined) return [];
+      const where = error.location ? html`<code>${locationText(error.location)}</code>` : '';
+      return [html`<li><b>${name}</b>: ${error.message} ${where}<br>${error.fix && fixText(error.fix)}</li>`];
+    }),
+  ];
   return page(
     title,
     ['fleet'],
@@ -166,7 +174,7 @@ ${
     ? ''
     : html`<h2>Findings</h2>${shared.map(
         ({ finding: { severity, observed, impact, fix, location }, where }) =>
-          html`<section class="finding"><h3><span class="${severity}">${severity}</span> ${observed}</h3><p class="soft">${where === '' ? '' : `${where} · `}<code>${locationText(location)}</code></p><p>${impact}</p><p>${fixText(fix)}</p></section>`,
+          html`<section class="finding"><h3><span class="${severity}">${severity}</span> ${observed}</h3><p class="soft">${where === '' ? '' : `${where} · `}<code>${locationText(location)}</code></p><p>${impact}</p><p><span class="soft">fix</span> ${fixText(fix)}</p></section>`,
       )}`
 }`,
   );

@@ -66,7 +66,7 @@ export async function compareFleet(options: FleetCompareOptions): Promise<BrandR
     const { updates, findings, changes, files, sizes } = await compareFiles(before, file);
     const whole = sizes.find(({ part }) => part === 'package');
     const counted = (['added', 'changed', 'removed'] as const).flatMap((what) =>
-      files[what].length > 0 ? [`${files[what].length} files ${what}`] : [],
+      files[what].length > 0 ? [`Files ${what}: ${files[what].length}.`] : [],
     );
     return {
       file: shownPath(file),
