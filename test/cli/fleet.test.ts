@@ -134,6 +134,12 @@ describe('hull fleet', () => {
     });
     expect(brands.filter(({ result }) => result === 'unchanged')).toHaveLength(3);
     writeFileSync(join(dir, 'fleet.json'), shown);
+    // In another folder, and with another key, it is another package.
+    expect(await packed('--out', 'elsewhere', '--only', 'otter-bay')).toEqual({ 'otter-bay': 'packed' });
+    expect(existsSync(join(dir, 'elsewhere/otter-bay'))).toBe(true);
+    expect(await packed('--only', 'otter-bay')).toEqual({ 'otter-bay': 'packed' });
+    expect(await packed('--only', 'otter-bay', '--key', 'release')).toEqual({ 'otter-bay': 'packed' });
+    expect(await packed('--only', 'otter-bay')).toEqual({ 'otter-bay': 'packed' });
     // A package that is not the one that was made is made again.
     const [file] = readdirSync(join(dir, 'out/otter-bay'));
     writeFileSync(join(dir, 'out/otter-bay', file as string), 'something else');

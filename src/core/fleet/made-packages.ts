@@ -13,9 +13,11 @@ export interface MadePackage {
 }
 
 /** What is kept of it: also from what it was made. */
-interface Made extends MadePackage {
+export interface Made extends MadePackage {
   /** As {@link Inputs.digest} gives it. */
   readonly inputs: string;
+  /** The key that was named in place of the brand’s own. */
+  readonly key?: string | undefined;
 }
 
 const STATE = join('.hull', 'fleet.json');

@@ -1,9 +1,11 @@
 import { existsSync } from 'node:fs';
+import { dirname } from 'node:path';
 import { readFleet } from '../../fleet/fleet.js';
 import { Inputs } from '../../fleet/inputs.js';
-import { type MadePackage, MadePackages } from '../../fleet/made-packages.js';
+import { type Made, type MadePackage, MadePackages } from '../../fleet/made-packages.js';
 import type { Project } from '../../project/project.js';
 import { listOnce } from '../../site/folder.js';
+import { outFolder } from '../out-folder.js';
 import { type PackOptions, packedContents, packSharing } from '../pack-project.js';
 import { OpenedKeys } from '../passwords.js';
 import { provenanceFile } from '../provenance.js';
@@ -33,14 +35,18 @@ export async function packFleet(options: FleetPackOptions): Promise<BrandRun<Bra
   const inputs = new Inputs(list);
   const contents = packedContents(project);
   const keys = new OpenedKeys();
+  /** Whether a package is also where it is to be, signed as it is to be, and recorded where that is asked for. */
+  const isWanted = ({ file, key }: Made, brand: Project): boolean =>
+    dirname(file) === outFolder(brand, rest.out) &&
+    key === rest.key &&
+    (!rest.record || existsSync(provenanceFile(file)));
   const packBrand = async (brand: Project, name: string): Promise<BrandPackage> => {
     const key = `${name} ${kind}`;
     const digest = await inputs.digest(brand, kind);
     const before = await made.unchanged(key, digest);
-    if (before && (!rest.record || existsSync(provenanceFile(before.file))))
-      return { ...packageOf(before), state: 'unchanged' };
+    if (before && isWanted(before, brand)) return { ...packageOf(before), state: 'unchanged' };
     const packed = packageOf(await packSharing(brand, { ...rest, kind }, { contents, keys, list }));
-    await made.keep(key, { inputs: digest, ...packed });
+    await made.keep(key, { inputs: digest, key: rest.key, ...packed });
     return { ...packed, state: 'packed' };
   };
   try {
