@@ -388,7 +388,7 @@ try {
   );
   await fleetFigures({
     ...{ demo, large, figure, median },
-    counts: small ? { demo: 6, large: 4, memory: [4, 12] } : { demo: 100, large: 12, memory: [100, 1000] },
+    counts: small ? { demo: 3, large: 2, memory: [2, 3] } : { demo: 100, large: 12, memory: [100, 1000] },
     pack: (dir) => once(process.execPath, [hull, 'fleet', 'pack', '--quiet'], dir, 'memory'),
     document: (dir) =>
       JSON.parse(

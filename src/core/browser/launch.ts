@@ -89,7 +89,10 @@ export async function launch(options: BrowserOptions, more: readonly string[] = 
   }
 }
 
-/** Has the pages of a context send header fields to their own origin; nobody else gets them. */
+/**
+ * Has the pages of a context send header fields to their own origin; nobody else gets them. What the browser asks for by itself, an icon that
+ * no page names, goes without: no driver sees it.
+ */
 export async function sendHeaders(
   context: BrowserContext,
   { headers }: Pick<BrowserOptions, 'headers'>,

@@ -19,6 +19,9 @@ export const WORTH_KNOWING = 2 * 1024 * 1024;
 /** ms within which a disk may give two changes one time (FAT has the coarsest clock). */
 const CLOCK = 2000;
 
+/** Packages that are kept open: brands with pages of their own would each be one. */
+const MOST_SOURCES = 64;
+
 /** An entry of a package by its file: the file's stamp and size, SHA-256 of its bytes where that is known, and where they are in the package. */
 type Row = readonly [
   ino: number,
@@ -31,6 +34,13 @@ type Row = readonly [
   crc32: number,
   dataOffset: number,
 ];
+
+/** A file of a package, with where it is in it. */
+interface Held {
+  readonly content: FileContent;
+  readonly entry: ZipEntry;
+  readonly digest: Uint8Array | undefined;
+}
 
 /** What is kept between runs: the last package, and what it holds of which files. */
 interface Index {
@@ -156,13 +166,13 @@ export class PackedContents implements KnownContents {
     entries: readonly Entry[],
     written: Readonly<Pick<WrittenEntries, 'digests'>> & { readonly entries: readonly ZipEntry[] },
   ): Promise<void> {
-    const held = entries.flatMap(({ content, path }, index) => {
+    const held = entries.flatMap(({ content, path }, index): Held[] => {
       const [entry, digest] = [written.entries[index], written.digests.get(path)];
       const isFile = !(content instanceof Uint8Array) && 'file' in content;
       return isFile && entry ? [{ content, entry, digest }] : [];
     });
     const fresh = held.filter(({ content }) => !this.#byFile.has(fileKey(content)));
-    if (fresh.length > 0) {
+    if (fresh.length > 0 && this.#sources.length < MOST_SOURCES) {
       const archive = await FileSource.open(file);
       this.#sources.push(archive);
       for (const { content, entry, digest } of fresh) {
@@ -171,30 +181,25 @@ export class PackedContents implements KnownContents {
         if (entry.method === 'deflate') this.#byChecksum.set(checksumKey(entry.size, entry.crc32), known);
       }
     }
+    if (this.#isBetter(file, held.length)) await this.#keep(file, sha256, held);
+  }
+
+  /** Of packages that share their pages the first is kept; one that takes its place is noted again, since all is elsewhere in it. */
+  #isBetter(file: string, files: number): boolean {
+    const last = this.#index;
+    if (last === undefined || last.file === file || !existsSync(last.file)) return files > 0;
+    return Object.keys(last.files).length < files;
+  }
+
+  async #keep(file: string, sha256: string, held: readonly Held[]): Promise<void> {
     const rows = held.flatMap(({ content, entry, digest }): [string, Row][] => {
       const { stamp } = content;
       if (stamp === undefined) return [];
       const { method, compressedSize, crc32, dataOffset, size } = entry;
+      const times = [stamp.ino, stamp.mtimeMs, stamp.ctimeMs] as const;
       const place = [method === 'store' ? 0 : 8, compressedSize, crc32, dataOffset] as const;
-      return [
-        [
-          content.file,
-          [stamp.ino, stamp.mtimeMs, stamp.ctimeMs, size, digest ? hex(digest) : null, ...place],
-        ],
-      ];
+      return [[content.file, [...times, size, digest ? hex(digest) : null, ...place]]];
     });
-    await this.#keep(file, sha256, rows);
-  }
-
-  /** Of packages that share their pages the first is kept; one that takes its place is noted again, since all is elsewhere in it. */
-  async #keep(file: string, sha256: string, rows: readonly [string, Row][]): Promise<void> {
-    const last = this.#index;
-    const isBetter =
-      last === undefined ||
-      last.file === file ||
-      !existsSync(last.file) ||
-      Object.keys(last.files).length < rows.length;
-    if (rows.length === 0 || !isBetter) return;
     const index = {
       ...{ by: BY, read: this.#began, file, sha256, stamp: stampOf(file) },
       files: Object.fromEntries(rows),
