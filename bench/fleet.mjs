@@ -27,10 +27,12 @@ function forget(dir) {
  * @param document reads what `hull fleet pack --json` prints there
  */
 export async function fleetFigures({ demo, large, counts, pack, document, figure, median }) {
+  // With small inputs only that it works is seen.
   for (const [name, dir, count] of [
     ['demo', demo, counts.demo],
     ['100 MB, 5,000 files', large, counts.large],
   ]) {
+    if (count === undefined) continue;
     const copy = `${dir}-fleet`;
     cpSync(dir, copy, { recursive: true });
     writeFleet(copy, count);
@@ -51,6 +53,7 @@ export async function fleetFigures({ demo, large, counts, pack, document, figure
     if (name === 'demo') figure('demo: the first brand', first, 'ms');
     rmSync(copy, { recursive: true, force: true });
   }
+  if (counts.memory === undefined) return;
   const peaks = [];
   for (const count of counts.memory) {
     const copy = `${demo}-brands`;

@@ -252,7 +252,7 @@ async function proveFigures() {
 
 const work = mkdtempSync(join(tmpdir(), 'hull-bench-'));
 try {
-  const start = await compare(small ? 3 : 21, {
+  const start = await compare(small ? 1 : 21, {
     hull: () => once(process.execPath, [hull, '--version']),
     node: () => once(process.execPath, ['-e', '0']),
   });
@@ -263,7 +263,7 @@ try {
   const site = join(root, 'demo/site');
   project(demo, site);
   const cold = await once(process.execPath, [hull, 'pack', 'apk'], demo);
-  const packed = await compare(small ? 3 : 15, {
+  const packed = await compare(small ? 1 : 15, {
     hull: () => once(process.execPath, [hull, 'pack', 'apk'], demo),
     floor: () => once(process.execPath, [floor, site, dex]),
   });
@@ -316,7 +316,7 @@ try {
     floor: () => once(process.execPath, [artFloor, join(site, 'icons/icon.svg')]),
   });
   figure('all images: hull art to its floor', all.ratios.floor, '×', small ? undefined : 1.3);
-  const again = await compare(small ? 3 : 15, {
+  const again = await compare(small ? 1 : 15, {
     hull: () => once(process.execPath, [hull, 'art'], demo),
     version: () => once(process.execPath, [hull, '--version']),
   });
@@ -388,7 +388,7 @@ try {
   );
   await fleetFigures({
     ...{ demo, large, figure, median },
-    counts: small ? { demo: 3, large: 2, memory: [2, 3] } : { demo: 100, large: 12, memory: [100, 1000] },
+    counts: small ? { demo: 2 } : { demo: 100, large: 12, memory: [100, 1000] },
     pack: (dir) => once(process.execPath, [hull, 'fleet', 'pack', '--quiet'], dir, 'memory'),
     document: (dir) =>
       JSON.parse(
@@ -408,7 +408,7 @@ try {
     '',
   ]);
 
-  const bundled = await compare(small ? 3 : 9, {
+  const bundled = await compare(small ? 1 : 9, {
     aab: () => once(process.execPath, [hull, 'pack', 'aab'], demo),
     apk: () => once(process.execPath, [hull, 'pack', 'apk'], demo),
   });
@@ -416,7 +416,7 @@ try {
 
   // Below a test authority: what packing takes is the same.
   execFileSync(process.execPath, [hull, 'drydock', 'team', '--yes'], { cwd: demo, env });
-  const apple = await compare(small ? 3 : 15, {
+  const apple = await compare(small ? 1 : 15, {
     ipa: () => once(process.execPath, [hull, 'pack', 'ipa'], demo),
     apk: () => once(process.execPath, [hull, 'pack', 'apk'], demo),
   });

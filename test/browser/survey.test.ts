@@ -14,7 +14,7 @@ import { type SurveyReport, surveySite } from '../../src/core/survey/survey.js';
 import { EVERY_RULE } from '../core/survey/seeds/copy.js';
 import { folderListener, host, tlsHost } from '../support/host.js';
 import { DEMO_SITE } from '../support/hull.js';
-import { reader, readerTest } from '../support/readers.js';
+import { reader, readerTest, thoroughReaderTest } from '../support/readers.js';
 import { temporaryFolder } from '../support/temporary.js';
 import { testCertificate } from '../support/tls.js';
 
@@ -107,7 +107,7 @@ describe('with a real browser', () => {
     ]);
   });
 
-  readerTest('chromium', 'a worker that passes the server’s errors on', async () => {
+  thoroughReaderTest('chromium', 'a worker that passes the server’s errors on', async () => {
     const site = await copyOfDemo((dir) =>
       replace(dir, 'sw.js', 'response.status >= 500', 'response.status >= 900'),
     );

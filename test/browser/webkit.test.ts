@@ -10,7 +10,7 @@ import type { TryEvent } from '../../src/core/try/events.js';
 import { openProjectApp } from '../../src/core/try/project-app.js';
 import { WebKitTrySession } from '../../src/core/try/webkit-session.js';
 import { hull } from '../support/hull.js';
-import { readerTest } from '../support/readers.js';
+import { readerTest, thoroughReaderTest } from '../support/readers.js';
 import { ICON, ID } from '../support/ready-project.js';
 import { temporaryFolder, writeFiles } from '../support/temporary.js';
 
@@ -117,7 +117,7 @@ describe('WebKit', () => {
     expect(said.capabilities).toContainEqual(expect.objectContaining({ name: 'geolocation' }));
   });
 
-  readerTest('WebKitWebDriver', 'shows Apple’s screens, light and dark', async () => {
+  thoroughReaderTest('WebKitWebDriver', 'shows Apple’s screens, light and dark', async () => {
     const ran = await drive('preview', '--engine', 'webkit', '--json', '--out', 'page.html');
     expect(ran.code, ran.err).toBe(0);
     const said = JSON.parse(ran.out);

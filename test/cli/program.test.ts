@@ -3,6 +3,7 @@ import { cpSync, existsSync, readdirSync, readFileSync, writeFileSync } from 'no
 import { join } from 'node:path';
 import { describe, expect, it } from 'vitest';
 import { converse, DEMO_SITE, HULL, hull, hullProcess, PASSWORD, run } from '../support/hull.js';
+import { THOROUGH } from '../support/readers.js';
 import { ID, PAGE, readyProject, refusedWith } from '../support/ready-project.js';
 import { temporaryFolder, writeFiles } from '../support/temporary.js';
 
@@ -183,7 +184,8 @@ describe('the program', () => {
     expect(drawn.code).toBe(0);
   });
 
-  it('does the whole job on the demo data, in a new folder only', async () => {
+  // The README’s own line does it too.
+  it.runIf(THOROUGH)('does the whole job on the demo data, in a new folder only', async () => {
     const dir = join(temporaryFolder(), 'ferry');
     const ran = await hull(['demo', dir]);
     expect(ran.code, ran.err).toBe(0);

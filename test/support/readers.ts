@@ -44,6 +44,18 @@ export function ask(name: string, ...args: string[]): string {
   });
 }
 
+/**
+ * Whether everything runs (npm run test:all): the tests that take half a minute and longer, and show again in another way what shorter ones
+ * show, are left out of `npm test`.
+ */
+export const THOROUGH = process.env.HULL_THOROUGH === '1';
+
+/** As {@link readerTest}, among the tests that `npm test` leaves out. */
+export function thoroughReaderTest(name: string, title: string, body: () => void | Promise<void>): void {
+  if (THOROUGH) readerTest(name, title, body);
+  else it.skip(`${title} (npm run test:all)`, body);
+}
+
 /** A test that needs a reader. */
 export function readerTest(name: string, title: string, body: () => void | Promise<void>): void {
   const missing = reader(name) === undefined;

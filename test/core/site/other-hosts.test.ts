@@ -5,6 +5,7 @@ import { crawlSite } from '../../../src/core/site/crawl.js';
 import { Derived } from '../../../src/core/survey/derived.js';
 import { findRule, surveySite } from '../../../src/core/survey/survey.js';
 import { host, tlsHost } from '../../support/host.js';
+import { THOROUGH } from '../../support/readers.js';
 import { testCertificate } from '../../support/tls.js';
 
 /** Hosts that lead elsewhere, answer under two names, in two languages, or with a very large page. */
@@ -99,7 +100,7 @@ describe('a start page', () => {
     expect(await observed(page(''))).toEqual([]);
   });
 
-  it('of several MiB is said', async () => {
+  it.runIf(THOROUGH)('of several MiB is said', async () => {
     const site = await crawlSite(new URL(await host(page(`<p>${'pier '.repeat(990_000)}`))));
     expect(found(site, 'read.large-page')).toMatchObject([{ observed: '4.7 MiB of HTML' }]);
   });
