@@ -237,11 +237,12 @@ async function proveFigures() {
       all: () => prove(hosts),
       one: () => prove(hosts.slice(0, 1)),
     });
-    const held = await prove(hosts, hosts[1]);
+    // The time limit of a host that never answers is ten seconds, with inputs of any size.
+    const held = small ? undefined : await prove(hosts, hosts[1]);
     rows.push([
       `${hosts.length} hosts: hull domains verify to the same of one host`,
       `${many.ratios.one.toFixed(2)} ×`,
-      `${(many.times.all / 1000).toFixed(2)} s; with one that never answers ${(held.time / 1000).toFixed(1)} s`,
+      `${(many.times.all / 1000).toFixed(2)} s${held ? `; with one that never answers ${(held.time / 1000).toFixed(1)} s` : ''}`,
       '',
     ]);
   } finally {
