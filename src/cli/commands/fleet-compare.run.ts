@@ -1,4 +1,5 @@
 import { type BrandComparison, compareFleet } from '../../core/tasks/fleet/compare.js';
+import { shareFindings } from '../../core/tasks/fleet/survey.js';
 import { formatBytes } from '../../core/util/sizes.js';
 import type { OptionsOf } from '../define-command.js';
 import { chosen } from '../options/fleet.js';
@@ -34,6 +35,9 @@ export async function run(
     signal: io.signal,
     onBrand: noteBrand(io, ({ state }) => state),
   });
+  const compared = brands.flatMap((one) =>
+    one.is === 'done' ? [{ name: one.name, findings: one.result.findings }] : [],
+  );
   const columns = ['As an update', 'Size', 'Package'];
   const holds = ({ state, accepted }: BrandComparison) => state !== 'missing' && accepted !== false;
   return showFleet(io, options, 'fleet compare', {
@@ -47,9 +51,7 @@ export async function run(
         cells: [updateText(result), growth(result.grown), result.file ?? ''],
         notes: result.changes,
       })),
-      findings: brands.flatMap((one) =>
-        one.is === 'done' ? [{ name: one.name, findings: one.result.findings }] : [],
-      ),
+      findings: { shared: shareFindings(compared), brands: compared.length },
     },
     document: () => ({
       brands: brands.map((one) =>

@@ -3,7 +3,7 @@ import { type ListedBrand, listFleet } from '../../core/tasks/fleet/brands.js';
 import type { OptionsOf } from '../define-command.js';
 import { chosen } from '../options/fleet.js';
 import type { FleetListOutput } from '../outputs.js';
-import { type BrandRow, jsonError, showFleet } from '../terminal/fleet-report.js';
+import { type BrandRow, jsonBrandError, showFleet } from '../terminal/fleet-report.js';
 import type { Io } from '../terminal/io.js';
 import { jsonFindings } from '../terminal/json.js';
 import type { declare } from './fleet-list.js';
@@ -11,7 +11,7 @@ import type { declare } from './fleet-list.js';
 function listedBrand(io: Io, one: ListedBrand): FleetListOutput['brands'][number] {
   const { name, groups, because } = one;
   const own = { name, groups, because: because ?? null };
-  if ('error' in one) return { ...own, app: null, error: jsonError(io, one.error) };
+  if ('error' in one) return { ...own, app: null, error: jsonBrandError(io, one.error) };
   const { app, android, web } = one.project.settings;
   return {
     ...own,

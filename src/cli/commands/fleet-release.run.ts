@@ -2,9 +2,10 @@ import { countBySeverity, reaches } from '../../core/finding.js';
 import { readShare } from '../../core/store/release/tracks.js';
 import { type BrandRelease, releaseFleet } from '../../core/tasks/fleet/release.js';
 import type { BrandRun } from '../../core/tasks/fleet/run.js';
+import { shareFindings } from '../../core/tasks/fleet/survey.js';
 import type { OptionsOf } from '../define-command.js';
 import { chosen } from '../options/fleet.js';
-import { siteReading } from '../options/site.js';
+import { quietReading } from '../options/site.js';
 import { storeOptions } from '../options/store.js';
 import type { FleetReleaseOutput } from '../outputs.js';
 import {
@@ -49,10 +50,8 @@ function document(io: Io, run: BrandRun<BrandRelease>): FleetReleaseOutput['bran
 }
 
 export async function run(io: Io, options: OptionsOf<typeof declare>): Promise<number> {
-  const { end, onProgress: _onProgress, ...reading } = siteReading(io, options);
-  end();
   const brands = await releaseFleet({
-    ...reading,
+    ...quietReading(io, options),
     ...storeOptions(io, options),
     ...chosen(options),
     track: options.to,
@@ -63,12 +62,13 @@ export async function run(io: Io, options: OptionsOf<typeof declare>): Promise<n
     signal: io.signal,
     onBrand: noteBrand(io, ({ is }) => is),
   });
-  const findings = brands.flatMap((one) =>
+  const checked = brands.flatMap((one) =>
     one.is === 'done' && one.result.is === 'checked'
       ? [{ name: one.name, findings: one.result.findings }]
       : [],
   );
-  const reached = findings.some((one) => reaches(one.findings, options.failOn));
+  const shared = shareFindings(checked);
+  const reached = checked.some((one) => reaches(one.findings, options.failOn));
   const columns = options.to === undefined ? ['Found'] : ['Changes', 'Version', 'Track'];
   return showFleet(io, options, 'fleet release', {
     ok: !reached && brands.every(({ is }) => is === 'done'),
@@ -76,11 +76,11 @@ export async function run(io: Io, options: OptionsOf<typeof declare>): Promise<n
       title: options.to === undefined ? 'Releases of brands' : `Releases to ${options.to}`,
       columns,
       rows: rowsOf(brands, columns.length, rowOf),
-      findings,
+      findings: { shared, brands: checked.length },
     },
     document: () => ({
       brands: brands.map((one) => document(io, one)),
-      findings: jsonShared(io, findings),
+      findings: jsonShared(io, shared),
     }),
   });
 }

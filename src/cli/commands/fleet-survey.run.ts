@@ -5,7 +5,7 @@ import type { OptionsOf } from '../define-command.js';
 import { browserOptions, installedBrowser } from '../options/browser.js';
 import { chosen } from '../options/fleet.js';
 import { writeReport } from '../options/report.js';
-import { siteReading } from '../options/site.js';
+import { quietReading } from '../options/site.js';
 import {
   brandsText,
   countsText,
@@ -22,27 +22,26 @@ import { sayTask } from '../terminal/say-task.js';
 import type { declare } from './fleet-survey.js';
 
 export async function run(io: Io, options: OptionsOf<typeof declare>): Promise<number> {
-  const { end, onProgress: _onProgress, ...reading } = siteReading(io, options);
-  end();
   const { brands, findings: shared } = await surveyFleet({
-    ...reading,
+    ...quietReading(io, options),
     ...chosen(options),
     ...(options.browser ? { browser: browserOptions(io, installedBrowser(io, '--browser'), options) } : {}),
     knownPassword: (name) => knownPassword(io, {}, name),
     signal: io.signal,
     onBrand: noteBrand(io, () => 'surveyed'),
   });
-  const findings = brands.flatMap((one) =>
-    one.is === 'done' ? [{ name: one.name, findings: one.result.findings }] : [],
+  const surveyed = brands.filter(({ is }) => is === 'done').length;
+  const reached = reaches(
+    shared.map(({ finding }) => finding),
+    options.failOn,
   );
-  const reached = findings.some((one) => reaches(one.findings, options.failOn));
   const columns = ['Found', 'Time'];
   const { sarif } = options;
   if (sarif !== undefined) {
     const { findingsSarif } = await import('../../core/survey/report-sarif.js');
     const named = shared.map(({ finding, brands: names }) => ({
       ...finding,
-      observed: `${finding.observed} (${brandsText(names, findings.length)})`,
+      observed: `${finding.observed} (${brandsText(names, surveyed)})`,
     }));
     const log = findingsSarif(named, VERSION, process.cwd(), sayTask);
     await writeReport({ ...io, json: true }, sarif, (inner) => inner.out(JSON.stringify(log, undefined, 2)));
@@ -58,7 +57,7 @@ export async function run(io: Io, options: OptionsOf<typeof declare>): Promise<n
         tone: reaches(result.findings, options.failOn) ? 'bad' : 'good',
         cells: [countsText(result.findings), duration(milliseconds)],
       })),
-      findings,
+      findings: { shared, brands: surveyed },
     },
     document: () => ({
       brands: brands.map((one) => ({
@@ -66,7 +65,7 @@ export async function run(io: Io, options: OptionsOf<typeof declare>): Promise<n
         result: one.is === 'done' ? ('surveyed' as const) : one.is,
         counts: one.is === 'done' ? countBySeverity(one.result.findings) : null,
       })),
-      findings: jsonShared(io, findings),
+      findings: jsonShared(io, shared),
     }),
   });
 }

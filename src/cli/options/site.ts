@@ -125,15 +125,16 @@ export function hostAccess(io: Io, options: AccessOptions): HostAccess {
   };
 }
 
-/** How a web app is read; shows how far it is. Close the progress after use. */
+/** How a web app is read. Throws `survey.bad-option`, `file.missing`. */
+export const quietReading = (io: Io, options: SiteOptions): SiteReading => ({
+  ...hostAccess(io, options),
+  pages: wholeNumber(options.pages, '--pages'),
+  depth: wholeNumber(options.depth, '--depth'),
+  robots: options.ignoreRobots ? 'ignore' : 'respect',
+});
+
+/** As {@link quietReading}; shows how far it is. Close the progress after use. */
 export function siteReading(io: Io, options: SiteOptions): SiteReading & { readonly end: () => void } {
   const progress = openProgress(io, { doing: 'reading', what: 'files', openWhat: 'addresses' });
-  return {
-    ...hostAccess(io, options),
-    pages: wholeNumber(options.pages, '--pages'),
-    depth: wholeNumber(options.depth, '--depth'),
-    robots: options.ignoreRobots ? 'ignore' : 'respect',
-    onProgress: progress.update,
-    end: progress.end,
-  };
+  return { ...quietReading(io, options), onProgress: progress.update, end: progress.end };
 }

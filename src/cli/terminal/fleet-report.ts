@@ -1,14 +1,14 @@
 import type { HullError } from '../../core/errors.js';
 import { countBySeverity, type Finding, SEVERITIES } from '../../core/finding.js';
 import type { BrandRun } from '../../core/tasks/fleet/run.js';
-import { shareFindings } from '../../core/tasks/fleet/survey.js';
+import type { SharedFinding } from '../../core/tasks/fleet/survey.js';
 import { html, lines as htmlLines, page } from '../../core/util/html.js';
 import { reportForm, writeReport } from '../options/report.js';
 import type { Outputs } from '../outputs.js';
 import { findingText } from './findings.js';
 import { columnsOrStacks, count, duration, labelled, safe, wrap } from './format.js';
 import type { Io } from './io.js';
-import { emit, jsonFinding, jsonLocation } from './json.js';
+import { emit, jsonError, jsonFinding } from './json.js';
 import { markdownText as md } from './markdown.js';
 import { fixText, locationText } from './say-task.js';
 
@@ -30,23 +30,29 @@ export interface BrandRow {
   readonly notes?: readonly string[] | undefined;
 }
 
+/** What was found in brands, each finding once. */
+export interface FoundInBrands {
+  readonly shared: readonly SharedFinding[];
+  /** How many brands were looked at. */
+  readonly brands: number;
+}
+
 /** One table on many brands: the same on a terminal, in Markdown and in HTML. */
 export interface FleetReport {
   readonly title: string;
   /** Names of the cells. */
   readonly columns: readonly string[];
   readonly rows: readonly BrandRow[];
-  /** By brand; each is shown once. */
-  readonly findings?: readonly { readonly name: string; readonly findings: readonly Finding[] }[];
+  readonly findings?: FoundInBrands | undefined;
   /** About all of them together. */
   readonly across?: readonly Finding[];
 }
 
 /** Findings, each once, with the brands that have it where it is not about all of them together. */
-function foundIn({ findings = [], across = [] }: FleetReport) {
-  const shared = shareFindings(findings).map(({ finding, brands }) => ({
+function foundIn({ findings, across = [] }: FleetReport) {
+  const shared = (findings?.shared ?? []).map(({ finding, brands }) => ({
     finding,
-    where: `in ${brandsText(brands, findings.length)}`,
+    where: `in ${brandsText(brands, findings?.brands ?? 0)}`,
   }));
   return [...across.map((finding) => ({ finding, where: '' })), ...shared];
 }
@@ -135,8 +141,9 @@ function asMarkdown(report: FleetReport): string {
     }),
   ];
   if (notes.length > 0) lines.push('', ...notes);
+  const found = foundIn(report);
   for (const severity of SEVERITIES) {
-    const own = foundIn(report).filter(({ finding }) => finding.severity === severity);
+    const own = found.filter(({ finding }) => finding.severity === severity);
     if (own.length === 0) continue;
     lines.push('', `**${count(own.length, severity)}**`, '');
     for (const { finding, where } of own)
@@ -205,24 +212,21 @@ export const rowsOf = <T>(
     return { ...row, cells };
   });
 
-export const jsonError = (io: Io, error: HullError) => ({
-  code: error.code,
-  message: error.message,
-  location: error.location === undefined ? null : jsonLocation(io, error.location),
-  fix: error.fix === undefined ? null : fixText(error.fix),
-});
+/** The error of a brand as documents have it. */
+export const jsonBrandError = (io: Io, { code, message, location, fix }: HullError) =>
+  jsonError(io, { code, message, location, fix: fix && fixText(fix) });
 
 /** What documents say of every brand. */
 export const jsonRun = <T>(io: Io, run: BrandRun<T>) => ({
   name: run.name,
   because: run.because ?? null,
   milliseconds: run.milliseconds,
-  error: run.is === 'failed' ? jsonError(io, run.error) : null,
+  error: run.is === 'failed' ? jsonBrandError(io, run.error) : null,
 });
 
 /** Findings of several brands as documents have them: each once. */
-export const jsonShared = (io: Io, findings: NonNullable<FleetReport['findings']>) =>
-  shareFindings(findings).map(({ finding, brands }) => ({ ...jsonFinding(io, finding), brands }));
+export const jsonShared = (io: Io, shared: readonly SharedFinding[]) =>
+  shared.map(({ finding, brands }) => ({ ...jsonFinding(io, finding), brands }));
 
 /** `2 errors, 1 warning`; `nothing` where there is none. */
 export function countsText(findings: readonly Finding[]): string {
@@ -232,7 +236,7 @@ export function countsText(findings: readonly Finding[]): string {
 }
 
 export interface ReportOptions {
-  readonly format?: 'text' | 'json' | 'markdown' | 'html' | 'sarif' | undefined;
+  readonly format?: 'text' | 'json' | 'markdown' | 'html' | undefined;
   readonly report?: string | undefined;
 }
 
@@ -241,16 +245,12 @@ const BY_ENDING: Readonly<Record<string, ReportOptions['format']>> = {
   md: 'markdown',
   html: 'html',
   json: 'json',
-  sarif: 'sarif',
 };
-
-const isFormat = (format: ReportOptions['format'], sarif: unknown) =>
-  format !== 'sarif' || sarif !== undefined;
 
 /**
  * Prints a report in the form that was asked for, or writes it into a file.
  *
- * @param made the report, its document, and for those that have one its form as SARIF
+ * @param made the report, and its document
  * @returns the exit code
  */
 export async function showFleet<C extends keyof Outputs>(
@@ -261,18 +261,15 @@ export async function showFleet<C extends keyof Outputs>(
     readonly report: FleetReport;
     readonly document: () => Outputs[C];
     readonly ok: boolean;
-    readonly sarif?: () => Promise<unknown>;
   },
 ): Promise<number> {
   const ending = BY_ENDING[file?.split('.').at(-1) ?? ''];
-  const wanted = format ?? (isFormat(ending, made.sarif) ? ending : undefined);
-  const form = reportForm(io, { format: wanted, out: file });
-  const sarif = form === 'sarif' ? JSON.stringify(await made.sarif?.(), undefined, 2) : '';
+  const form = reportForm(io, { format: format ?? ending, out: file });
   const print = (inner: Io, as: typeof form) => {
     if (as === 'json') emit(inner, command, made.document(), made.ok);
     else if (as === 'markdown') inner.out(asMarkdown(made.report));
     else if (as === 'html') inner.out(asHtml(made.report).trimEnd());
-    else inner.out(as === 'sarif' ? sarif : asText(inner, made.report));
+    else inner.out(asText(inner, made.report));
   };
   if (file === undefined) print(io, form);
   else {

@@ -62,22 +62,23 @@ export function emit<C extends keyof Outputs>(io: Io, command: C, value: Outputs
   io.out(safeJson({ format: FORMAT, command, ok, ...value }));
 }
 
+interface ShownError {
+  readonly code: string;
+  readonly message: string;
+  readonly location?: Location | undefined;
+  /** With commands written out. */
+  readonly fix?: string | undefined;
+}
+
+/** An error as documents have it. */
+export const jsonError = (io: Io, { code, message, location, fix }: ShownError) => ({
+  code,
+  message,
+  location: location ? jsonLocation(io, location) : null,
+  fix: fix ?? null,
+});
+
 /** The envelope of an error. */
-export function emitError(
-  io: Io,
-  error: { code: string; message: string; location?: Location | undefined; fix?: string },
-): void {
-  io.out(
-    safeJson({
-      format: FORMAT,
-      command: io.command,
-      ok: false,
-      error: {
-        code: error.code,
-        message: error.message,
-        location: error.location ? jsonLocation(io, error.location) : null,
-        fix: error.fix ?? null,
-      },
-    }),
-  );
+export function emitError(io: Io, error: ShownError): void {
+  io.out(safeJson({ format: FORMAT, command: io.command, ok: false, error: jsonError(io, error) }));
 }

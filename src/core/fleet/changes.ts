@@ -1,10 +1,9 @@
-import { execFile } from 'node:child_process';
 import { join, relative, resolve } from 'node:path';
-import { promisify } from 'node:util';
 import { HullError } from '../errors.js';
 import { CONFIG_FILE } from '../project/config.js';
 import { type Project, projectFrom } from '../project/project.js';
 import { isInside } from '../util/files.js';
+import { git } from '../util/git.js';
 import { isObject } from '../util/json-object.js';
 import { type Brand, brandProject, type Fleet, fleetOf } from './fleet.js';
 import { namedFiles } from './named-files.js';
@@ -15,14 +14,6 @@ export interface Changes {
   readonly files: readonly string[];
   /** A text as it was; `undefined` where there was none. */
   textThen(path: string): Promise<string | undefined>;
-}
-
-const MOST_OUTPUT = 64 * 1024 * 1024;
-const run = promisify(execFile);
-
-async function git(dir: string, ...args: readonly string[]): Promise<string> {
-  const { stdout } = await run('git', ['-C', dir, ...args], { maxBuffer: MOST_OUTPUT, encoding: 'utf8' });
-  return stdout;
 }
 
 /**

@@ -37,6 +37,8 @@ export interface Brand {
 export interface Fleet {
   readonly project: Project;
   readonly json: LocatedJson;
+  /** `fleet.json` and its table, absolute. */
+  readonly files: readonly string[];
   /** In the order of the file, then those that only the table has. */
   readonly brands: readonly Brand[];
 }
@@ -73,7 +75,9 @@ export function fleetOf(project: Project, texts: FleetTexts): Fleet {
     ...Object.keys(config.brands),
     ...[...rows.keys()].filter((name) => !Object.hasOwn(config.brands, name)),
   ];
-  return { project, json, brands: names.map((name) => brandOf(project, json, config, name, rows.get(name))) };
+  const files = config.table === undefined ? [path] : [path, project.resolve(config.table)];
+  const brands = names.map((name) => brandOf(project, json, config, name, rows.get(name)));
+  return { project, json, files, brands };
 }
 
 function tableOf(
@@ -118,8 +122,8 @@ function brandOf(
  *
  * @throws HullError `config.*`
  */
-export function brandProject({ project }: Fleet, { name, dir, layers }: Brand): Project {
-  return projectOf(layered(project.json, layers), project.dir, { name, dir });
+export function brandProject({ project, files }: Fleet, { name, dir, layers }: Brand): Project {
+  return projectOf(layered(project.json, layers), project.dir, { name, dir, described: files });
 }
 
 /**

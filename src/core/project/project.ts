@@ -27,8 +27,10 @@ export interface Project {
   origin(pointer: string): Origin;
   /** A path of the configuration as an absolute one; of a brand, its own file where it has one. Folders are shared. */
   resolve(path: string): string;
-  /** The brand that it is read for, with the folder of its own files. */
-  readonly brand: { readonly name: string; readonly dir: string } | undefined;
+  /** The brand that it is read for, with the folder of its own files, and the files beside `hull.json` that describe it. */
+  readonly brand:
+    | { readonly name: string; readonly dir: string; readonly described: readonly string[] }
+    | undefined;
 }
 
 /** Whether a folder is one that the brands of a project share: not among the own files of the brand that it is read for. */

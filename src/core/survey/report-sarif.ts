@@ -1,6 +1,6 @@
 import { isAbsolute, relative, sep } from 'node:path';
 import { pathToFileURL } from 'node:url';
-import type { Log, Result, Location as SarifLocation } from 'sarif';
+import type { Invocation, Log, Result, Location as SarifLocation } from 'sarif';
 import { formatFix, type Location, type SayTask } from '../errors.js';
 import type { Finding, Severity } from '../finding.js';
 import { FAMILIES, familyOf } from './rule.js';
@@ -63,68 +63,50 @@ const sarifResult = (finding: Finding, from: string, say: SayTask | undefined): 
 });
 
 const SCHEMA = 'https://docs.oasis-open.org/sarif/sarif/v2.1.0/errata01/os/schemas/sarif-schema-2.1.0.json';
-const TOOL = 'Jolly Hull survey';
 
-/** Findings of several surveys as SARIF 2.1.0. As {@link reportSarif}. */
+/**
+ * Findings as SARIF 2.1.0 (OASIS Static Analysis Results Interchange Format), for code hosts and editors.
+ *
+ * @param version of this program
+ * @param from folder that relative paths start from, absolute
+ * @param invocations what is said of the run itself
+ */
 export const findingsSarif = (
   findings: readonly Finding[],
   version: string,
   from: string,
   say?: SayTask,
+  invocations?: Invocation[],
 ): Log => ({
   $schema: SCHEMA,
   version: '2.1.0',
   runs: [
     {
-      tool: { driver: { name: TOOL, semanticVersion: version, rules: sarifRules() } },
+      tool: { driver: { name: 'Jolly Hull survey', semanticVersion: version, rules: sarifRules() } },
       columnKind: 'utf16CodeUnits',
+      ...(invocations ? { invocations } : {}),
       results: findings.map((finding) => sarifResult(finding, from, say)),
     },
   ],
 });
 
-/**
- * The report as SARIF 2.1.0 (OASIS Static Analysis Results Interchange Format), for code hosts and editors.
- *
- * @param version of this program
- * @param from folder that relative paths start from, absolute
- */
+/** A report as {@link findingsSarif}, with the rules that were not judged, and those that are ignored. */
 export function reportSarif(report: SurveyReport, version: string, from: string, say?: SayTask): Log {
   const ignored = report.verdicts.filter((verdict) => verdict.is === 'ignored').map(({ rule }) => rule.id);
   const notJudged = report.verdicts.flatMap((verdict) => (verdict.is === 'not-judged' ? [verdict] : []));
-  return {
-    $schema: SCHEMA,
-    version: '2.1.0',
-    runs: [
-      {
-        tool: {
-          driver: {
-            name: TOOL,
-            semanticVersion: version,
-            rules: sarifRules(),
-          },
-        },
-        columnKind: 'utf16CodeUnits',
-        invocations: [
-          {
-            executionSuccessful: true,
-            // A rule that was not run has not passed: each is reported (section 3.20.21).
-            toolExecutionNotifications: [
-              ...notJudged.map(({ rule, because }) => ({
-                level: 'note' as const,
-                message: { text: `${rule.id} could not be judged: ${because}.` },
-                associatedRule: { id: rule.id, index: IDS.indexOf(rule.id) },
-              })),
-              ...ignored.map((id) => ({
-                level: 'note' as const,
-                message: { text: `${id} is ignored in hull.json.` },
-                associatedRule: { id, index: IDS.indexOf(id) },
-              })),
-            ],
-          },
-        ],
-        results: report.findings.map((finding) => sarifResult(finding, from, say)),
-      },
-    ],
-  };
+  const note = (id: string, text: string) => ({
+    level: 'note' as const,
+    message: { text },
+    associatedRule: { id, index: IDS.indexOf(id) },
+  });
+  return findingsSarif(report.findings, version, from, say, [
+    {
+      executionSuccessful: true,
+      // A rule that was not run has not passed: each is reported (section 3.20.21).
+      toolExecutionNotifications: [
+        ...notJudged.map(({ rule, because }) => note(rule.id, `${rule.id} could not be judged: ${because}.`)),
+        ...ignored.map((id) => note(id, `${id} is ignored in hull.json.`)),
+      ],
+    },
+  ]);
 }

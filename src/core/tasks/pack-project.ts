@@ -27,8 +27,9 @@ import {
 import { universalApk } from '../platforms/android/package/universal.js';
 import type { SigningPlan } from '../platforms/android/signing/sign.js';
 import { openProject, type Project, type ProjectSource } from '../project/project.js';
-import type { ExcludedFile, ListFolder } from '../site/folder.js';
+import { type ExcludedFile, type ListFolder, listOnce } from '../site/folder.js';
 import { readTextFile, replaceFile } from '../util/files.js';
+import { type CheckedOut, checkedOut } from '../util/git.js';
 import { VERSION } from '../util/version.js';
 import type { HostAccess } from './host-access.js';
 import { openDebugKey } from './key-files.js';
@@ -141,13 +142,15 @@ async function writeRecords(
   { file, sha256, recorded = [] }: PackReport,
   content: ContentRequest,
   plan: SigningPlan,
+  source: CheckedOut | undefined,
 ): Promise<{ readonly record: string; readonly provenance: string }> {
   const { app, kind, debuggable = false } = content;
   const record = `${file}.cdx.json`;
   await replaceFile(record, new TextEncoder().encode(recordText(app, kind, recorded)));
   // The signature of a bundle is the original signer's.
   const identity = kind === 'aab' ? (plan.succession?.original ?? plan) : plan;
-  const provenance = await writeProvenance({ project, file, sha256, record, kind, debuggable, identity });
+  const origin = { project, file, sha256, record, kind, debuggable, identity, source };
+  const provenance = await writeProvenance(origin);
   return { record, provenance };
 }
 
@@ -158,11 +161,11 @@ async function writeRecords(
  */
 export async function packProject(options: PackOptions): Promise<PackedProject> {
   const project = openProject(options.project);
-  const contents = packedContents(project);
+  const shared = packShared(project.dir);
   try {
-    return await packSharing(project, options, { contents, keys: new OpenedKeys() });
+    return await packSharing(project, options, shared);
   } finally {
-    await contents.close();
+    await shared.contents.close();
   }
 }
 
@@ -170,18 +173,30 @@ export async function packProject(options: PackOptions): Promise<PackedProject> 
 export interface PackShared {
   readonly contents: PackedContents;
   readonly keys: OpenedKeys;
-  readonly list?: ListFolder | undefined;
+  readonly list: ListFolder;
+  /** What is checked out, asked once. */
+  readonly source: () => Promise<CheckedOut | undefined>;
 }
 
-/** Contents of the packages that were made of a project, or of its brands. */
-export const packedContents = ({ dir }: Pick<Project, 'dir'>): PackedContents =>
-  new PackedContents(join(dir, PACKED_CONTENTS));
+/** What packages of a project share, or those of its brands. Its contents have to be closed. @param dir of the project */
+export function packShared(dir: string): PackShared {
+  let source: Promise<CheckedOut | undefined> | undefined;
+  return {
+    contents: new PackedContents(join(dir, PACKED_CONTENTS)),
+    keys: new OpenedKeys(),
+    list: listOnce(),
+    source: () => {
+      source ??= checkedOut(dir);
+      return source;
+    },
+  };
+}
 
 /** As {@link packProject}, of a project that has been read, with what it shares with others. */
 export async function packSharing(
   project: Project,
   options: Omit<PackOptions, 'project'>,
-  { contents, keys, list }: PackShared,
+  { contents, keys, list, source }: PackShared,
 ): Promise<PackedProject> {
   const { kind = 'apk' } = options;
   const debuggable = options.debugKey !== undefined;
@@ -210,7 +225,7 @@ export async function packSharing(
   return {
     ...rest,
     kind,
-    ...(recorded ? await writeRecords(project, report, content, await identity) : {}),
+    ...(recorded ? await writeRecords(project, report, content, await identity, await source()) : {}),
     excluded: content.app.folder?.leftOut ?? [],
     findings: await packFindings(project, app, android, debuggable),
     app,
@@ -293,8 +308,7 @@ export async function verifyRecord(options: VerifyRecordOptions): Promise<Verifi
   // A statement names the bill of materials by its digest; what differs is known where that is there.
   const bom = stated === undefined ? record : join(dirname(record), basename(stated.record.name ?? ''));
   const wanted = stated?.record.digest?.sha256;
-  const rebuilt = sha256Of(recordText(content.app, kind, files));
-  if (wanted !== undefined && rebuilt === wanted)
+  if (wanted !== undefined && sha256Of(recordText(content.app, kind, files)) === wanted)
     return { record, same: true, files: files.length, added: [], removed: [], changed: [] };
   const found = compareRecord(readRecord(readTextFile(bom), bom), files);
   const isSame = found.added.length + found.removed.length + found.changed.length === 0;

@@ -2,7 +2,6 @@ import { verify, X509Certificate } from 'node:crypto';
 import { existsSync } from 'node:fs';
 import { basename, dirname, join } from 'node:path';
 import { HullError, task, withTasks } from '../errors.js';
-import { FLEET_FILE, readFleet } from '../fleet/fleet.js';
 import { namedFiles } from '../fleet/named-files.js';
 import { type Envelope, readEnvelope, signedBytes, writeEnvelope } from '../formats/dsse/envelope.js';
 import { certificateFacts, fingerprint } from '../keys/fingerprint.js';
@@ -22,7 +21,7 @@ import { verifyBundle, verifySignatures } from '../platforms/android/signing/ver
 import { CONFIG_FILE } from '../project/config.js';
 import type { Project } from '../project/project.js';
 import { fileSha256, pathFrom, readTextFile, replaceFile, shownPath } from '../util/files.js';
-import { checkedOut } from '../util/git.js';
+import type { CheckedOut } from '../util/git.js';
 import { VERSION } from '../util/version.js';
 
 /** The statement beside a package. */
@@ -36,27 +35,19 @@ const resource = async (name: string, file: string): Promise<Resource> => ({
   digest: { sha256: await fileSha256(file) },
 });
 
-/** Where brands are described, relative to the project. */
-function fleetFiles({ dir }: Project): string[] {
-  const { value } = readFleet(dir).json;
-  const { table } = value as { table?: string };
-  return table === undefined ? [FLEET_FILE] : [FLEET_FILE, table];
-}
-
 /** What a package is made from, but for keys: configuration, pictures, the commit that is checked out, this tool. */
-async function inputsOf(project: Project): Promise<Resource[]> {
+async function inputsOf(project: Project, source: CheckedOut | undefined): Promise<Resource[]> {
   const { dir, settings } = project;
-  const config = [CONFIG_FILE, ...(project.brand === undefined ? [] : fleetFiles(project))];
   const keys = new Set(
     Object.values(settings.keys).flatMap(({ file, certificate }) =>
       [file, certificate].flatMap((path) => (path === undefined ? [] : [project.resolve(path)])),
     ),
   );
   const files = [
-    ...config.map((name) => join(dir, name)),
+    join(dir, CONFIG_FILE),
+    ...(project.brand?.described ?? []),
     ...namedFiles(project).filter((path) => !keys.has(path)),
   ];
-  const source = await checkedOut(dir);
   return [
     { uri: `pkg:npm/jolly-hull@${VERSION}` },
     ...(source === undefined
@@ -82,18 +73,20 @@ export interface ProvenanceRequest {
   readonly kind: string;
   readonly debuggable: boolean;
   readonly identity: SigningIdentity;
+  /** What is checked out in the project; `undefined` where that is no repository. */
+  readonly source: CheckedOut | undefined;
 }
 
 /** Writes the statement of a package’s origin beside it, signed by the identity that signed the package. */
 export async function writeProvenance(request: ProvenanceRequest): Promise<string> {
-  const { project, file, sha256, record, kind, debuggable, identity } = request;
+  const { project, file, sha256, record, kind, debuggable, identity, source } = request;
   const statement = statementOf({
     subject: { name: basename(file), digest: { sha256 } },
     kind,
     debuggable,
     brand: project.brand?.name,
     version: VERSION,
-    inputs: await inputsOf(project),
+    inputs: await inputsOf(project, source),
     record: await resource(basename(record), record),
   });
   const payload = new TextEncoder().encode(JSON.stringify(statement));

@@ -1,6 +1,5 @@
-import { join } from 'node:path';
+import { join, resolve } from 'node:path';
 import type { Finding } from '../../finding.js';
-import { readFleet } from '../../fleet/fleet.js';
 import { Inputs } from '../../fleet/inputs.js';
 import { MadePackages } from '../../fleet/made-packages.js';
 import type { PackageKind } from '../../platforms/android/inspect/package-kind.js';
@@ -46,8 +45,7 @@ function packagesIn(dir: string, kind: PackageKind): readonly string[] {
  */
 export async function compareFleet(options: FleetCompareOptions): Promise<BrandRun<BrandComparison>[]> {
   const { kind = 'apk', released } = options;
-  const { project } = readFleet(options.project ?? '.');
-  const made = new MadePackages(project.dir);
+  const made = new MadePackages(resolve(options.project ?? '.'));
   const inputs = new Inputs(listOnce());
   const stateOf = async (brand: Project, name: string, file: string): Promise<BrandComparison['state']> => {
     const noted = made.noted(`${name} ${kind}`, file);

@@ -1,13 +1,10 @@
 import { existsSync } from 'node:fs';
-import { dirname } from 'node:path';
-import { readFleet } from '../../fleet/fleet.js';
+import { dirname, resolve } from 'node:path';
 import { Inputs } from '../../fleet/inputs.js';
 import { type Made, type MadePackage, MadePackages } from '../../fleet/made-packages.js';
 import type { Project } from '../../project/project.js';
-import { listOnce } from '../../site/folder.js';
 import { outFolder } from '../out-folder.js';
-import { type PackOptions, packedContents, packSharing } from '../pack-project.js';
-import { OpenedKeys } from '../passwords.js';
+import { type PackOptions, packShared, packSharing } from '../pack-project.js';
 import { provenanceFile } from '../provenance.js';
 import { type BrandRun, type FleetRunOptions, overBrands } from './run.js';
 
@@ -29,12 +26,10 @@ export interface FleetPackOptions
  */
 export async function packFleet(options: FleetPackOptions): Promise<BrandRun<BrandPackage>[]> {
   const { kind = 'apk', jobs: _jobs, costs: _costs, onBrand: _onBrand, ...rest } = options;
-  const { project } = readFleet(options.project ?? '.');
-  const made = new MadePackages(project.dir);
-  const list = listOnce();
-  const inputs = new Inputs(list);
-  const contents = packedContents(project);
-  const keys = new OpenedKeys();
+  const dir = resolve(options.project ?? '.');
+  const made = new MadePackages(dir);
+  const shared = packShared(dir);
+  const inputs = new Inputs(shared.list);
   /** Whether a package is also where it is to be, signed as it is to be, and recorded where that is asked for. */
   const isWanted = ({ file, key }: Made, brand: Project): boolean =>
     dirname(file) === outFolder(brand, rest.out) &&
@@ -45,14 +40,14 @@ export async function packFleet(options: FleetPackOptions): Promise<BrandRun<Bra
     const digest = await inputs.digest(brand, kind);
     const before = await made.unchanged(key, digest);
     if (before && isWanted(before, brand)) return { ...packageOf(before), state: 'unchanged' };
-    const packed = packageOf(await packSharing(brand, { ...rest, kind }, { contents, keys, list }));
+    const packed = packageOf(await packSharing(brand, { ...rest, kind }, shared));
     await made.keep(key, { inputs: digest, key: rest.key, ...packed });
     return { ...packed, state: 'packed' };
   };
   try {
     return await overBrands(options, (brand, { name }) => packBrand(brand, name));
   } finally {
-    await contents.close();
+    await shared.contents.close();
   }
 }
 

@@ -38,10 +38,8 @@ export function shareFindings(
       else if (known.brands.at(-1) !== name) known.brands.push(name);
     }
   }
-  const shared = [...found.values()];
-  return bySeverity(shared.map((one) => ({ ...one, severity: one.finding.severity }))).map(
-    ({ finding, brands: names }) => ({ finding, brands: names }),
-  );
+  const shared = [...found.values()].map((one) => ({ one, severity: one.finding.severity }));
+  return bySeverity(shared).map(({ one }) => one);
 }
 
 /**

@@ -247,20 +247,15 @@ export async function packAndroid(request: PackRequest): Promise<PackReport> {
   const contents = pageBytes(app) >= WORTH_KNOWING ? request.contents : undefined;
   await contents?.open();
   debug('packing %d entries into %s', entries.length, file);
-  let sha256 = '';
   const written = await writeSignedPackage(file, entries, identity, {
     signal,
     ...(request.record ? { digest: 'sha256' } : {}),
     known: contents,
     ...(kind === 'aab' ? { kind: 'bundle', jar: { digest: 'sha256', name: request.signerName } } : {}),
     onEntry: (_entry, done, total) => request.onProgress?.(Math.max(0, done - (total - webFiles)), webFiles),
-    check: async (temporary) => {
-      [sha256] = await Promise.all([
-        fileSha256(temporary),
-        checkPackage(temporary, app, kind, entries.length),
-      ]);
-    },
+    check: (temporary) => checkPackage(temporary, app, kind, entries.length),
   });
+  const sha256 = await fileSha256(file);
   await contents?.note({ file, sha256 }, entries, written);
   const parts = sizesByPart(entries, written.entries);
   const divided = PARTS.reduce((sum, part) => sum + parts[part], 0);
