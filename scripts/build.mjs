@@ -179,7 +179,7 @@ const program = {
 const worker = {
   ...shared,
   splitting: false,
-  entryPoints: ['src/core/packaging/digest-worker.ts'],
+  entryPoints: ['src/core/packaging/digest-worker.ts', 'src/core/packaging/compress-worker.ts'],
   outdir: 'dist',
   format: 'cjs',
   outExtension: { '.js': '.cjs' },

@@ -76,7 +76,6 @@ function stampOf(file: string): string {
 }
 
 const fileKey = ({ file, size }: Pick<FileContent, 'file' | 'size'>) => `${file}\0${size}`;
-const checksumKey = (size: number, crc32: number) => `${size} ${crc32}`;
 const hex = (bytes: Uint8Array) => Buffer.from(bytes).toString('hex');
 
 /**
@@ -91,7 +90,8 @@ export class PackedContents implements KnownContents {
   readonly #byFile = new Map<string, KnownContent>();
   /** Of an earlier run. */
   readonly #byStamp = new Map<string, { readonly stamp: FileStamp; readonly known: KnownContent }>();
-  readonly #byChecksum = new Map<string, KnownContent>();
+  /** Deflated ones, by the size of what they hold. */
+  readonly #bySize = new Map<number, KnownContent[]>();
   readonly #sources: FileSource[] = [];
   #index: Index | undefined;
   #opened: Promise<void> | undefined;
@@ -130,7 +130,7 @@ export class PackedContents implements KnownContents {
     };
     const sha256 = digest === null ? undefined : new Uint8Array(Buffer.from(digest, 'hex'));
     const known = { packed: { archive, entry, size }, sha256 };
-    if (entry.method === 'deflate') this.#byChecksum.set(checksumKey(size, crc32), known);
+    this.#noteSize(known);
     // One that was written to as it was read may have been so again, at the same time by the disk’s clock.
     if (Math.max(ctimeMs, mtimeMs) < read - CLOCK)
       this.#byStamp.set(fileKey({ file, size }), { stamp: { ino, mtimeMs, ctimeMs }, known });
@@ -147,12 +147,16 @@ export class PackedContents implements KnownContents {
     return stamp.ino === ino && stamp.mtimeMs === mtimeMs && stamp.ctimeMs === ctimeMs ? known : undefined;
   }
 
-  ofBytes(size: number, crc32: number): KnownContent | undefined {
-    return this.#byChecksum.get(checksumKey(size, crc32));
+  ofSize(size: number): readonly KnownContent[] {
+    return this.#bySize.get(size) ?? [];
   }
 
-  get isEmpty(): boolean {
-    return this.#byChecksum.size === 0;
+  #noteSize(known: KnownContent): void {
+    const { entry } = known.packed;
+    if (entry.method !== 'deflate') return;
+    const others = this.#bySize.get(entry.size) ?? [];
+    if (others.some(({ packed }) => packed.entry.crc32 === entry.crc32)) return;
+    this.#bySize.set(entry.size, [...others, known]);
   }
 
   /**
@@ -178,7 +182,7 @@ export class PackedContents implements KnownContents {
       for (const { content, entry, digest } of fresh) {
         const known = { packed: { archive, entry, size: entry.size }, sha256: digest };
         this.#byFile.set(fileKey(content), known);
-        if (entry.method === 'deflate') this.#byChecksum.set(checksumKey(entry.size, entry.crc32), known);
+        this.#noteSize(known);
       }
     }
     if (this.#isBetter(file, held.length)) await this.#keep(file, sha256, held);

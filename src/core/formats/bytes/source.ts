@@ -72,6 +72,11 @@ export class FileSource implements ByteSource {
     }
   }
 
+  /** Its descriptor, for other threads of this process. */
+  get fd(): number {
+    return this.#handle.fd;
+  }
+
   read(offset: number, length: number): Uint8Array | Promise<Uint8Array> {
     return length <= SMALL ? this.#small(offset, length) : this.#large(offset, length);
   }

@@ -1,11 +1,12 @@
-import { closeSync, createReadStream, openSync, readSync } from 'node:fs';
+import { createReadStream } from 'node:fs';
 import { open, rm } from 'node:fs/promises';
 import { createGzip, deflateRawSync, gzip } from 'node:zlib';
-import { fromSystemError, HullError } from '../../errors.js';
+import { fromSystemError } from '../../errors.js';
 import type { ByteSource } from '../bytes/source.js';
 import { crc32 } from './crc32.js';
 import { AT_ONCE, Digester, digestBytes, digestEntry } from './digest.js';
 import { unpackEntry } from './reader.js';
+import { changed, LEVEL, readSmall } from './small-file.js';
 import type {
   Entry,
   EntryDigest,
@@ -34,42 +35,9 @@ export interface Prepared {
 /** Files above this many bytes are streamed instead of being held in memory. */
 export const STREAM_FROM = 8 * 1024 * 1024;
 
-const LEVEL = 6;
 /** A gzip member (RFC 1952) as zlib writes it: 10 bytes of header, the deflate stream, CRC-32 and size. */
 const GZIP_HEADER = 10;
 const GZIP_TRAILER = 8;
-
-function changed(content: FileContent, found: number): HullError {
-  return new HullError(
-    'web.changed-while-packing',
-    `The file had ${content.size} bytes when the folder was listed and has ${found} now.`,
-    {
-      location: { file: content.file },
-      fix: 'Wait until the build that writes this folder has ended, then pack again.',
-    },
-  );
-}
-
-/** The whole of a file that is known to be small: reading it at once costs less than asking for it piece by piece. */
-function readSmall(content: FileContent): Uint8Array {
-  let handle: number | undefined;
-  try {
-    handle = openSync(content.file, 'r');
-    const bytes = new Uint8Array(content.size + 1);
-    let done = 0;
-    for (;;) {
-      const count = readSync(handle, bytes, done, bytes.length - done, null);
-      done += count;
-      if (count === 0 || done === bytes.length) break;
-    }
-    if (done !== content.size) throw changed(content, done);
-    return bytes.subarray(0, content.size);
-  } catch (error) {
-    throw fromSystemError(error, content.file);
-  } finally {
-    if (handle !== undefined) closeSync(handle);
-  }
-}
 
 /**
  * Deflates in zlib's thread pool. The gzip form is asked for because its trailer brings the CRC-32 of the input,
@@ -169,6 +137,17 @@ async function preparePacked(content: PackedContent, digest: EntryDigest | undef
   return { ...prepared, digest: await found };
 }
 
+/** What an earlier archive has of a file, where that tells all that is wanted of it. */
+export function knownFile(
+  content: FileContent,
+  digest: EntryDigest | undefined,
+  known: KnownContents | undefined,
+): KnownContent | undefined {
+  const before = known?.ofFile(content);
+  const tellsAll = digest === undefined || (digest === 'sha256' && before?.sha256 !== undefined);
+  return tellsAll ? before : undefined;
+}
+
 /** Takes bytes over that an earlier archive has. */
 async function takeOver({ packed, sha256 }: KnownContent): Promise<Prepared> {
   return { ...(await preparePacked(packed, undefined)), ...(sha256 ? { digest: sha256 } : {}) };
@@ -176,8 +155,10 @@ async function takeOver({ packed, sha256 }: KnownContent): Promise<Prepared> {
 
 /** What an earlier archive has of just these bytes: unpacking takes a fifth of the time of packing. */
 async function sameBytes(bytes: Uint8Array, known: KnownContents | undefined): Promise<Prepared | undefined> {
-  if (known === undefined || known.isEmpty) return undefined;
-  const found = known.ofBytes(bytes.length, crc32(bytes));
+  const candidates = known?.ofSize(bytes.length) ?? [];
+  if (candidates.length === 0) return undefined;
+  const sum = crc32(bytes);
+  const found = candidates.find(({ packed }) => packed.entry.crc32 === sum);
   if (found === undefined) return undefined;
   const prepared = await preparePacked(found.packed, undefined);
   if (!(prepared.data instanceof Uint8Array)) return undefined;
@@ -240,9 +221,8 @@ export async function prepare(
   const { content } = entry;
   if (content instanceof Uint8Array) return prepareBytes(content, entry.method, digest);
   if ('archive' in content) return preparePacked(content, digest);
-  const before = known?.ofFile(content);
-  if (before && (digest === undefined || (digest === 'sha256' && before.sha256 !== undefined)))
-    return takeOver(before);
+  const before = knownFile(content, digest, known);
+  if (before) return takeOver(before);
   if (content.size <= STREAM_FROM) return prepareBytes(readSmall(content), entry.method, digest, known);
   try {
     return entry.method === 'store'

@@ -42,10 +42,8 @@ export interface KnownContent {
 export interface KnownContents {
   /** A file that was written before and is not read again. */
   ofFile(content: FileContent): KnownContent | undefined;
-  /** What may be the same bytes: they have to be compared. */
-  ofBytes(size: number, crc32: number): KnownContent | undefined;
-  /** Whether there are any. */
-  readonly isEmpty: boolean;
+  /** Deflated contents of so many unpacked bytes; which of them are the same has to be compared. */
+  ofSize(size: number): readonly KnownContent[];
 }
 
 /**

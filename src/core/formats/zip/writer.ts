@@ -35,6 +35,17 @@ export interface WriteOptions {
   readonly known?: KnownContents | undefined;
   /** Where the first header will be, in bytes from the archive's start; 0 where nothing is before it. */
   readonly offset?: number;
+  /** Compresses in other threads. */
+  readonly compressor?: Compressor | undefined;
+}
+
+/** Reads and compresses files elsewhere, many at a time. */
+export interface Compressor {
+  /**
+   * Takes an entry, or leaves it to this thread (`undefined`, at once or in the end: what fails elsewhere is done here again, for
+   * the error that says what is wrong).
+   */
+  take(entry: Entry): Promise<Prepared | undefined> | undefined;
 }
 
 /** 1980-01-01 00:00:00, the earliest time the format knows (APPNOTE.TXT 4.4.6): the same on every machine. */
@@ -45,8 +56,9 @@ const VERSION = 20;
 const ALIGNMENT_EXTRA = 0xd935;
 const ALIGNMENT_EXTRA_MIN = 6;
 
-/** How much may be read and compressed ahead of the entry being written. */
+/** How much may be read and compressed ahead of the entry being written: more where other threads are handed many at a time. */
 const AHEAD_ENTRIES = 48;
+const AHEAD_ELSEWHERE = 384;
 /** Bytes of a large entry that are held at a time. */
 const PIECE = 1024 * 1024;
 const AHEAD_BYTES = 24 * 1024 * 1024;
@@ -244,12 +256,21 @@ export async function writeEntries(
   let offset = options.offset ?? 0;
   const digests = new Map<string, Uint8Array>();
 
+  const { compressor } = options;
+  const prepareOne = (entry: Entry): Promise<Prepared> => {
+    const here = () => prepare(entry, temporary, options.digest, options.known);
+    const elsewhere = compressor?.take(entry);
+    return elsewhere === undefined ? here() : elsewhere.then((prepared) => prepared ?? here());
+  };
   const fill = () => {
-    for (; next < entries.length && ahead.length < AHEAD_ENTRIES; next += 1) {
+    // Handed on in many at once, not one by one.
+    if (compressor && ahead.length > AHEAD_ELSEWHERE / 2 && aheadBytes > AHEAD_BYTES / 2) return;
+    const most = compressor ? AHEAD_ELSEWHERE : AHEAD_ENTRIES;
+    for (; next < entries.length && ahead.length < most; next += 1) {
       const entry = entries[next] as Entry;
       const size = sizeOf(entry);
       if (ahead.length > 0 && aheadBytes + size > AHEAD_BYTES) return;
-      const prepared = prepare(entry, temporary, options.digest, options.known);
+      const prepared = prepareOne(entry);
       prepared.catch(() => undefined);
       ahead.push({ size, prepared });
       aheadBytes += size;

@@ -13,6 +13,7 @@ import { readEntry, readZip } from '../../../formats/zip/reader.js';
 import type { ZipLayout } from '../../../formats/zip/types.js';
 import { writeEntries } from '../../../formats/zip/writer.js';
 import { fingerprint } from '../../../keys/fingerprint.js';
+import { withCompressor } from '../../../packaging/compress-threads.js';
 import { PARTS, type PackageEntry, type Part, sizesByPart } from '../../../packaging/entries.js';
 import { checkOutDir } from '../../../packaging/out-dir.js';
 import { type PackedContents, WORTH_KNOWING } from '../../../packaging/packed-contents.js';
@@ -205,10 +206,9 @@ export async function packedFiles(request: ContentRequest): Promise<RecordedFile
   const spare = await mkdtemp(join(tmpdir(), 'hull-record-'));
   try {
     let count = 0;
-    const { digests } = await writeEntries(
-      entries,
-      { write: () => undefined },
-      { digest: 'sha256', temporary: () => join(spare, String(count++)) },
+    const options = { digest: 'sha256' as const, temporary: () => join(spare, String(count++)) };
+    const { digests } = await withCompressor(entries, options, (compressor) =>
+      writeEntries(entries, { write: () => undefined }, { ...options, compressor }),
     );
     return recordedFiles(digests);
   } finally {

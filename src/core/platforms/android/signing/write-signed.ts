@@ -11,6 +11,7 @@ import {
   type WrittenEntries,
   writeEntries,
 } from '../../../formats/zip/writer.js';
+import { withCompressor } from '../../../packaging/compress-threads.js';
 import { FileSink, underTemporaryName, withFile, writeWhole } from '../../../packaging/write-file.js';
 import { CONTENT_DIGEST } from './algorithms.js';
 import {
@@ -172,7 +173,9 @@ async function writeAll(
       return digested === undefined ? written : Promise.all([written, digested]).then(() => undefined);
     },
   };
-  let local = await writeEntries(entries, sink, options);
+  let local = await withCompressor(entries, options, (compressor) =>
+    writeEntries(entries, sink, { ...options, compressor }),
+  );
   if (jar) local = await addJarSignature(local, sink, await identity, { ...jar, kind });
   digester?.endSection();
   const directory = centralDirectory(local.entries);

@@ -8,6 +8,7 @@ import { writeXmlPlist } from '../../../formats/plist/xml-writer.js';
 import { readZip } from '../../../formats/zip/reader.js';
 import type { ZipEntry } from '../../../formats/zip/types.js';
 import { writeDirectory, writeEntries } from '../../../formats/zip/writer.js';
+import { withCompressor } from '../../../packaging/compress-threads.js';
 import { PARTS, type PackageEntry, type Part, sizesByPart } from '../../../packaging/entries.js';
 import { checkOutDir } from '../../../packaging/out-dir.js';
 import { FileSink, underTemporaryName, withFile } from '../../../packaging/write-file.js';
@@ -19,6 +20,9 @@ import { codeResources, RESOURCES_PATH } from '../signing/resources.js';
 import { type ProgramSigner, signProgram } from '../signing/sign-program.js';
 import { verifyBundle } from '../signing/verify-bundle.js';
 import { bundleEntries, bundleFolder, entry, INFO_PATH, programEntry } from './entries.js';
+
+/** Of each file, for the seal over the resources. */
+const DIGEST = 'sha1+sha256';
 
 export interface IpaRequest {
   readonly app: App;
@@ -141,13 +145,16 @@ export async function packIpa(request: IpaRequest): Promise<IpaReport> {
   return underTemporaryName(file, signal, async (temporary) => {
     const made = await withFile(temporary, 'wx', async (handle) => {
       const sink = new FileSink(handle);
-      const first = await writeEntries(sealed, sink, {
-        signal,
-        digest: 'sha1+sha256',
-        temporary: () => `${temporary}.${spare++}`,
-        onEntry: (_entry, done, total) =>
-          request.onProgress?.(Math.max(0, done - (total - webFiles)), webFiles),
-      });
+      const first = await withCompressor(sealed, { digest: DIGEST }, (compressor) =>
+        writeEntries(sealed, sink, {
+          signal,
+          compressor,
+          digest: DIGEST,
+          temporary: () => `${temporary}.${spare++}`,
+          onEntry: (_entry, done, total) =>
+            request.onProgress?.(Math.max(0, done - (total - webFiles)), webFiles),
+        }),
+      );
       const { program, resources, cdhashes } = await signature(request, infoPlist, first.digests);
       const last = [entry('shell', RESOURCES_PATH, resources, 'deflate'), programEntry(program)].map(
         inFolder,

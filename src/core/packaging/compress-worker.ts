@@ -1,0 +1,45 @@
+import { parentPort } from 'node:worker_threads';
+import { type CompressedFile, compressFile, type SmallFileTask } from '../formats/zip/small-file.js';
+import type { Method } from '../formats/zip/types.js';
+
+/** What a worker thread is asked, some files at a time, and what it answers: all their bytes in one piece of memory. */
+export interface CompressAnswer {
+  /** In the order of the files; none of what failed: who asked looks why. */
+  readonly files: readonly (CompressedPart | undefined)[];
+  readonly bytes: ArrayBuffer;
+}
+
+export interface CompressedPart {
+  readonly method: Method;
+  readonly crc32: number;
+  /** Bytes in the answer's memory. */
+  readonly length: number;
+  readonly digest: Uint8Array | undefined;
+}
+
+function compressed(task: SmallFileTask): CompressedFile | undefined {
+  try {
+    return compressFile(task);
+  } catch {
+    return undefined;
+  }
+}
+
+function answer(tasks: readonly SmallFileTask[]): CompressAnswer {
+  const files = tasks.map(compressed);
+  const bytes = new Uint8Array(files.reduce((sum, file) => sum + (file?.body.length ?? 0), 0));
+  let at = 0;
+  const parts = files.map((file): CompressedPart | undefined => {
+    if (file === undefined) return undefined;
+    const { body, ...rest } = file;
+    bytes.set(body, at);
+    at += body.length;
+    return { ...rest, length: body.length };
+  });
+  return { files: parts, bytes: bytes.buffer };
+}
+
+parentPort?.on('message', (tasks: readonly SmallFileTask[]) => {
+  const answered = answer(tasks);
+  parentPort?.postMessage(answered, [answered.bytes]);
+});
