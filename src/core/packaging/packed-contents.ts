@@ -1,6 +1,7 @@
 import { existsSync, readFileSync, statSync } from 'node:fs';
 import { FileSource } from '../formats/bytes/source.js';
 import type {
+  Content,
   Entry,
   FileContent,
   FileStamp,
@@ -34,6 +35,15 @@ type Row = readonly [
   crc32: number,
   dataOffset: number,
 ];
+
+/** What packages begin with: entries made from files, and what a platform keeps of their bytes. */
+interface Start<S> {
+  readonly entries: readonly Entry[];
+  readonly kept: S;
+}
+
+/** Starts that are kept: brands with pages of their own would each have one. */
+const MOST_STARTS = 8;
 
 /** A file of a package, with where it is in it. */
 interface Held {
@@ -70,12 +80,16 @@ function readIndex(file: string): Index | undefined {
   }
 }
 
-function stampOf(file: string): string {
-  const { ino, size, mtimeMs, ctimeMs } = statSync(file);
-  return [ino, size, mtimeMs, ctimeMs].join(' ');
+function stampOf(file: string): string | undefined {
+  const facts = statSync(file, { throwIfNoEntry: false });
+  return facts && [facts.ino, facts.size, facts.mtimeMs, facts.ctimeMs].join(' ');
 }
 
 const fileKey = ({ file, size }: Pick<FileContent, 'file' | 'size'>) => `${file}\0${size}`;
+const isFile = (content: Content): content is FileContent =>
+  !(content instanceof Uint8Array) && 'file' in content;
+const isSameFile = (one: Content, other: Content): other is FileContent =>
+  isFile(one) && isFile(other) && fileKey(one) === fileKey(other);
 const hex = (bytes: Uint8Array) => Buffer.from(bytes).toString('hex');
 
 /**
@@ -83,7 +97,7 @@ const hex = (bytes: Uint8Array) => Buffer.from(bytes).toString('hex');
  * Nothing is kept but an index; the bytes are in the packages themselves. A file is known by its stamp where the disk’s clock is
  * fine enough to tell, else by its bytes.
  */
-export class PackedContents implements KnownContents {
+export class PackedContents<S = unknown> implements KnownContents {
   readonly #indexFile: string;
   readonly #began = Date.now();
   /** Of this run. */
@@ -93,6 +107,9 @@ export class PackedContents implements KnownContents {
   /** Deflated ones, by the size of what they hold. */
   readonly #bySize = new Map<number, KnownContent[]>();
   readonly #sources: FileSource[] = [];
+  /** The same, as the disk spoke of them when they were noted. */
+  readonly #stamps = new Map<FileSource, string>();
+  readonly #starts: Start<S>[] = [];
   #index: Index | undefined;
   #opened: Promise<void> | undefined;
 
@@ -101,10 +118,30 @@ export class PackedContents implements KnownContents {
     this.#indexFile = indexFile;
   }
 
-  /** Opens what an earlier run has left, where it is still as it was noted. */
+  /** Opens what an earlier run has left, where it is still as it was noted; forgets packages that somebody has written to since. */
   open(): Promise<void> {
+    if (!this.areUntouched()) this.#forget();
     this.#opened ??= this.#openLast();
     return this.#opened;
+  }
+
+  /** Whether nobody has written to the packages that contents are taken from. */
+  areUntouched(): boolean {
+    return [...this.#stamps].every(([{ path }, stamp]) => stampOf(path) === stamp);
+  }
+
+  #forget(): void {
+    this.#stamps.clear();
+    this.#byFile.clear();
+    this.#byStamp.clear();
+    this.#bySize.clear();
+    this.#starts.length = 0;
+  }
+
+  #opens(archive: FileSource): FileSource {
+    this.#sources.push(archive);
+    this.#stamps.set(archive, stampOf(archive.path) ?? '');
+    return archive;
   }
 
   async #openLast(): Promise<void> {
@@ -113,8 +150,7 @@ export class PackedContents implements KnownContents {
     try {
       const isSame = stampOf(index.file) === index.stamp && this.#began - index.read > CLOCK;
       if (!isSame && (await fileSha256(index.file)) !== index.sha256) return;
-      const archive = await FileSource.open(index.file);
-      this.#sources.push(archive);
+      const archive = this.#opens(await FileSource.open(index.file));
       for (const [file, row] of Object.entries(index.files)) this.#take(archive, index, file, row);
       this.#index = index;
     } catch {
@@ -147,6 +183,25 @@ export class PackedContents implements KnownContents {
     return stamp.ino === ino && stamp.mtimeMs === mtimeMs && stamp.ctimeMs === ctimeMs ? known : undefined;
   }
 
+  /**
+   * What is kept of a package that begins with just these entries.
+   *
+   * @param isDigested whether SHA-256 of each has to be known too
+   */
+  startOf(entries: readonly Entry[], isDigested: boolean): S | undefined {
+    const isKnown = (one: Entry, other: Entry | undefined) =>
+      one.path === other?.path &&
+      one.method === other.method &&
+      one.alignment === other.alignment &&
+      isSameFile(one.content, other.content) &&
+      (!isDigested || this.#byFile.get(fileKey(other.content))?.sha256 !== undefined);
+    return this.#starts.find(
+      (start) =>
+        start.entries.length === entries.length &&
+        start.entries.every((one, index) => isKnown(one, entries[index])),
+    )?.kept;
+  }
+
   ofSize(size: number): readonly KnownContent[] {
     return this.#bySize.get(size) ?? [];
   }
@@ -164,26 +219,28 @@ export class PackedContents implements KnownContents {
    *
    * @param entries in the order in which they were written
    * @param written with digests, where there are any, that are SHA-256 of unpacked bytes
+   * @param startOf what is kept of its first entries, all of them made from files; the package stays open for it
    */
   async note(
     { file, sha256 }: { readonly file: string; readonly sha256: string },
     entries: readonly Entry[],
     written: Readonly<Pick<WrittenEntries, 'digests'>> & { readonly entries: readonly ZipEntry[] },
+    startOf?: { readonly entries: number; readonly kept: (archive: FileSource) => S },
   ): Promise<void> {
     const held = entries.flatMap(({ content, path }, index): Held[] => {
       const [entry, digest] = [written.entries[index], written.digests.get(path)];
-      const isFile = !(content instanceof Uint8Array) && 'file' in content;
-      return isFile && entry ? [{ content, entry, digest }] : [];
+      return isFile(content) && entry ? [{ content, entry, digest }] : [];
     });
     const fresh = held.filter(({ content }) => !this.#byFile.has(fileKey(content)));
     if (fresh.length > 0 && this.#sources.length < MOST_SOURCES) {
-      const archive = await FileSource.open(file);
-      this.#sources.push(archive);
+      const archive = this.#opens(await FileSource.open(file));
       for (const { content, entry, digest } of fresh) {
         const known = { packed: { archive, entry, size: entry.size }, sha256: digest };
         this.#byFile.set(fileKey(content), known);
         this.#noteSize(known);
       }
+      if (startOf && this.#starts.length < MOST_STARTS)
+        this.#starts.push({ entries: entries.slice(0, startOf.entries), kept: startOf.kept(archive) });
     }
     if (this.#isBetter(file, held.length)) await this.#keep(file, sha256, held);
   }
@@ -205,7 +262,7 @@ export class PackedContents implements KnownContents {
       return [[content.file, [...times, size, digest ? hex(digest) : null, ...place]]];
     });
     const index = {
-      ...{ by: BY, read: this.#began, file, sha256, stamp: stampOf(file) },
+      ...{ by: BY, read: this.#began, file, sha256, stamp: stampOf(file) ?? '' },
       files: Object.fromEntries(rows),
     };
     this.#index = index;

@@ -1,3 +1,4 @@
+import type { Hash } from 'node:crypto';
 import { type FileHandle, open, rename, rm } from 'node:fs/promises';
 import { fromSystemError } from '../errors.js';
 import type { Sink } from '../formats/zip/writer.js';
@@ -6,14 +7,20 @@ import { temporaryBeside } from '../util/files.js';
 /** Bytes gathered before they are handed to the disk. */
 const BUFFER = 512 * 1024;
 
-/** Gathers small writes into large ones. */
+/** Memory of sinks that are done: of a thousand packages, the next takes that of the one before. */
+const spare: Uint8Array[] = [];
+
+/** Gathers small writes into large ones, and digests all of them where that is asked for. */
 export class FileSink implements Sink {
   readonly #handle: FileHandle;
-  readonly #buffer = new Uint8Array(BUFFER);
+  readonly #hash: Hash | undefined;
+  #buffer = spare.pop() ?? new Uint8Array(BUFFER);
   #filled = 0;
 
-  constructor(handle: FileHandle) {
+  /** @param hash of what is behind what was written before */
+  constructor(handle: FileHandle, hash?: Hash) {
     this.#handle = handle;
+    this.#hash = hash;
   }
 
   write(bytes: Uint8Array): void | Promise<void> {
@@ -27,17 +34,27 @@ export class FileSink implements Sink {
 
   async #spill(bytes: Uint8Array): Promise<void> {
     await this.flush();
-    if (bytes.length >= BUFFER) await writeWhole(this.#handle, bytes);
-    else {
+    if (bytes.length >= BUFFER) {
+      this.#hash?.update(bytes);
+      await writeWhole(this.#handle, bytes);
+    } else {
       this.#buffer.set(bytes);
       this.#filled = bytes.length;
     }
   }
 
   async flush(): Promise<void> {
-    const filled = this.#filled;
+    const filled = this.#buffer.subarray(0, this.#filled);
     this.#filled = 0;
-    await writeWhole(this.#handle, this.#buffer.subarray(0, filled));
+    this.#hash?.update(filled);
+    await writeWhole(this.#handle, filled);
+  }
+
+  /** Writes what is left; nothing can be written then. */
+  async end(): Promise<void> {
+    await this.flush();
+    spare.push(this.#buffer);
+    this.#buffer = new Uint8Array();
   }
 }
 

@@ -26,6 +26,7 @@ import {
 } from '../platforms/android/package/record.js';
 import { universalApk } from '../platforms/android/package/universal.js';
 import type { SigningPlan } from '../platforms/android/signing/sign.js';
+import type { PackageStart } from '../platforms/android/signing/write-signed.js';
 import { openProject, type Project, type ProjectSource } from '../project/project.js';
 import { type ExcludedFile, type ListFolder, listOnce } from '../site/folder.js';
 import { readTextFile, replaceFile } from '../util/files.js';
@@ -171,7 +172,7 @@ export async function packProject(options: PackOptions): Promise<PackedProject> 
 
 /** What packages of one run share. */
 export interface PackShared {
-  readonly contents: PackedContents;
+  readonly contents: PackedContents<PackageStart>;
   readonly keys: OpenedKeys;
   readonly list: ListFolder;
   /** What is checked out, asked once. */

@@ -18,17 +18,18 @@ import { PARTS, type PackageEntry, type Part, sizesByPart } from '../../../packa
 import { checkOutDir } from '../../../packaging/out-dir.js';
 import { type PackedContents, WORTH_KNOWING } from '../../../packaging/packed-contents.js';
 import { debug } from '../../../util/debug.js';
-import { fileSha256, makeFolder } from '../../../util/files.js';
+import { makeFolder } from '../../../util/files.js';
 import { packagedPath } from '../../../util/packaged.js';
 import { SDK, STORED_ALIGNMENT } from '../app/attributes.js';
 import { type AndroidOptions, appInEngine, debugId, type ShellName, shellCode } from '../app/options.js';
 import { attributeText } from '../inspect/manifest-facts.js';
 import { MANIFEST_PATH, type PackageKind } from '../inspect/package-kind.js';
+import type { ContentsDigest } from '../signing/content-digest.js';
 import type { SchemeName, SignatureReport } from '../signing/report.js';
 import type { SigningPlan } from '../signing/sign.js';
 import { verifyBundle, verifySignatures } from '../signing/verify.js';
 import { isAboutSignature } from '../signing/verify-v1.js';
-import { writeSignedPackage } from '../signing/write-signed.js';
+import { type PackageStart, writeSignedPackage } from '../signing/write-signed.js';
 import { apkEntries } from './entries.js';
 import type { RecordedFile } from './record.js';
 
@@ -49,7 +50,7 @@ export interface PackRequest extends ContentRequest {
   /** The identity to sign with; it may be opened while the contents are compressed. */
   readonly identity: Promise<SigningPlan>;
   /** Contents of packages that were made before. */
-  readonly contents?: PackedContents | undefined;
+  readonly contents?: PackedContents<PackageStart> | undefined;
   /** Name of the files of a JAR signature (see jarSignerName). */
   readonly signerName: string;
   /** Folder for the package, made where it is missing. */
@@ -112,18 +113,23 @@ function checkSchemes({ schemes, verifies }: SignatureReport, kind: PackageKind)
   throw new Error(faults.join(' ') || `only ${schemes.map(({ scheme }) => scheme).join()} verify`);
 }
 
-/** Reads a package back as a device would: structure, alignment, digests, signatures, manifest. */
+/**
+ * Reads a package back as a device would: structure, alignment, digests, signatures, manifest.
+ *
+ * @param digested what was read back of its contents already
+ */
 async function checkPackage(
   file: string,
   app: App,
   kind: PackageKind,
   expectedEntries: number,
+  digested: ContentsDigest | undefined,
 ): Promise<void> {
   const source = await FileSource.open(file);
   try {
     const layout = await readZip(source);
     const [report, manifest] = await Promise.all([
-      kind === 'apk' ? verifySignatures(source, layout, SDK) : verifyBundle(source, layout),
+      kind === 'apk' ? verifySignatures(source, layout, SDK, digested) : verifyBundle(source, layout),
       readManifest(source, layout, kind),
     ]);
     const own = layout.entries.filter(({ path }) => !isAboutSignature(path));
@@ -181,6 +187,9 @@ export function packageName(app: App, kind: PackageKind): string {
 
 const pageBytes = ({ folder }: App): number => (folder?.files ?? []).reduce((sum, { size }) => sum + size, 0);
 
+/** Whether others may take pages over: then these come first, so that the packages of brands begin with the same bytes. */
+const isLarge = (app: App): boolean => pageBytes(app) >= WORTH_KNOWING;
+
 interface Contents {
   readonly app: App;
   readonly entries: readonly PackageEntry[];
@@ -194,7 +203,10 @@ async function contentsOf(request: ContentRequest): Promise<Contents> {
     request.debuggable ? debugArt(request.art) : request.art,
     request.artCacheDir,
   );
-  return { app, entries: await entriesOf(request, app, icon) };
+  const entries = await entriesOf(request, app, icon);
+  if (!isLarge(app)) return { app, entries };
+  const pages = entries.filter(({ part }) => part === 'web');
+  return { app, entries: [...pages, ...entries.filter(({ part }) => part !== 'web')] };
 }
 
 const recordedFiles = (digests: ReadonlyMap<string, Uint8Array>): RecordedFile[] =>
@@ -244,19 +256,36 @@ export async function packAndroid(request: PackRequest): Promise<PackReport> {
   const [{ app, entries }] = await Promise.all([contentsOf(request), makeFolder(request.outDir)]);
   const webFiles = app.folder?.files.length ?? 0;
   const file = join(request.outDir, packageName(app, kind));
-  const contents = pageBytes(app) >= WORTH_KNOWING ? request.contents : undefined;
+  const contents = isLarge(app) ? request.contents : undefined;
+  const shared = isLarge(app) ? webFiles : 0;
   await contents?.open();
   debug('packing %d entries into %s', entries.length, file);
+  const isDigested = kind === 'aab' || request.record === true;
+  const start = contents?.startOf(entries.slice(0, shared), isDigested);
   const written = await writeSignedPackage(file, entries, identity, {
     signal,
     ...(request.record ? { digest: 'sha256' } : {}),
     known: contents,
+    ...(contents ? { shared, start } : {}),
     ...(kind === 'aab' ? { kind: 'bundle', jar: { digest: 'sha256', name: request.signerName } } : {}),
-    onEntry: (_entry, done, total) => request.onProgress?.(Math.max(0, done - (total - webFiles)), webFiles),
-    check: (temporary) => checkPackage(temporary, app, kind, entries.length),
+    onEntry: (_entry, done, total) =>
+      request.onProgress?.(
+        shared > 0 ? Math.min(done, webFiles) : Math.max(0, done - (total - webFiles)),
+        webFiles,
+      ),
+    check: async (temporary, digested) => {
+      await checkPackage(temporary, app, kind, entries.length, digested);
+      if (contents?.areUntouched() === false)
+        throw readbackFault('a package that it takes pages from was written to meanwhile', file);
+    },
   });
-  const sha256 = await fileSha256(file);
-  await contents?.note({ file, sha256 }, entries, written);
+  const { sha256, start: begun } = written;
+  await contents?.note(
+    { file, sha256 },
+    entries,
+    written,
+    begun && { entries: shared, kept: (archive) => ({ ...begun, archive }) },
+  );
   const parts = sizesByPart(entries, written.entries);
   const divided = PARTS.reduce((sum, part) => sum + parts[part], 0);
   const [own] = (await identity).certificates;

@@ -20,6 +20,9 @@ export interface ContentsDigest {
   readonly chunks: ReadonlyMap<DigestName, readonly Uint8Array[]>;
 }
 
+/** Memory of digests that are done: of a thousand packages, the next takes that of the one before. */
+const spare: Uint8Array[] = [];
+
 /**
  * The content digest of APK Signature Scheme v2 and v3: each section is cut into chunks of 1 MiB, each chunk
  * hashed behind 0xa5 and its length, and the chunk digests hashed behind 0x5a and their number. Full chunks are
@@ -28,7 +31,7 @@ export interface ContentsDigest {
 export class ContentDigester {
   readonly #digests: readonly DigestName[];
   readonly #chunks: Map<DigestName, Promise<Uint8Array>[]>;
-  readonly #buffer = new Uint8Array(HEAD + CHUNK);
+  #buffer = spare.pop() ?? new Uint8Array(HEAD + CHUNK);
   #filled = 0;
   #inPool = 0;
   /** Whether a chunk was hashed here since the pool's results were last taken in. */
@@ -108,9 +111,18 @@ export class ContentDigester {
     this.#flush();
   }
 
-  /** The digests of all chunks so far. */
+  /** The digests of the chunks that are full so far: the same in all packages that begin with the same bytes. */
+  async fullChunks(): Promise<Map<DigestName, Uint8Array[]>> {
+    const result = new Map<DigestName, Uint8Array[]>();
+    for (const [name, chunks] of this.#chunks) result.set(name, await Promise.all([...chunks]));
+    return result;
+  }
+
+  /** The digests of all chunks; nothing can be added then. */
   async chunks(): Promise<Map<DigestName, Uint8Array[]>> {
     this.#flush();
+    spare.push(this.#buffer);
+    this.#buffer = new Uint8Array();
     const result = new Map<DigestName, Uint8Array[]>();
     for (const [name, chunks] of this.#chunks) result.set(name, await Promise.all(chunks));
     return result;
@@ -150,15 +162,28 @@ export function digestedEndRecord(record: Uint8Array, contentsEnd: number): Uint
   return copy;
 }
 
-/** Digests the first section of a package on disk. @param end where it ends, in bytes from the start */
+/**
+ * Digests the first section of a package on disk.
+ *
+ * @param end where it ends, in bytes from the start
+ * @param before digests of full chunks that it begins with
+ */
 export async function digestContents(
   source: ByteSource,
   end: number,
   digests: readonly DigestName[],
+  before?: ContentsDigest['chunks'],
 ): Promise<ContentsDigest> {
-  const digester = new ContentDigester(digests);
-  await digester.updateFrom(source, 0, end);
+  const digester = new ContentDigester(digests, before);
+  const start = fullChunksEnd(before);
+  await digester.updateFrom(source, start, end - start);
   return { end, chunks: await digester.chunks() };
+}
+
+/** Where chunks end that are all full, in bytes from the start. */
+export function fullChunksEnd(chunks: ContentsDigest['chunks'] | undefined): number {
+  const [some = []] = chunks?.values() ?? [];
+  return some.length * CHUNK;
 }
 
 /**

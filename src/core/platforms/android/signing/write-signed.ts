@@ -1,10 +1,18 @@
+import { createHash, type Hash } from 'node:crypto';
 import { constants } from 'node:fs';
 import { chmod, copyFile, type FileHandle } from 'node:fs/promises';
-import { FileSource } from '../../../formats/bytes/source.js';
-import type { Entry, EntryDigest, SingleDigest, ZipEntry } from '../../../formats/zip/types.js';
+import { type ByteSource, FileSource } from '../../../formats/bytes/source.js';
+import type {
+  Entry,
+  EntryDigest,
+  KnownContents,
+  SingleDigest,
+  ZipEntry,
+} from '../../../formats/zip/types.js';
 import {
   centralDirectory,
   checkArchiveSize,
+  checkEntries,
   endRecord,
   type Sink,
   type WriteOptions,
@@ -20,12 +28,30 @@ import {
   digestContents,
   digestedEndRecord,
   digestPackage,
+  fullChunksEnd,
   type Sections,
 } from './content-digest.js';
 import { type SigningPlan, signDigest } from './sign.js';
 
+/** What a package begins with that others may begin with too: the same entries, so the same bytes. */
+export interface PackageStart {
+  /** The package, open. */
+  readonly archive: ByteSource;
+  readonly entries: readonly ZipEntry[];
+  /** Where they end, in bytes from the package's start. */
+  readonly size: number;
+  /** Digests of the chunks of 1 MiB that are full by then; none in a bundle. */
+  readonly chunks: ContentsDigest['chunks'];
+  /** SHA-256 of these bytes, to go on with. */
+  readonly hash: Hash;
+}
+
 export interface WrittenPackage {
   readonly entries: readonly ZipEntry[];
+  /** Of the whole package, in hexadecimal. */
+  readonly sha256: string;
+  /** What it begins with, where that was asked for. */
+  readonly start: Omit<PackageStart, 'archive'> | undefined;
   /** Bytes. */
   readonly size: number;
   readonly signingBlockSize: number;
@@ -44,6 +70,10 @@ export interface SignedWriteOptions extends Pick<WriteOptions, 'onEntry' | 'sign
   readonly jar?: { readonly digest: SingleDigest; readonly name: string };
   /** Digest the unpacked bytes of every entry (see WrittenPackage); the JAR signature's own digest where there is one. */
   readonly digest?: EntryDigest;
+  /** How many of the first entries other packages may begin with too. */
+  readonly shared?: number | undefined;
+  /** What another package has of these: it is copied, and then compared. */
+  readonly start?: PackageStart | undefined;
   /**
    * Looks at the whole package under its temporary name; where it throws, nothing is left.
    *
@@ -75,12 +105,59 @@ export async function writeSignedPackage(
         kind: options.kind ?? 'apk',
         ...(options.jar ? { jar: options.jar } : {}),
         digest: options.jar?.digest ?? options.digest,
+        shared: options.shared,
+        start: options.start,
         temporary: () => `${temporary}.${spare++}`,
       }),
     );
-    await options.check(temporary);
+    await options.check(temporary, options.start && (await readBack(temporary, written, options.start)));
     return written;
   });
+}
+
+/** Bytes that are copied or compared at a time. */
+const PIECE = 1024 * 1024;
+
+/** Copies what another package begins with. */
+async function copyStart(
+  { archive, size }: PackageStart,
+  handle: FileHandle,
+  signal: AbortSignal | undefined,
+): Promise<void> {
+  const piece = new Uint8Array(Math.min(PIECE, size));
+  for (let at = 0; at < size; at += PIECE) {
+    signal?.throwIfAborted();
+    const part = piece.subarray(0, Math.min(PIECE, size - at));
+    await archive.readInto(part, at);
+    await writeWhole(handle, part);
+  }
+}
+
+/**
+ * Reads the contents of a package back that begins with what another has, which was read back before: these bytes are compared,
+ * the others digested. Nothing where they differ: then all of it is digested, which says what is wrong.
+ */
+async function readBack(
+  file: string,
+  written: WrittenPackage,
+  start: PackageStart,
+): Promise<ContentsDigest | undefined> {
+  if (start.chunks.size === 0) return undefined;
+  const copy = await FileSource.open(file);
+  try {
+    const pieces = [new Uint8Array(PIECE), new Uint8Array(PIECE)] as const;
+    for (let at = 0; at < start.size; at += PIECE) {
+      const [one, other] = pieces.map((piece) => piece.subarray(0, Math.min(PIECE, start.size - at)));
+      if (one === undefined || other === undefined) return undefined;
+      await start.archive.readInto(one, at);
+      await copy.readInto(other, at);
+      if (Buffer.compare(one, other) !== 0) return undefined;
+    }
+    const end = written.size - written.directorySize - written.signingBlockSize;
+    return await digestContents(copy, end, [CONTENT_DIGEST], start.chunks);
+  } finally {
+    await copy.close();
+  }
 }
 
 /** A copy under a name that is free, made by the system, which may share the bytes on disk; its mode is a new file's. */
@@ -156,15 +233,25 @@ async function addJarSignature(
   return { size: added.size, entries: [...local.entries, ...added.entries], digests: local.digests };
 }
 
+type WriteAllOptions = WriteOptions &
+  Pick<SignedWriteOptions, 'jar' | 'shared' | 'start'> & { readonly kind: 'apk' | 'bundle' };
+
 async function writeAll(
   handle: FileHandle,
   entries: readonly Entry[],
   identity: Promise<SigningPlan>,
-  options: WriteOptions & Pick<SignedWriteOptions, 'jar'> & { readonly kind: 'apk' | 'bundle' },
+  options: WriteAllOptions,
 ): Promise<WrittenPackage> {
-  const { kind, jar } = options;
-  const file = new FileSink(handle);
-  const digester = kind === 'apk' ? new ContentDigester([CONTENT_DIGEST]) : undefined;
+  const { kind, jar, start } = options;
+  checkEntries(entries);
+  const hash = start?.hash.copy() ?? createHash('sha256');
+  if (start) await copyStart(start, handle, options.signal);
+  const file = new FileSink(handle, hash);
+  const digester = kind === 'apk' ? new ContentDigester([CONTENT_DIGEST], start?.chunks) : undefined;
+  if (start && digester) {
+    const full = fullChunksEnd(start.chunks);
+    await digester.updateFrom(start.archive, full, start.size - full);
+  }
   const sink: Sink = {
     write: (bytes) => {
       const written = file.write(bytes);
@@ -173,9 +260,11 @@ async function writeAll(
       return digested === undefined ? written : Promise.all([written, digested]).then(() => undefined);
     },
   };
-  let local = await withCompressor(entries, options, (compressor) =>
-    writeEntries(entries, sink, { ...options, compressor }),
-  );
+  const first = await writeFirst(entries, sink, options, async (size, written) => {
+    await file.flush();
+    return { entries: written, size, chunks: (await digester?.fullChunks()) ?? new Map(), hash: hash.copy() };
+  });
+  let { local } = first;
   if (jar) local = await addJarSignature(local, sink, await identity, { ...jar, kind });
   digester?.endSection();
   const directory = centralDirectory(local.entries);
@@ -190,12 +279,65 @@ async function writeAll(
   }
   const end = endRecord(local.entries.length, directory.length, local.size + block.length);
   for (const part of [block, directory, end]) await file.write(part);
-  await file.flush();
+  await file.end();
   return {
     entries: local.entries,
+    sha256: hash.digest('hex'),
+    start: first.start,
     size: local.size + block.length + directory.length + end.length,
     signingBlockSize: block.length,
     digests: local.digests,
     directorySize: directory.length + end.length,
   };
+}
+
+/**
+ * Writes all entries but those that are copied already.
+ *
+ * @param startOf what the package begins with, asked once that is written
+ */
+async function writeFirst(
+  entries: readonly Entry[],
+  sink: Sink,
+  options: WriteAllOptions,
+  startOf: (size: number, written: readonly ZipEntry[]) => Promise<WrittenPackage['start']>,
+): Promise<{ readonly local: WrittenEntries; readonly start: WrittenPackage['start'] }> {
+  const { start, shared = 0, onEntry, digest, known } = options;
+  const copied = start?.entries.length ?? 0;
+  const write = (from: number, to: number, before: Pick<WrittenEntries, 'size'>) =>
+    withCompressor(entries.slice(from, to), options, (compressor) =>
+      writeEntries(entries.slice(from, to), sink, {
+        ...options,
+        compressor,
+        offset: before.size,
+        onEntry: (row, done) => onEntry?.(row, from + done, entries.length),
+      }),
+    );
+  if (start) {
+    const rest = await write(copied, entries.length, start);
+    const digests = new Map([...digestsOf(entries.slice(0, copied), digest, known), ...rest.digests]);
+    return { local: { ...rest, digests, entries: [...start.entries, ...rest.entries] }, start: undefined };
+  }
+  if (shared === 0) return { local: await write(0, entries.length, { size: 0 }), start: undefined };
+  const own = await write(0, shared, { size: 0 });
+  const begun = await startOf(own.size, own.entries);
+  const rest = await write(shared, entries.length, own);
+  const digests = new Map([...own.digests, ...rest.digests]);
+  return { local: { ...rest, digests, entries: [...own.entries, ...rest.entries] }, start: begun };
+}
+
+/** Digests of files that an earlier archive has, where they are asked for. */
+function digestsOf(
+  entries: readonly Entry[],
+  digest: EntryDigest | undefined,
+  known: KnownContents | undefined,
+): Map<string, Uint8Array> {
+  const digests = new Map<string, Uint8Array>();
+  if (digest === undefined) return digests;
+  for (const { path, content } of entries) {
+    const isFile = !(content instanceof Uint8Array) && 'file' in content;
+    const sha256 = isFile ? known?.ofFile(content)?.sha256 : undefined;
+    if (sha256) digests.set(path, sha256);
+  }
+  return digests;
 }

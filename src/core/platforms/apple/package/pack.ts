@@ -162,7 +162,7 @@ export async function packIpa(request: IpaRequest): Promise<IpaReport> {
       const second = await writeEntries(last, sink, { offset: first.size, signal });
       const entries: ZipEntry[] = [...first.entries, ...second.entries];
       const size = await writeDirectory(entries, sink, second.size);
-      await sink.flush();
+      await sink.end();
       // The seal over the resources counts as signature; that inside the program counts as shell.
       const parts = sizesByPart([...sealed, undefined, last[1]], entries);
       const divided = PARTS.reduce((sum, part) => sum + parts[part], 0);

@@ -336,7 +336,7 @@ export async function resignIpa(request: IpaResignRequest): Promise<IpaResignRes
       const written = await withFile(temporary, 'wx', async (handle) => {
         const sink = new FileSink(handle);
         const whole = await resigned.write(sink, report, entitlements);
-        await sink.flush();
+        await sink.end();
         return whole;
       });
       await checkWritten(temporary, resigned, folder, request.root);
