@@ -3,6 +3,7 @@ import { writeIco } from '../formats/ico/ico.js';
 import { type Rgba, toHex } from '../project/color.js';
 import { asShape, type Logo, MASTER } from './logo.js';
 import type { ArtRow, ArtSource } from './plan.js';
+import { roundColors } from './round-colors.js';
 
 /** A ground: one colour, a straight gradient, or a picture that covers it. */
 export type BackgroundPaint =
@@ -22,8 +23,6 @@ export interface IconSet {
   readonly mark?: 'debug';
 }
 
-/** Pictures on their way to another step need not be small. */
-const PASSING = { compressionLevel: 0 };
 const CLEAR = { r: 0, g: 0, b: 0, alpha: 0 };
 const BLACK: Rgba = { r: 0, g: 0, b: 0, a: 255 };
 const WHITE: Rgba = { r: 255, g: 255, b: 255, a: 255 };
@@ -45,29 +44,38 @@ async function backgroundOf(
     return sharp({ create: { width, height, channels: 4, background: { r, g, b, alpha: 1 } } });
   }
   if (paint.is === 'picture') {
-    const cover = await sharp(paint.bytes, { limitInputPixels: 64_000_000 })
+    const cover = sharp(paint.bytes, { limitInputPixels: 64_000_000 })
       .resize(width, height, { fit: 'cover' })
       .flatten({ background: '#ffffff' })
-      .png()
-      .toBuffer();
-    return sharp(cover);
+      .toColourspace('srgb');
+    return imageOf(sharp, await pixelsOf(cover));
   }
   const svg = `<svg xmlns="http://www.w3.org/2000/svg" width="${width}" height="${height}"><linearGradient id="g" x1="0" y1="0" x2="0" y2="1"><stop offset="0" stop-color="${toHex(paint.from)}"/><stop offset="1" stop-color="${toHex(paint.to)}"/></linearGradient><rect width="100%" height="100%" fill="url(#g)"/></svg>`;
   return sharp(Buffer.from(svg)).ensureAlpha();
 }
 
-interface Fitted {
-  readonly input: Buffer;
+/** A picture on its way to another step: RGBA, rows from the top. */
+interface Pixels {
+  readonly data: Buffer;
   readonly width: number;
   readonly height: number;
 }
 
+const rawOf = ({ width, height }: Pixels) => ({ width, height, channels: 4 }) as const;
+const imageOf = (sharp: SharpModule, pixels: Pixels): Sharp => sharp(pixels.data, { raw: rawOf(pixels) });
+const overlayOf = (pixels: Pixels): OverlayOptions => ({ input: pixels.data, raw: rawOf(pixels) });
+
+async function pixelsOf(image: Sharp): Promise<Pixels> {
+  const { data, info } = await image.ensureAlpha().raw().toBuffer({ resolveWithObject: true });
+  return { data, width: info.width, height: info.height };
+}
+
 /** Scaled logos and shapes of one kit: many rows differ in nothing but what is around them. */
-const scaled = new WeakMap<Logo, Map<string, Promise<Fitted>>>();
+const scaled = new WeakMap<Logo, Map<string, Promise<Pixels>>>();
 const shapes = new WeakMap<Logo, Map<string, Logo>>();
 
-function fitted(sharp: SharpModule, logo: Logo, row: ArtRow, side: number, padding: number): Promise<Fitted> {
-  const known = scaled.get(logo) ?? new Map<string, Promise<Fitted>>();
+function fitted(sharp: SharpModule, logo: Logo, row: ArtRow, side: number, padding: number): Promise<Pixels> {
+  const known = scaled.get(logo) ?? new Map<string, Promise<Pixels>>();
   scaled.set(logo, known);
   const { fit, purpose } = row;
   const key = JSON.stringify([fit, purpose, side, padding]);
@@ -91,7 +99,7 @@ async function fitLogo(
   { fit, purpose }: ArtRow,
   side: number,
   padding: number,
-): Promise<Fitted> {
+): Promise<Pixels> {
   const { area } = logo;
   const image = sharp(logo.data, { raw: { width: MASTER, height: MASTER, channels: 4 } });
   const room = 1 - 2 * padding;
@@ -108,14 +116,9 @@ async function fitLogo(
     const px = Math.max(1, Math.round(side * Math.min(1, part) * room));
     const cut =
       purpose === 'round' || fit.cut === 'circle' ? px / 2 : fit.cut === 'rounded' ? px * ROUNDED : 0;
-    const scaled = await image.resize(px, px).png(PASSING).toBuffer();
-    const shown =
-      purpose === 'splash'
-        ? await splashCut(sharp, scaled, px)
-        : cut === 0
-          ? scaled
-          : await cutTo(sharp, scaled, px, cut);
-    return { input: shown, width: px, height: px };
+    const scaled = await pixelsOf(image.resize(px, px));
+    if (purpose === 'splash') return splashCut(sharp, scaled);
+    return cut === 0 ? scaled : cutTo(sharp, scaled, cut);
   }
   const [boxWidth, boxHeight] = [area.right - area.left + 1, area.bottom - area.top + 1];
   const scale =
@@ -126,47 +129,52 @@ async function fitLogo(
     Math.max(1, Math.round(boxWidth * scale)),
     Math.max(1, Math.round(boxHeight * scale)),
   ];
-  const input = await image
-    .extract({ left: area.left, top: area.top, width: boxWidth, height: boxHeight })
-    .resize(width, height, { fit: 'fill' })
-    .png(PASSING)
-    .toBuffer();
-  return { input, width, height };
+  return pixelsOf(
+    image
+      .extract({ left: area.left, top: area.top, width: boxWidth, height: boxHeight })
+      .resize(width, height, { fit: 'fill' }),
+  );
 }
 
 /** A filled picture on a splash screen: the middle of it, in the circle that is shown. */
-async function splashCut(sharp: SharpModule, square: Buffer, px: number): Promise<Buffer> {
+async function splashCut(sharp: SharpModule, square: Pixels): Promise<Pixels> {
+  const px = square.width;
   const shown = Math.round((px * 192) / 288);
-  const small = await sharp(square).resize(shown, shown).png(PASSING).toBuffer();
-  const round = await cutTo(sharp, small, shown, shown / 2);
+  const small = await pixelsOf(imageOf(sharp, square).resize(shown, shown));
+  const round = await cutTo(sharp, small, shown / 2);
   const before = Math.floor((px - shown) / 2);
   const after = px - shown - before;
-  return sharp(round)
-    .extend({ top: before, left: before, bottom: after, right: after, background: CLEAR })
-    .png(PASSING)
-    .toBuffer();
+  return pixelsOf(
+    imageOf(sharp, round).extend({
+      top: before,
+      left: before,
+      bottom: after,
+      right: after,
+      background: CLEAR,
+    }),
+  );
 }
 
-function cutTo(sharp: SharpModule, square: Buffer, px: number, radius: number): Promise<Buffer> {
+function cutTo(sharp: SharpModule, square: Pixels, radius: number): Promise<Pixels> {
+  const px = square.width;
   const mask = Buffer.from(
     `<svg xmlns="http://www.w3.org/2000/svg" width="${px}" height="${px}"><rect width="${px}" height="${px}" rx="${radius}"/></svg>`,
   );
-  return sharp(square)
-    .composite([{ input: mask, blend: 'dest-in' }])
-    .png(PASSING)
-    .toBuffer();
+  return pixelsOf(imageOf(sharp, square).composite([{ input: mask, blend: 'dest-in' }]));
 }
 
 /** The file's bytes; what is drawn on a ground has no alpha channel left. */
-async function encode(image: Sharp, row: ArtRow): Promise<Uint8Array> {
-  const whole = row.background === 'opaque' ? image.removeAlpha() : image;
-  // Shapes are drawn by their alpha alone; colours may differ by a step or two, which nobody sees and halves the bytes.
-  const webp =
-    row.background === 'shape'
-      ? { lossless: true, effort: 4 }
-      : { nearLossless: true, quality: 20, effort: 4 };
-  if (row.format === 'webp') return whole.webp(webp).toBuffer();
-  return whole.png({ compressionLevel: 9, adaptiveFiltering: false }).toBuffer();
+async function encode(sharp: SharpModule, image: Sharp, row: ArtRow): Promise<Uint8Array> {
+  const isOpaque = row.background === 'opaque';
+  if (row.format !== 'webp') {
+    const whole = isOpaque ? image.removeAlpha() : image;
+    return whole.png({ compressionLevel: 9, adaptiveFiltering: false }).toBuffer();
+  }
+  // Shapes are drawn by their alpha alone, and stay as they are.
+  if (row.background === 'shape') return image.webp({ lossless: true, effort: 4 }).toBuffer();
+  const pixels = await pixelsOf(image);
+  const rounded = sharp(roundColors(pixels.data, pixels.width), { raw: rawOf(pixels) });
+  return (isOpaque ? rounded.removeAlpha() : rounded).webp({ lossless: true, effort: 2 }).toBuffer();
 }
 
 /** Launcher icons that are marked, and the share of their side that the mark's square has: what every mask shows. */
@@ -196,7 +204,7 @@ export async function drawRow(row: ArtRow, icons: IconSet): Promise<Uint8Array> 
   if (share === undefined) return drawUnmarked(row, icons);
   const { default: sharp } = await import('sharp');
   const plain = await drawUnmarked(row, icons);
-  return encode(sharp(plain).composite([{ input: debugBand(row.width, share) }]), row);
+  return encode(sharp, sharp(plain).composite([{ input: debugBand(row.width, share) }]), row);
 }
 
 async function drawUnmarked(row: ArtRow, icons: IconSet): Promise<Uint8Array> {
@@ -218,26 +226,28 @@ async function drawUnmarked(row: ArtRow, icons: IconSet): Promise<Uint8Array> {
   const { width, height } = row;
   const side = Math.min(width, height);
   if (icons.needsBackground && BARE.has(row.purpose) && !logo.area.fills) {
-    const square = await (await backgroundOf(sharp, icons.background.light, side, side)).png().toBuffer();
-    const plate = await cutTo(sharp, square, side, side * ROUNDED);
+    const square = await pixelsOf(await backgroundOf(sharp, icons.background.light, side, side));
+    const plate = await cutTo(sharp, square, side * ROUNDED);
     const small = { ...row, fit: { ...row.fit, share: row.fit.share * ON_PLATE } };
     const drawn = await fitted(sharp, logo, small, side, padding);
     const at = { left: Math.round((side - drawn.width) / 2), top: Math.round((side - drawn.height) / 2) };
-    return encode(sharp(plate).composite([{ input: drawn.input, ...at }]), row);
+    return encode(sharp, imageOf(sharp, plate).composite([{ ...overlayOf(drawn), ...at }]), row);
   }
-  const { input, width: w, height: h } = await fitted(sharp, logo, row, side, padding);
+  const drawn = await fitted(sharp, logo, row, side, padding);
+  const { width: w, height: h } = drawn;
   const [left, top] = [Math.round((width - w) / 2), Math.round((height - h) / 2)];
-  const overlay: OverlayOptions = { input, left, top };
+  const overlay: OverlayOptions = { ...overlayOf(drawn), left, top };
   const around = { left, top, right: width - left - w, bottom: height - top - h };
   const paint =
     row.purpose === 'tinted' ? ({ is: 'color', color: BLACK } as const) : icons.background[row.scheme];
   if (row.purpose === 'round' && !logo.area.fills) {
-    const disc = await (await backgroundOf(sharp, paint, side, side)).png().toBuffer();
-    const background = await cutTo(sharp, disc, side, side * 0.46 + side * 0.04);
-    return encode(sharp(background).composite([overlay]), row);
+    const disc = await pixelsOf(await backgroundOf(sharp, paint, side, side));
+    const background = await cutTo(sharp, disc, side * 0.46 + side * 0.04);
+    return encode(sharp, imageOf(sharp, background).composite([overlay]), row);
   }
   // Laying one picture on another takes longer than all the rest; a single colour can be put around it instead.
-  if (row.background !== 'opaque') return encode(sharp(input).extend({ ...around, background: CLEAR }), row);
+  if (row.background !== 'opaque')
+    return encode(sharp, imageOf(sharp, drawn).extend({ ...around, background: CLEAR }), row);
   const behind: BackgroundPaint =
     logo.area.fills && row.purpose !== 'tinted' && w < side
       ? { is: 'color', color: edgeGround(row, logo, paint) }
@@ -245,14 +255,15 @@ async function drawUnmarked(row: ArtRow, icons: IconSet): Promise<Uint8Array> {
   if (behind.is === 'color') {
     const background = toHex(behind.color);
     return encode(
-      sharp(input)
+      sharp,
+      imageOf(sharp, drawn)
         .flatten({ background })
         .extend({ ...around, background }),
       row,
     );
   }
   const base = await backgroundOf(sharp, behind, width, height);
-  return encode(base.composite([overlay]), row);
+  return encode(sharp, base.composite([overlay]), row);
 }
 
 /** Around a filled picture that is drawn smaller: its own edge's colour in icons, the ground in wide images. */

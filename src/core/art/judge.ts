@@ -18,19 +18,20 @@ const LEFT = 0.003;
  */
 export function judgeShape(logo: Logo): string | undefined {
   const { data, area } = logo;
-  const shape = shapeOf(logo, { r: 0, g: 0, b: 0, a: 255 });
+  // Of what does not fill its square the shape is its alpha.
+  const shape = area.fills ? shapeOf(logo, { r: 0, g: 0, b: 0, a: 255 }) : data;
   const { mean } = area;
   let [seen, other] = [0, 0];
   let [left, top, right, bottom] = [Number.POSITIVE_INFINITY, Number.POSITIVE_INFINITY, -1, -1];
   const side = Math.sqrt(data.length / 4);
-  for (let i = 0; i < data.length; i += 4) {
+  for (let i = 0, x = 0, y = 0; i < data.length; i += 4, x += 1) {
+    if (x === side) [x, y] = [0, y + 1];
     if ((shape[i + 3] as number) < SEEN) continue;
     seen += 1;
-    const [x, y] = [(i / 4) % side, Math.floor(i / 4 / side)];
-    left = Math.min(left, x);
-    right = Math.max(right, x);
-    top = Math.min(top, y);
-    bottom = Math.max(bottom, y);
+    if (x < left) left = x;
+    if (x > right) right = x;
+    if (y < top) top = y;
+    bottom = y;
     const far = Math.max(
       Math.abs((data[i] as number) - mean.r),
       Math.abs((data[i + 1] as number) - mean.g),

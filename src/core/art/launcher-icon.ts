@@ -70,10 +70,11 @@ async function packedIcon(
   const cached = file === undefined ? undefined : await fromCache(file, rows.length);
   if (cached !== undefined) return cached;
   const { icons, background } = await prepareIconSet(inputs);
-  const drawn = await Promise.all(
-    rows.map(async (row) => [row.path, await cachedRow(row, icons, cacheDir)] as const),
-  );
-  const icon = { pictures: new Map(drawn), background };
+  // The largest is begun first, so that it is not what all others have to be waited for.
+  const bySize = [...rows].sort((one, other) => other.width * other.height - one.width * one.height);
+  const drawn = new Map(bySize.map((row) => [row, cachedRow(row, icons, cacheDir)]));
+  const pictures = rows.map(async (row) => [row.path, await drawn.get(row)] as [string, Uint8Array]);
+  const icon = { pictures: new Map(await Promise.all(pictures)), background };
   if (file !== undefined) keepInCache(file, await archive(icon));
   return icon;
 }
