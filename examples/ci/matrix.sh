@@ -12,6 +12,6 @@ costs=()
 if [ -n "${COSTS:-}" ] && [ -f "$COSTS" ]; then costs=(--costs "$COSTS"); fi
 # The report is there also where a brand fails, and after COSTS was read.
 code=0
-$hull fleet pack --shard "$part" "${costs[@]}" --jobs 2 --record --yes --json > "packed-$INDEX.json.new" || code=$?
+$hull fleet pack --shard "$part" "${costs[@]}" --jobs 2 --yes --json > "packed-$INDEX.json.new" || code=$?
 mv "packed-$INDEX.json.new" "packed-$INDEX.json"
 exit $code

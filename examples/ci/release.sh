@@ -5,7 +5,7 @@
 #   TRACK     track of the store (default: internal); nothing is sent without an account (HULL_STORE_ACCOUNT)
 set -euo pipefail
 hull=${HULL:-npx hull}
-$hull fleet pack --kind aab --record --yes --json > packed.json
+$hull fleet pack --kind aab --yes --json > packed.json
 # Each package is what its statement of origin says, and a rebuild gives the same.
 node -p 'JSON.parse(fs.readFileSync("packed.json", "utf8")).brands.map(({ file }) => file).join("\n")' |
   while read -r file; do

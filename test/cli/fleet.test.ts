@@ -108,13 +108,21 @@ describe('hull fleet', () => {
     expect(await packed()).toEqual(Object.fromEntries(NAMES.map((name) => [name, 'unchanged'])));
     const inspected = await drive(
       'inspect',
-      join('out/heron-point', readdirSync(join(dir, 'out/heron-point'))[0] as string),
+      join(
+        'out/heron-point',
+        readdirSync(join(dir, 'out/heron-point')).find((one) => one.endsWith('.apk')) as string,
+      ),
       '--json',
     );
     expect(JSON.parse(inspected.out)).toMatchObject({
       id: 'example.saltmarsh.heronpoint',
       label: 'heron-point',
     });
+    // What goes in is provable without having asked for it.
+    const [apk] = readdirSync(join(dir, 'out/heron-point')).filter((one) => one.endsWith('.apk'));
+    const stated = await drive('inspect', join('out/heron-point', apk as string), '--provenance');
+    expect(stated.code, stated.err).toBe(0);
+    expect(stated.out).toContain('heron-point');
     // The same as a project of its own would be.
     const before = bytes();
     rmSync(join(dir, 'out'), { recursive: true });
@@ -135,16 +143,51 @@ describe('hull fleet', () => {
     expect(brands.filter(({ result }) => result === 'unchanged')).toHaveLength(3);
     writeFileSync(join(dir, 'fleet.json'), shown);
     // In another folder, and with another key, it is another package.
-    expect(await packed('--out', 'elsewhere', '--only', 'otter-bay')).toEqual({ 'otter-bay': 'packed' });
-    expect(existsSync(join(dir, 'elsewhere/otter-bay'))).toBe(true);
+    expect(await packed('--out', 'elsewhere', '--only', 'otter-bay', '--no-record')).toEqual({
+      'otter-bay': 'packed',
+    });
+    expect(readdirSync(join(dir, 'elsewhere/otter-bay'))).toHaveLength(1);
     expect(await packed('--only', 'otter-bay')).toEqual({ 'otter-bay': 'packed' });
     expect(await packed('--only', 'otter-bay', '--key', 'release')).toEqual({ 'otter-bay': 'packed' });
     expect(await packed('--only', 'otter-bay')).toEqual({ 'otter-bay': 'packed' });
     // A package that is not the one that was made is made again.
-    const [file] = readdirSync(join(dir, 'out/otter-bay'));
+    const file = readdirSync(join(dir, 'out/otter-bay')).find((one) => one.endsWith('.apk'));
     writeFileSync(join(dir, 'out/otter-bay', file as string), 'something else');
     expect(await packed()).toMatchObject({ 'otter-bay': 'packed', 'heron-point': 'unchanged' });
   }, 90_000);
+
+  it('packs brands of large pages as if each were alone, both kinds, though they share the bytes', async () => {
+    const large = temporaryFolder();
+    cpSync(dir, large, { recursive: true });
+    rmSync(join(large, 'out'), { recursive: true, force: true });
+    rmSync(join(large, '.hull'), { recursive: true, force: true });
+    const random = generator(5);
+    const pages = Array.from({ length: 60 }, (_, at) => {
+      const text = Array.from({ length: 12_000 }, () => `pier ${random(1e6)}`).join(' ');
+      return [`site/part/${at}.${at % 4 === 0 ? 'jpg' : 'js'}`, text] as const;
+    });
+    writeFiles(large, Object.fromEntries(pages));
+    const pack = async (kind: string, ...more: string[]) => {
+      const ran = await hull(['fleet', 'pack', '--kind', kind, '--json', ...more], { cwd: large });
+      expect(ran.code, ran.err).toBe(0);
+      return JSON.parse(ran.out) as { brands: { name: string; file: string; sha256: string }[] };
+    };
+    for (const kind of ['apk', 'aab']) {
+      const together = await pack(kind);
+      expect(together.brands).toHaveLength(NAMES.length);
+      for (const { name, file, sha256 } of together.brands) {
+        expect(sha(join(large, file)), name).toBe(sha256);
+        const verified = await hull(['sign', file, '--verify-only'], { cwd: large });
+        expect(verified.code, verified.out + verified.err).toBe(0);
+        const stated = await hull(['inspect', file, '--provenance'], { cwd: large });
+        expect(stated.code, stated.out + stated.err).toBe(0);
+        rmSync(join(large, 'out', name), { recursive: true });
+        rmSync(join(large, '.hull/cache/contents.json'), { force: true });
+        const [alone] = (await pack(kind, '--only', name)).brands;
+        expect(alone?.sha256, `${name}, ${kind}`).toBe(sha256);
+      }
+    }
+  }, 120_000);
 
   it('ends whole when it is killed, whenever that is, and goes on from there', async () => {
     const complete = bytes();
@@ -207,7 +250,7 @@ describe('hull fleet', () => {
       config.app.build = 2;
     });
     expect((await document('compare')).brands[0]?.result).toBe('out of date');
-    await packed('--record');
+    await packed();
     const updated = (await document('compare', 'released')) as unknown as {
       brands: { accepted: boolean; changes: string[]; before: string }[];
     };

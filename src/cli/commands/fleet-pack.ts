@@ -11,7 +11,7 @@ export const declare = (command: Command) =>
     fleetRun(
       signing(access(command))
         .option('--out <dir>', 'folder for what is made; each brand has one of its own in it (default: out)')
-        .option('--record', 'write a bill of materials and a statement of origin beside each package')
+        .option('--no-record', 'write no bill of materials and no statement of origin beside the packages')
         .option('--skip-origin-check', 'browser engine: pack although the host does not name the key yet')
         .addOption(
           new Option('--kind <kind>', 'what is made (default: apk)').choices(['apk', 'aab'] as const),
@@ -24,7 +24,7 @@ export const fleetPack = defineCommand({
   summary: 'make the packages of all brands: those alone that are not there yet, or have changed',
   examples: [
     'hull fleet pack',
-    'hull fleet pack --only heron-point --kind aab --record',
+    'hull fleet pack --only heron-point --kind aab',
     'hull fleet pack --shard 1/3 --report packed.md',
   ],
   declare,

@@ -144,7 +144,7 @@ export async function verifyProvenance(packageFile: string, named?: string): Pro
   if (!existsSync(file)) {
     throw new HullError('provenance.missing', 'There is no statement of the package’s origin.', {
       location: { file },
-      fix: withTasks`Pack with a record: ${task('packProject')} writes both where that is asked for. Or name the statement.`,
+      fix: withTasks`Pack with a record: ${task('packProject')} writes the statement where that is asked for.`,
     });
   }
   const envelope = readEnvelope(readTextFile(file), file);

@@ -4,7 +4,7 @@ import { describe, expect, it } from 'vitest';
 import { FileSource } from '../../../src/core/formats/bytes/source.js';
 import { crc32 } from '../../../src/core/formats/zip/crc32.js';
 import { readEntry, readZip } from '../../../src/core/formats/zip/reader.js';
-import type { Entry } from '../../../src/core/formats/zip/types.js';
+import type { Entry, FileContent } from '../../../src/core/formats/zip/types.js';
 import { writeDirectory, writeEntries } from '../../../src/core/formats/zip/writer.js';
 import { PackedContents } from '../../../src/core/packaging/packed-contents.js';
 import { fileSha256 } from '../../../src/core/util/files.js';
@@ -37,15 +37,20 @@ function folder(age = 0) {
   return { dir, entries, index: join(dir, '.hull/contents.json') };
 }
 
-/** Writes an archive, with what others hold, and notes it. */
-async function archive(dir: string, name: string, entries: readonly Entry[], known: PackedContents) {
-  await known.open();
+async function writtenArchive(entries: readonly Entry[], known?: PackedContents) {
   const parts: Uint8Array[] = [];
   const sink = { write: (bytes: Uint8Array) => void parts.push(Buffer.from(bytes)) };
   const written = await writeEntries(entries, sink, { known });
   await writeDirectory(written.entries, sink, written.size);
+  return { bytes: Buffer.concat(parts), written };
+}
+
+/** Writes an archive, with what others hold, and notes it. */
+async function archive(dir: string, name: string, entries: readonly Entry[], known: PackedContents) {
+  await known.open();
+  const { bytes, written } = await writtenArchive(entries, known);
   const file = join(dir, name);
-  writeFileSync(file, Buffer.concat(parts));
+  writeFileSync(file, bytes);
   await known.note({ file, sha256: await fileSha256(file) }, entries, written);
   return file;
 }
@@ -124,6 +129,31 @@ describe('contents of packages that were made', () => {
     expect(await noteOf(60_000)).toEqual({ same: [true, true, true], other: [false, false, false] });
     // Written to a moment ago: it may be written to again at the same time, by the disk’s clock.
     expect(await noteOf(500)).toEqual({ same: [false, false, false], other: [false, false, false] });
+  });
+
+  it('are forgotten where somebody writes to a package that they are in', async () => {
+    const { dir, entries, index } = folder();
+    const known = new PackedContents<string>(index);
+    await known.open();
+    const { bytes, written } = await writtenArchive(entries);
+    const file = join(dir, 'first.zip');
+    writeFileSync(file, bytes);
+    const begun = { entries: 2, kept: () => 'its first two entries' };
+    await known.note({ file, sha256: await fileSha256(file) }, entries, written, begun);
+    const content = entries[0]?.content as FileContent;
+    expect(known.areUntouched()).toBe(true);
+    expect(known.startOf(entries.slice(0, 2), false)).toBe('its first two entries');
+    // With other files, in another order, or with digests that nobody computed it does not begin so.
+    expect(known.startOf(entries.slice(0, 1), false)).toBeUndefined();
+    expect(known.startOf([entries[1], entries[0]] as Entry[], false)).toBeUndefined();
+    expect(known.startOf(entries.slice(0, 2), true)).toBeUndefined();
+    expect(known.ofFile(content)).toBeDefined();
+    writeFileSync(file, bytes.subarray(1));
+    expect(known.areUntouched()).toBe(false);
+    await known.open();
+    expect(known.ofFile(content)).toBeUndefined();
+    expect(known.startOf(entries.slice(0, 2), false)).toBeUndefined();
+    await known.close();
   });
 
   it('are not taken from a package that is not as it was noted, nor of another version', async () => {

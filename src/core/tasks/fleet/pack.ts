@@ -16,7 +16,10 @@ export interface BrandPackage extends MadePackage {
 
 export interface FleetPackOptions
   extends FleetRunOptions<BrandPackage>,
-    Omit<PackOptions, 'project' | 'debugKey' | 'store' | 'signal' | 'onProgress'> {}
+    Omit<PackOptions, 'project' | 'debugKey' | 'store' | 'record' | 'signal' | 'onProgress'> {
+  /** Writes a bill of materials and a signed statement of origin beside each package; by default it does. */
+  readonly record?: boolean | undefined;
+}
 
 /**
  * Packs brands, those alone that are not there yet or have changed. Pages that they share are read and compressed once.
@@ -25,7 +28,7 @@ export interface FleetPackOptions
  * @throws HullError `fleet.*`, `config.*`
  */
 export async function packFleet(options: FleetPackOptions): Promise<BrandRun<BrandPackage>[]> {
-  const { kind = 'apk', jobs: _jobs, costs: _costs, onBrand: _onBrand, ...rest } = options;
+  const { kind = 'apk', record = true, jobs: _jobs, costs: _costs, onBrand: _onBrand, ...rest } = options;
   const dir = resolve(options.project ?? '.');
   const made = new MadePackages(dir);
   const shared = packShared(dir);
@@ -34,13 +37,13 @@ export async function packFleet(options: FleetPackOptions): Promise<BrandRun<Bra
   const isWanted = ({ file, key }: Made, brand: Project): boolean =>
     dirname(file) === outFolder(brand, rest.out) &&
     key === rest.key &&
-    (!rest.record || existsSync(provenanceFile(file)));
+    (!record || existsSync(provenanceFile(file)));
   const packBrand = async (brand: Project, name: string): Promise<BrandPackage> => {
     const key = `${name} ${kind}`;
     const digest = await inputs.digest(brand, kind);
     const before = await made.unchanged(key, digest);
     if (before && isWanted(before, brand)) return { ...packageOf(before), state: 'unchanged' };
-    const packed = packageOf(await packSharing(brand, { ...rest, kind }, shared));
+    const packed = packageOf(await packSharing(brand, { ...rest, kind, record }, shared));
     await made.keep(key, { inputs: digest, key: rest.key, ...packed });
     return { ...packed, state: 'packed' };
   };
