@@ -1,34 +1,29 @@
-import { mkdirSync, readFileSync, renameSync, writeFileSync } from 'node:fs';
-import * as nodeModule from 'node:module';
+import {
+  mkdirSync,
+  readdirSync,
+  readFileSync,
+  renameSync,
+  statSync,
+  unlinkSync,
+  writeFileSync,
+} from 'node:fs';
+import { createRequire, Module } from 'node:module';
 import { homedir } from 'node:os';
-import { basename, dirname, join, sep } from 'node:path';
+import { dirname, join } from 'node:path';
 import { Script } from 'node:vm';
 import * as zlib from 'node:zlib';
 
 /**
  * Keeps the engine's compiled code between runs, because compiling this program again takes longer than most of its
- * commands do. From Node.js 22.1 on, Node.js does so itself; before, the compiled form of each of this program's files
- * is kept in the user's cache folder, under a name that holds the file's own content hash.
+ * commands do. What a command has compiled is kept for that command, in the user's cache folder: another needs other functions.
  */
-
-interface Loader {
-  _compile(this: LoadedModule, source: string, filename: string): unknown;
-}
-
-interface LoadedModule {
-  exports: unknown;
-  require(id: string): unknown;
-}
-
-interface Compiled {
-  readonly script: Script;
-  readonly file: string;
-}
 
 type Crc32 = (bytes: Uint8Array) => number;
 
 /** Bytes of the checksum behind the compiled code: the engine itself does not notice damage in it. */
 const CHECKSUM = 4;
+/** ms that compiled code is kept after it was made. */
+const KEPT = 30 * 24 * 3600 * 1000;
 
 function read(file: string, crc32: Crc32): Buffer | undefined {
   try {
@@ -41,16 +36,26 @@ function read(file: string, crc32: Crc32): Buffer | undefined {
 }
 
 /** Written whole or not at all; a cache that cannot be written costs time, nothing else. */
-function keep({ script, file }: Compiled, crc32: Crc32): void {
+function keep(script: Script, file: string, crc32: Crc32): void {
   try {
+    mkdirSync(dirname(file), { recursive: true, mode: 0o700 });
     const temporary = `${file}.${process.pid}`;
     const code = script.createCachedData();
     const checksum = Buffer.alloc(CHECKSUM);
     checksum.writeUInt32LE(crc32(code));
     writeFileSync(temporary, Buffer.concat([code, checksum]), { mode: 0o600 });
     renameSync(temporary, file);
+    removeOld(dirname(file));
   } catch {
     // The next run compiles again.
+  }
+}
+
+/** Takes away what no build has used for long. */
+function removeOld(folder: string): void {
+  for (const name of readdirSync(folder)) {
+    const file = join(folder, name);
+    if (Date.now() - statSync(file).mtimeMs > KEPT) unlinkSync(file);
   }
 }
 
@@ -60,46 +65,52 @@ function cacheFolder(version: string): string {
   return join(base, 'jolly-hull', `${version}-${process.version}-${process.arch}`);
 }
 
-function hookLoader(ownFolder: string, folder: string, crc32: Crc32): void {
-  const prototype = nodeModule.Module.prototype as unknown as Loader;
-  const original = prototype._compile;
-  const fresh: Compiled[] = [];
-  prototype._compile = function (source, filename) {
-    if (!filename.startsWith(ownFolder + sep)) return original.call(this, source, filename);
-    const file = join(folder, `${basename(filename)}.bin`);
-    const cachedData = read(file, crc32);
-    const script = new Script(nodeModule.Module.wrap(source), {
-      filename,
-      ...(cachedData === undefined ? {} : { cachedData }),
-    });
-    if (cachedData === undefined || script.cachedDataRejected === true) fresh.push({ script, file });
-    const run = script.runInThisContext() as (...args: unknown[]) => unknown;
-    return run.call(
-      this.exports,
-      this.exports,
-      (id: string) => this.require(id),
-      this,
-      filename,
-      dirname(filename),
-    );
-  };
-  // Kept at the end, when the functions that a command needs have been compiled too.
-  process.on('exit', () => {
-    if (fresh.length === 0) return;
-    try {
-      mkdirSync(folder, { recursive: true, mode: 0o700 });
-    } catch {
-      return;
-    }
-    for (const compiled of fresh) keep(compiled, crc32);
-  });
+export interface LoadedProgram<T> {
+  readonly exports: T;
+  /** Notes which command runs: what it compiles is kept under its name. @param words as they are typed: `keys new` */
+  readonly ran: (words: string) => void;
 }
 
-/** Starts keeping compiled code for the program's files below a folder. */
-export function keepCompiledCode(ownFolder: string, version: string): void {
-  const { enableCompileCache } = nodeModule as { enableCompileCache?: (folder: string) => unknown };
+/** Names under which the code of a command may be kept, from what was typed; those of others are never taken for it. */
+function namesOf(args: readonly string[]): string[] {
+  const words = args.filter((word) => /^[a-z][a-z-]*$/.test(word)).slice(0, 2);
+  return words.map((_word, index) => words.slice(0, index + 1).join('-')).reverse();
+}
+
+/**
+ * Loads the program with what an earlier run of the same command has compiled of it.
+ *
+ * @param file a CommonJS module, all of it ASCII
+ * @param digest of its contents: the engine compares no more than their length
+ * @param args words behind the program's name
+ */
+export function loadProgram<T>(
+  file: string,
+  digest: string,
+  version: string,
+  args: readonly string[],
+): LoadedProgram<T> {
   const { crc32 } = zlib as { crc32?: Crc32 };
-  const folder = cacheFolder(version);
-  if (enableCompileCache !== undefined) enableCompileCache(folder);
-  else if (crc32 !== undefined) hookLoader(ownFolder, folder, crc32);
+  const fileOf = (name: string) => join(cacheFolder(version), `${digest}-${name}.bin`);
+  let cachedData: Buffer | undefined;
+  if (crc32) for (const name of namesOf(args)) cachedData ??= read(fileOf(name), crc32);
+  const script = new Script(Module.wrap(readFileSync(file, 'latin1')), {
+    filename: file,
+    ...(cachedData === undefined ? {} : { cachedData }),
+  });
+  const module = { exports: {} as T };
+  const run = script.runInThisContext() as (...given: unknown[]) => void;
+  run.call(module.exports, module.exports, createRequire(file), module, file, dirname(file));
+  let ran: string | undefined;
+  const isFresh = cachedData === undefined || script.cachedDataRejected === true;
+  // Kept at the end, when the functions that the command needs have been compiled too.
+  process.on('exit', (code) => {
+    if (crc32 && isFresh && ran !== undefined && code <= 1) keep(script, fileOf(ran), crc32);
+  });
+  return {
+    exports: module.exports,
+    ran: (words) => {
+      ran = words.replaceAll(' ', '-');
+    },
+  };
 }

@@ -18,6 +18,8 @@ export interface CommandDefinition {
   /** Two or three lines that end its help, of the demo's scenario. */
   readonly examples: readonly string[];
   readonly declare: (command: Command) => unknown;
+  /** It looks at the declarations of all commands. */
+  readonly readsAll?: true;
   /** Its own module is loaded when it is called, so that no command waits for another's. */
   readonly load: () => Promise<Run>;
 }
@@ -31,6 +33,7 @@ export function defineCommand<A extends Arguments, O extends OptionValues>(defin
   readonly summary: string;
   readonly examples: readonly string[];
   readonly declare: Declare<A, O>;
+  readonly readsAll?: true;
   readonly load: () => Promise<(io: Io, options: O & CommonOptions, ...args: A) => Promise<unknown>>;
 }): CommandDefinition {
   return definition as unknown as CommandDefinition;

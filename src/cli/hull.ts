@@ -1,9 +1,13 @@
 #!/usr/bin/env node
-import { dirname } from 'node:path';
-import { fileURLToPath } from 'node:url';
+import { join } from 'node:path';
 import { VERSION } from '../core/util/version.js';
+import { loadProgram } from './code-cache.js';
 
-const [first, ...rest] = process.argv.slice(2);
+/** Digest of the program's file, set by the build. */
+declare const HULL_PROGRAM: string;
+
+const args = process.argv.slice(2);
+const [first] = args;
 const [major = 0, minor = 0] = process.versions.node.split('.').map(Number);
 const WRONG_USAGE = 2;
 
@@ -14,15 +18,14 @@ async function main(): Promise<void> {
     process.exitCode = WRONG_USAGE;
     return;
   }
-  if (rest.length === 0 && (first === '--version' || first === '-V')) {
+  if (args.length === 1 && (first === '--version' || first === '-V')) {
     // The one answer that needs nothing else loaded.
     process.stdout.write(`${VERSION}\n`);
     return;
   }
-  const { keepCompiledCode } = await import('./code-cache.js');
-  keepCompiledCode(dirname(fileURLToPath(import.meta.url)), VERSION);
-  const { main: run } = await import('./main.js');
-  await run(process.argv.slice(2));
+  const file = join(__dirname, 'program.cjs');
+  const program = loadProgram<typeof import('./main.js')>(file, HULL_PROGRAM, VERSION, args);
+  await program.exports.main(args, program.ran);
 }
 
 void main();

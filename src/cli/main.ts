@@ -52,15 +52,23 @@ function watchOutput(): void {
   process.stderr.on('error', () => undefined);
 }
 
-/** Runs the program with the process's own terminal. */
-export async function main(args: readonly string[]): Promise<void> {
+/**
+ * Runs the program with the process's own terminal.
+ *
+ * @param onCommand told the words of a command before it runs
+ */
+export async function main(args: readonly string[], onCommand?: (words: string) => void): Promise<void> {
   watchOutput();
-  const { stdout, stderr, stdin, env } = process;
+  const { stdout, stderr, env } = process;
   const code = await run(args, {
     stdout,
     stderr,
-    stdin,
+    // Asked for by few commands, and made when it is.
+    get stdin() {
+      return process.stdin;
+    },
     env,
+    ...(onCommand ? { onCommand } : {}),
     stopSignal,
     isStopping: () => stop.signal.aborted,
   });

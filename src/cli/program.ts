@@ -47,6 +47,7 @@ async function runCommand(
   const command = given.at(-1) as Command;
   const options = command.optsWithGlobals() as CommonOptions;
   const io = makeIo(words, options, around, program);
+  around.onCommand?.(words);
   try {
     const run = await load();
     const code = await run(io, options as never, ...(given.slice(0, -2) as never[]));
@@ -65,8 +66,18 @@ async function runCommand(
 const examplesText = (lines: readonly string[]): string =>
   `\nExamples:\n${lines.map((line) => `  ${line}`).join('\n')}`;
 
-/** The whole command line, as declared; nothing runs yet. */
-export function build(around: Surroundings, onExit: (code: number) => void): Command {
+/** The one command that these words call; `undefined` where they call for help, or for none that there is. */
+function calledBy(args: readonly string[]): CommandDefinition | undefined {
+  const [first = '', second = ''] = args;
+  return COMMANDS.find(({ words }) => words === first || words === `${first} ${second}`);
+}
+
+/** The whole command line, as declared; nothing runs yet. @param commands all, or those that are called */
+export function build(
+  around: Surroundings,
+  onExit: (code: number) => void,
+  commands: readonly CommandDefinition[] = COMMANDS,
+): Command {
   const program = new Command('hull')
     .description('Turns a web app you already have into a signed native app. Nothing to install but Node.js.')
     .version(
@@ -86,7 +97,7 @@ export function build(around: Surroundings, onExit: (code: number) => void): Com
     groups.set(first, group);
     return group;
   };
-  for (const definition of COMMANDS) {
+  for (const definition of commands) {
     const [first = '', second] = definition.words.split(' ');
     const command = second === undefined ? program.command(first) : parentOf(first).command(second);
     command.description(definition.summary);
@@ -132,9 +143,12 @@ function prepare(command: Command, { stdout }: Surroundings): void {
  */
 export async function run(args: readonly string[], around: Surroundings): Promise<number> {
   let code = 0;
-  const program = build(around, (exit) => {
+  const called = calledBy(args);
+  const onExit = (exit: number) => {
     code = exit;
-  });
+  };
+  // Declaring all of them takes longer than many of them do.
+  const program = called && !called.readsAll ? build(around, onExit, [called]) : build(around, onExit);
   prepare(program, around);
   if (args.length === 0 && !existsSync(CONFIG_FILE)) {
     program.outputHelp();

@@ -13,10 +13,14 @@ describe('the program', () => {
     const cache = join(dir, 'cache');
     const pack = () => hullProcess(['pack', 'apk', '--json'], { cwd: dir, env: { XDG_CACHE_HOME: cache } });
     const first = JSON.parse((await pack()).out).sha256;
+    // What needs next to nothing of a command is not kept as that command's.
+    const env = { XDG_CACHE_HOME: cache };
+    expect((await hullProcess(['inspect', '--help'], { env })).code).toBe(0);
+    expect((await hullProcess(['inspect', 'gone.apk'], { env })).code).toBe(2);
     const kept = readdirSync(join(cache, 'jolly-hull'), { recursive: true, withFileTypes: true }).filter(
       (item) => item.isFile(),
     );
-    expect(kept.length).toBeGreaterThan(3);
+    expect(kept.map(({ name }) => name.replace(/^[0-9a-f]{16}/, ''))).toEqual(['-pack-apk.bin']);
     expect(JSON.parse((await pack()).out).sha256).toBe(first);
     for (const item of kept) {
       const file = join(item.parentPath, item.name);

@@ -1,5 +1,5 @@
 import { spawn } from 'node:child_process';
-import { existsSync, mkdirSync, readdirSync, symlinkSync } from 'node:fs';
+import { existsSync, mkdirSync, symlinkSync } from 'node:fs';
 import { createRequire } from 'node:module';
 import { dirname, join } from 'node:path';
 import { fileURLToPath } from 'node:url';
@@ -155,9 +155,7 @@ function fakeTerminal(env: Readonly<Record<string, string | undefined>>) {
 
 /** What `dist/cli/hull.cjs` starts, as the build bundled it: what is wrong in the bundle alone is found too. */
 function builtProgram(): typeof import('../../src/cli/main.js') {
-  const chunks = join(dirname(HULL), 'chunks');
-  const main = readdirSync(chunks).find((name) => /^main-[^.]+\.cjs$/.test(name));
-  return createRequire(import.meta.url)(join(chunks, String(main)));
+  return createRequire(import.meta.url)(join(dirname(HULL), 'program.cjs'));
 }
 
 /** Drawn icons are kept by what they are drawn from: what one test has drawn, no other draws again. */

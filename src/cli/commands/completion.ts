@@ -13,5 +13,6 @@ export const completion = defineCommand({
   summary: 'print a script that completes commands and options in a shell',
   examples: ['source <(hull completion bash)', 'hull completion fish | source'],
   declare,
+  readsAll: true,
   load: async () => (await import('./completion.run.js')).run,
 });

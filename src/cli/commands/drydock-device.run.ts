@@ -1,7 +1,7 @@
 import { join } from 'node:path';
 import type { BrowserOptions } from '../../core/browser/launch.js';
 import { HullError } from '../../core/errors.js';
-import { BRIDGE_PORT } from '../../core/platforms/android/bridge/bridge.js';
+import { BRIDGE_PORT } from '../../core/platforms/android/bridge/port.js';
 import { defaultMuxAddress, MUX_PORT } from '../../core/platforms/apple/device/mux.js';
 import { rootFor } from '../../core/tasks/inspect-file.js';
 import type { TryEvent } from '../../core/try/events.js';

@@ -1,6 +1,7 @@
 import type { Command, OptionValues } from '@commander-js/extra-typings';
 import { HullError } from '../../core/errors.js';
-import { BRIDGE_PORT, type BridgeAddress } from '../../core/platforms/android/bridge/bridge.js';
+import type { BridgeAddress } from '../../core/platforms/android/bridge/bridge.js';
+import { BRIDGE_PORT } from '../../core/platforms/android/bridge/port.js';
 import type { Arguments } from '../define-command.js';
 import type { Io } from '../terminal/io.js';
 

@@ -65,6 +65,8 @@ export interface Surroundings {
   readonly stopSignal: () => AbortSignal;
   /** Whether the user has stopped the program: what fails then is not reported. */
   readonly isStopping: () => boolean;
+  /** Told the words of a command before it runs. */
+  readonly onCommand?: (words: string) => void;
 }
 
 function paintFor(color: boolean): Paint {
@@ -73,7 +75,7 @@ function paintFor(color: boolean): Paint {
 }
 
 export function makeIo(command: string, options: CommonOptions, around: Surroundings, program: Command): Io {
-  const { stdout, stderr, stdin, env, stopSignal } = around;
+  const { stdout, stderr, env, stopSignal } = around;
   const noColor = options.color === false || (env.NO_COLOR !== undefined && env.NO_COLOR !== '');
   const json = options.json ?? false;
   const quiet = options.quiet ?? false;
@@ -89,7 +91,7 @@ export function makeIo(command: string, options: CommonOptions, around: Surround
     json,
     quiet,
     verbose: options.verbose ?? false,
-    interactive: stdin.isTTY === true && stderr.isTTY === true && !json && options.yes !== true,
+    interactive: !json && options.yes !== true && stderr.isTTY === true && around.stdin.isTTY === true,
     drawsProgress: stderr.isTTY === true && !quiet && !json,
     width: Math.max(NARROWEST, Math.min(WIDEST, columns)),
     paint: paintFor(!noColor && !json && (stdout.isTTY === true || env.FORCE_COLOR !== undefined)),

@@ -24,7 +24,6 @@ import {
   readRecord,
   recordOf,
 } from '../platforms/android/package/record.js';
-import { universalApk } from '../platforms/android/package/universal.js';
 import type { SigningPlan } from '../platforms/android/signing/sign.js';
 import type { PackageStart } from '../platforms/android/signing/write-signed.js';
 import { openProject, type Project, type ProjectSource } from '../project/project.js';
@@ -264,6 +263,7 @@ export interface PackedBundle {
  */
 export async function packFromBundle(options: PackFromOptions): Promise<PackedBundle> {
   const project = openProject(options.project);
+  const { universalApk } = await import('../platforms/android/package/universal.js');
   const { passedOver, ...report } = await universalApk({
     ...(await openSigning(project, options.key, options.password)),
     file: options.bundle,

@@ -1,12 +1,15 @@
-import { execFile } from 'node:child_process';
 import { promisify } from 'node:util';
 
 const MOST_OUTPUT = 64 * 1024 * 1024;
-const run = promisify(execFile);
 
-/** Asks Git something in a folder. Throws what {@link execFile} does. */
+/** Asks Git something in a folder. Throws what `execFile` of Node.js does. */
 export async function git(dir: string, ...args: readonly string[]): Promise<string> {
-  const { stdout } = await run('git', ['-C', dir, ...args], { maxBuffer: MOST_OUTPUT, encoding: 'utf8' });
+  // Loaded when it is needed: few commands ask Git.
+  const { execFile } = await import('node:child_process');
+  const { stdout } = await promisify(execFile)('git', ['-C', dir, ...args], {
+    maxBuffer: MOST_OUTPUT,
+    encoding: 'utf8',
+  });
   return stdout;
 }
 

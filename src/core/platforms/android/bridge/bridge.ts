@@ -10,9 +10,6 @@ export interface BridgeAddress {
   readonly patience?: number;
 }
 
-/** Port of the bridge's local server where nothing else is said. */
-export const BRIDGE_PORT = 5037;
-
 /** An attached device, as the bridge lists it. */
 export interface AttachedDevice {
   readonly serial: string;
