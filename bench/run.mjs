@@ -268,7 +268,7 @@ try {
     hull: () => once(process.execPath, [hull, 'pack', 'apk'], demo),
     floor: () => once(process.execPath, [floor, site, dex]),
   });
-  figure('demo: hull pack apk to its floor', packed.ratios.floor, '×', 1.5);
+  figure('demo: hull pack apk to its floor', packed.ratios.floor, '×', 1.3);
   rows.push([
     'demo: hull pack apk, wall time',
     `${packed.times.hull.toFixed(0)} ms`,
@@ -353,7 +353,7 @@ try {
   });
   const name = `${megabytes} MB, ${count} files`;
   figure(`${name}: hull pack apk to its floor`, big.ratios.floor, '×', small ? undefined : 1.5);
-  if (hasZip) figure(`${name}: hull pack apk to zip -6 -r`, big.ratios.zip, '×', small ? undefined : 1);
+  if (hasZip) figure(`${name}: hull pack apk to zip -6 -r`, big.ratios.zip, '×', small ? undefined : 0.6);
   figure(`${name}: peak memory`, big.peak / 1e6, 'MB', 300);
   // What an earlier package holds is taken over: of files as they were, and of files that a build has written again.
   const rewrite = () => {
@@ -389,7 +389,7 @@ try {
   );
   await fleetFigures({
     ...{ demo, large, figure, median },
-    counts: small ? { demo: 2 } : { demo: 100, large: 12, memory: [100, 1000] },
+    counts: small ? { demo: 2 } : { demo: 100, large: 12, memory: [500, 1000] },
     pack: (dir) => once(process.execPath, [hull, 'fleet', 'pack', '--quiet'], dir, 'memory'),
     document: (dir) =>
       JSON.parse(
@@ -448,7 +448,7 @@ try {
     hull: () => sign(wholePackage, whole),
     floor: () => once(process.execPath, [signFloor, wholePackage]),
   });
-  figure(`${ofWhole}: hull sign to its floor`, signing.ratios.floor, '×', small ? undefined : 1.5);
+  figure(`${ofWhole}: hull sign to its floor`, signing.ratios.floor, '×', small ? undefined : 1.2);
   const verifying = await compare(small ? 1 : 9, {
     hull: () => once(process.execPath, [hull, 'sign', wholePackage, '--verify-only'], whole),
     floor: () => once(process.execPath, [signFloor, wholePackage]),

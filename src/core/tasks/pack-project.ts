@@ -6,7 +6,6 @@ import { findIconSource } from '../art/icon-source.js';
 import { artInputs } from '../art/project-art.js';
 import { HullError } from '../errors.js';
 import type { Finding } from '../finding.js';
-import { brandProject, chosenBrands, readFleet } from '../fleet/fleet.js';
 import { PackedContents } from '../packaging/packed-contents.js';
 import type { Provenance } from '../packaging/provenance.js';
 import { type AndroidOptions, readAndroidOptions } from '../platforms/android/app/options.js';
@@ -301,7 +300,7 @@ export async function verifyRecord(options: VerifyRecordOptions): Promise<Verifi
   const { record } = options;
   const text = readTextFile(record);
   const stated = isStatement(text) ? statementIn(text, record) : undefined;
-  const project = brandOf(openProject(options.project), stated?.brand);
+  const project = await brandOf(openProject(options.project), stated?.brand);
   const kind = stated === undefined ? (options.kind ?? 'apk') : kindOf(stated, record);
   const debuggable = stated?.debuggable ?? options.debuggable ?? false;
   const content = await contentOf(project, kind, debuggable);
@@ -319,8 +318,9 @@ export async function verifyRecord(options: VerifyRecordOptions): Promise<Verifi
 const sha256Of = (text: string): string => createHash('sha256').update(text).digest('hex');
 
 /** The project of a brand that a statement names. */
-function brandOf(project: Project, brand: string | undefined): Project {
+async function brandOf(project: Project, brand: string | undefined): Promise<Project> {
   if (brand === undefined) return project;
+  const { brandProject, chosenBrands, readFleet } = await import('../fleet/fleet.js');
   const fleet = readFleet(project.dir);
   const [chosen] = chosenBrands(fleet, [brand]);
   return chosen === undefined ? project : brandProject(fleet, chosen);

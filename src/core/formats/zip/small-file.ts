@@ -30,12 +30,12 @@ export function readSmall(content: FileContent): Uint8Array {
   try {
     handle = openSync(content.file, 'r');
     const bytes = new Uint8Array(content.size + 1);
-    let done = 0;
-    for (;;) {
-      const count = readSync(handle, bytes, done, bytes.length - done, null);
+    let [done, count] = [0, 0];
+    do {
+      // One byte more is asked for than there should be: a file that has grown gives it.
+      count = readSync(handle, bytes, done, bytes.length - done, null);
       done += count;
-      if (count === 0 || done === bytes.length) break;
-    }
+    } while (count > 0 && done < content.size);
     if (done !== content.size) throw changed(content, done);
     return bytes.subarray(0, content.size);
   } catch (error) {
