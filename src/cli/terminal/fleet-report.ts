@@ -10,6 +10,7 @@ import { columnsOrStacks, count, duration, labelled, safe, wrap } from './format
 import type { Io } from './io.js';
 import { emit, jsonError, jsonFinding } from './json.js';
 import { markdownText as md } from './markdown.js';
+import { fixOf } from './report-error.js';
 import { fixText, locationText } from './say-task.js';
 
 /** How the word for what became of a brand is painted. */
@@ -94,13 +95,12 @@ function errorText(io: Io, { name, error }: BrandRow): string {
   if (error === undefined) return '';
   const { paint } = io;
   const where = error.location === undefined ? '' : safe(locationText(error.location));
+  const fix = fixOf(error)?.split('\n').map(safe).join('\n');
   return [
     `${paint.bad('✗')} ${paint.bold(safe(name))}  ${paint.dim(error.code)}`,
     `    ${wrap(safe(error.message), io.width - 4, '    ')}`,
     ...(where === '' ? [] : [`    ${paint.dim(where)}`]),
-    ...(error.fix === undefined
-      ? []
-      : [labelled(paint.dim('fix'), safe(fixText(error.fix)), io.width, '    ')]),
+    ...(fix === undefined ? [] : [labelled(paint.dim('fix'), fix, io.width, '    ')]),
   ].join('\n');
 }
 
@@ -136,8 +136,8 @@ function asMarkdown(report: FleetReport): string {
     ...rows.flatMap(({ name, error }) => {
       if (error === undefined) return [];
       const where = error.location ? ` (${md(locationText(error.location))})` : '';
-      const fix = error.fix === undefined ? '' : ` ${md(fixText(error.fix))}`;
-      return [`- **${md(name)}**: ${md(error.message)}${where}${fix}`];
+      const fix = md((fixOf(error) ?? '').replaceAll('\n', ' '));
+      return [`- **${md(name)}**: ${md(error.message)}${where} ${fix}`.trimEnd()];
     }),
   ];
   if (notes.length > 0) lines.push('', ...notes);
@@ -165,7 +165,7 @@ function asHtml(report: FleetReport): string {
     ...rows.flatMap(({ name, error }) => {
       if (error === undefined) return [];
       const where = error.location ? html`<code>${locationText(error.location)}</code>` : '';
-      return [html`<li><b>${name}</b>: ${error.message} ${where}<br>${error.fix && fixText(error.fix)}</li>`];
+      return [html`<li><b>${name}</b>: ${error.message} ${where}<br>${fixOf(error)}</li>`];
     }),
   ];
   return page(
@@ -213,8 +213,10 @@ export const rowsOf = <T>(
   });
 
 /** The error of a brand as documents have it. */
-export const jsonBrandError = (io: Io, { code, message, location, fix }: HullError) =>
-  jsonError(io, { code, message, location, fix: fix && fixText(fix) });
+export const jsonBrandError = (io: Io, error: HullError) => {
+  const { code, message, location } = error;
+  return jsonError(io, { code, message, location, fix: fixOf(error) });
+};
 
 /** What documents say of every brand. */
 export const jsonRun = <T>(io: Io, run: BrandRun<T>) => ({

@@ -24,8 +24,8 @@ const HINTS: Partial<Record<ErrorCode, string>> = {
   'project.folder-not-empty': 'Another folder is named with --out.',
 };
 
-/** The fix of an error in words of the command line. */
-function fixOf({ code, fix }: HullError): string | undefined {
+/** The fix of an error in words of the command line, of one or two lines. */
+export function fixOf({ code, fix }: HullError): string | undefined {
   const parts = [fix === undefined ? undefined : fixText(fix), HINTS[code]].filter(
     (one) => one !== undefined,
   );

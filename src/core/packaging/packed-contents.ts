@@ -1,4 +1,4 @@
-import { existsSync, readFileSync, statSync } from 'node:fs';
+import { existsSync, fstatSync, readFileSync, statSync } from 'node:fs';
 import { FileSource } from '../formats/bytes/source.js';
 import type {
   Content,
@@ -80,9 +80,15 @@ function readIndex(file: string): Index | undefined {
   }
 }
 
-function stampOf(file: string): string | undefined {
-  const facts = statSync(file, { throwIfNoEntry: false });
-  return facts && [facts.ino, facts.size, facts.mtimeMs, facts.ctimeMs].join(' ');
+function stampOf(file: string): string {
+  const { ino, size, mtimeMs, ctimeMs } = statSync(file);
+  return [ino, size, mtimeMs, ctimeMs].join(' ');
+}
+
+/** What changes where somebody writes to an open file. */
+function writtenTo({ fd }: FileSource): string {
+  const { size, mtimeNs } = fstatSync(fd, { bigint: true });
+  return `${size} ${mtimeNs}`;
 }
 
 const fileKey = ({ file, size }: Pick<FileContent, 'file' | 'size'>) => `${file}\0${size}`;
@@ -125,9 +131,9 @@ export class PackedContents<S = unknown> implements KnownContents {
     return this.#opened;
   }
 
-  /** Whether nobody has written to the packages that contents are taken from. */
+  /** Whether nobody has written to the packages that contents are taken from; another may have got the name of one since. */
   areUntouched(): boolean {
-    return [...this.#stamps].every(([{ path }, stamp]) => stampOf(path) === stamp);
+    return [...this.#stamps].every(([source, stamp]) => writtenTo(source) === stamp);
   }
 
   #forget(): void {
@@ -140,7 +146,7 @@ export class PackedContents<S = unknown> implements KnownContents {
 
   #opens(archive: FileSource): FileSource {
     this.#sources.push(archive);
-    this.#stamps.set(archive, stampOf(archive.path) ?? '');
+    this.#stamps.set(archive, writtenTo(archive));
     return archive;
   }
 
@@ -262,7 +268,7 @@ export class PackedContents<S = unknown> implements KnownContents {
       return [[content.file, [...times, size, digest ? hex(digest) : null, ...place]]];
     });
     const index = {
-      ...{ by: BY, read: this.#began, file, sha256, stamp: stampOf(file) ?? '' },
+      ...{ by: BY, read: this.#began, file, sha256, stamp: stampOf(file) },
       files: Object.fromEntries(rows),
     };
     this.#index = index;

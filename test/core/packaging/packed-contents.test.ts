@@ -1,4 +1,4 @@
-import { existsSync, readFileSync, writeFileSync } from 'node:fs';
+import { existsSync, readFileSync, renameSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { describe, expect, it } from 'vitest';
 import { FileSource } from '../../../src/core/formats/bytes/source.js';
@@ -148,6 +148,13 @@ describe('contents of packages that were made', () => {
     expect(known.startOf([entries[1], entries[0]] as Entry[], false)).toBeUndefined();
     expect(known.startOf(entries.slice(0, 2), true)).toBeUndefined();
     expect(known.ofFile(content)).toBeDefined();
+    // Another package that gets the name is not written to this one.
+    writeFileSync(`${file}.next`, bytes.subarray(9));
+    renameSync(file, `${file}.before`);
+    renameSync(`${file}.next`, file);
+    await known.open();
+    expect(known.startOf(entries.slice(0, 2), false)).toBe('its first two entries');
+    renameSync(`${file}.before`, file);
     writeFileSync(file, bytes.subarray(1));
     expect(known.areUntouched()).toBe(false);
     await known.open();

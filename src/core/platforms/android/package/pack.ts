@@ -276,7 +276,14 @@ export async function packAndroid(request: PackRequest): Promise<PackReport> {
     check: async (temporary, digested) => {
       await checkPackage(temporary, app, kind, entries.length, digested);
       if (contents?.areUntouched() === false)
-        throw readbackFault('a package that it takes pages from was written to meanwhile', file);
+        throw new HullError(
+          'apk.readback',
+          'A package that this one takes pages from was written to meanwhile.',
+          {
+            location: { file },
+            fix: 'The package was discarded. Let nothing write to packages while others are made, and pack again.',
+          },
+        );
     },
   });
   const { sha256, start: begun } = written;

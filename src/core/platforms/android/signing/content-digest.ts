@@ -121,7 +121,7 @@ export class ContentDigester {
   /** The digests of all chunks; nothing can be added then. */
   async chunks(): Promise<Map<DigestName, Uint8Array[]>> {
     this.#flush();
-    spare.push(this.#buffer);
+    if (this.#buffer.length > 0) spare.push(this.#buffer);
     this.#buffer = new Uint8Array();
     const result = new Map<DigestName, Uint8Array[]>();
     for (const [name, chunks] of this.#chunks) result.set(name, await Promise.all(chunks));
