@@ -228,7 +228,9 @@ module.exports=load('main.js');
 // Built apart: what two programs share would be cut into more and smaller files, and each costs time at a start.
 const built = await Promise.all([build(program), build(library), build(worker)]);
 // Plain ASCII is read in a tenth of the time. What is left of other characters is in regular expressions, which have the same escapes.
-const source = (await joinProgram(built[0].outputFiles)).replace(
+const joined = await joinProgram(built[0].outputFiles);
+if (/\\[^\0-\x7f]/.test(joined)) throw new Error('a backslash is before a character that is to be escaped');
+const source = joined.replace(
   /[^\0-\x7f]/g,
   (letter) => `\\u${letter.charCodeAt(0).toString(16).padStart(4, '0')}`,
 );
