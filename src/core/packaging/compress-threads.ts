@@ -9,8 +9,8 @@ import { debug } from '../util/debug.js';
 import { findPackaged } from '../util/packaged.js';
 import type { CompressAnswer } from './compress-worker.js';
 
-/** From so many bytes to compress, starting threads takes less time than they save. */
-const WORTH_THREADS = 4 * 1024 * 1024;
+/** From so many bytes to compress, starting threads takes less time than they save, on two cores. */
+const WORTH_THREADS = 16 * 1024 * 1024;
 const MOST_THREADS = 8;
 /** Files that a thread is given at a time, by number and bytes: few enough that all threads end at about the same time. */
 const MOST_FILES = 24;
@@ -158,6 +158,13 @@ function bytesToCompress(
   return bytes;
 }
 
+export interface CompressorOptions {
+  readonly digest?: EntryDigest | undefined;
+  readonly known?: KnownContents | undefined;
+  /** Bytes from which on threads are started. */
+  readonly worth?: number;
+}
+
 /**
  * Lets entries be written with threads that compress them, where there are enough of them.
  *
@@ -165,14 +172,11 @@ function bytesToCompress(
  */
 export async function withCompressor<T>(
   entries: readonly Entry[],
-  {
-    digest,
-    known,
-  }: { readonly digest?: EntryDigest | undefined; readonly known?: KnownContents | undefined },
+  { digest, known, worth = WORTH_THREADS }: CompressorOptions,
   write: (compressor: Compressor | undefined) => Promise<T>,
 ): Promise<T> {
   // Sources that nobody has built yet have no such script: then one thread does it.
-  const script = bytesToCompress(entries, digest, known) >= WORTH_THREADS ? findPackaged(WORKER) : undefined;
+  const script = bytesToCompress(entries, digest, known) >= worth ? findPackaged(WORKER) : undefined;
   if (script === undefined) return write(undefined);
   const threads = new CompressThreads(script, digest, known);
   try {

@@ -14,6 +14,8 @@ import { temporaryFolder, writeFiles } from '../../support/temporary.js';
 const isBuilt = findPackaged('dist/compress-worker.cjs') !== undefined;
 
 const COUNT = 300;
+/** Bytes from which on threads are started here: fewer than all files have, and more than twenty. */
+const WORTH = 1024 * 1024;
 
 /** Enough files for threads: texts, one of them empty, and some that do not become smaller. */
 function folder(): { readonly dir: string; readonly entries: Entry[] } {
@@ -54,7 +56,7 @@ async function byThreads(
   options: { readonly digest?: EntryDigest; readonly known?: KnownContents } = {},
 ) {
   let taken = 0;
-  const made = await withCompressor(entries, options, (compressor) => {
+  const made = await withCompressor(entries, { ...options, worth: WORTH }, (compressor) => {
     const counting = compressor && {
       take: (entry: Entry) => {
         const prepared = compressor.take(entry);
