@@ -46,7 +46,7 @@ let previewed: Promise<Shown> | undefined;
 /** With tags, a preview and its shots: twenty-four screens take a while too. */
 function projectWithShots(): Promise<Shown> {
   previewed ??= projectWithArt().then(async (dir) => {
-    expect((await hull(['tags', '--write'], { cwd: dir })).code).toBe(0);
+    expect((await hull(['tags', '--write', '--no-browser'], { cwd: dir })).code).toBe(0);
     const made = await hull(['preview', '--png', 'preview.png', '--json', '--shots'], { cwd: dir });
     expect(made.code, made.err).toBe(0);
     return { dir, told: JSON.parse(made.out) as Shown['told'] };
@@ -181,7 +181,7 @@ describe('hull tags in a browser', () => {
     async () => {
       const { dir } = await projectWithShots();
       // The manifest names the shots, too, now that they are there.
-      const ran = await hull(['tags', '--write'], { cwd: dir });
+      const ran = await hull(['tags', '--write', '--no-browser'], { cwd: dir });
       expect(ran.code, ran.err).toBe(0);
       const served = await host(folderListener(join(dir, 'site')));
       await withBrowser(async (browser) => {

@@ -411,7 +411,7 @@ describe('a host that answers badly', () => {
     await refused('net.not-html', () =>
       at((_request, response) => response.writeHead(200, { 'content-type': 'image/png' }).end('x')),
     );
-    await refused('net.http-status', () => at((_request, response) => response.writeHead(503).end()));
+    await refused('net.http-status', () => at((_request, response) => response.writeHead(500).end()));
     await refused('net.not-html', () =>
       at((_request, response) =>
         response.writeHead(200, { 'content-type': 'text/html' }).end(Buffer.alloc(99)),
