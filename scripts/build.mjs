@@ -227,7 +227,8 @@ module.exports=load('main.js');
 
 // Built apart: what two programs share would be cut into more and smaller files, and each costs time at a start.
 const built = await Promise.all([build(program), build(library), build(worker)]);
-// Plain ASCII is read in a tenth of the time. What is left of other characters is in regular expressions, which have the same escapes.
+// Plain ASCII is read in a tenth of the time. What is left of other characters is in templates and regular expressions, which have the same
+// escapes as strings.
 const joined = await joinProgram(built[0].outputFiles);
 if (/\\[^\0-\x7f]/.test(joined)) throw new Error('a backslash is before a character that is to be escaped');
 const source = joined.replace(
@@ -243,7 +244,6 @@ const start = await build({
   outdir: 'dist/cli',
   format: 'cjs',
   outExtension: { '.js': '.cjs' },
-  external: ['./program.cjs'],
   sourcemap: false,
   define: { ...shared.define, HULL_PROGRAM: JSON.stringify(digestOf(source)) },
 });

@@ -66,10 +66,12 @@ async function runCommand(
 const examplesText = (lines: readonly string[]): string =>
   `\nExamples:\n${lines.map((line) => `  ${line}`).join('\n')}`;
 
-/** The one command that these words call; `undefined` where they call for help, or for none that there is. */
+/** The one command that these words call and that needs no other; `undefined` where they call for help, or for none that there is. */
 function calledBy(args: readonly string[]): CommandDefinition | undefined {
   const [first = '', second = ''] = args;
-  return COMMANDS.find(({ words }) => words === first || words === `${first} ${second}`);
+  return COMMANDS.find(
+    ({ words, readsAll }) => !readsAll && (words === first || words === `${first} ${second}`),
+  );
 }
 
 /** The whole command line, as declared; nothing runs yet. @param commands all, or those that are called */
@@ -148,7 +150,7 @@ export async function run(args: readonly string[], around: Surroundings): Promis
     code = exit;
   };
   // Declaring all of them takes longer than many of them do.
-  const program = called && !called.readsAll ? build(around, onExit, [called]) : build(around, onExit);
+  const program = build(around, onExit, called && [called]);
   prepare(program, around);
   if (args.length === 0 && !existsSync(CONFIG_FILE)) {
     program.outputHelp();

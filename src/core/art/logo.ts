@@ -180,7 +180,7 @@ const VISIBLE = 8;
 const EDGE_FILLED = 0.5;
 
 /** The same bytes, a pixel a number: pixels that are alike are found in less time than channels are read. */
-function pixelsOf(data: Buffer): Uint32Array {
+function pixelNumbers(data: Buffer): Uint32Array {
   const isAligned = data.byteOffset % 4 === 0;
   const bytes = isAligned ? data : new Uint8Array(data);
   return new Uint32Array(bytes.buffer, bytes.byteOffset, data.length / 4);
@@ -188,12 +188,10 @@ function pixelsOf(data: Buffer): Uint32Array {
 
 /** A drawing’s pixels are mostly like the one before. */
 function measure(data: Buffer, source: PictureSource): DrawnArea {
-  const pixels = pixelsOf(data);
+  const pixels = pixelNumbers(data);
   const ends: (readonly [first: number, last: number, y: number])[] = [];
   let [left, right] = [MASTER, -1];
   let [r, g, b, weight] = [0, 0, 0, 0];
-  let before = -1;
-  let alpha = 0;
   for (let y = 0; y < MASTER; y += 1) {
     const [start, end] = [y * MASTER, (y + 1) * MASTER];
     let [first, last] = [-1, -1];
@@ -201,8 +199,7 @@ function measure(data: Buffer, source: PictureSource): DrawnArea {
       const pixel = pixels[at] as number;
       let to = at;
       while (to + 1 < end && pixels[to + 1] === pixel) to += 1;
-      if (pixel !== before) alpha = data[4 * at + 3] as number;
-      before = pixel;
+      const alpha = data[4 * at + 3] as number;
       if (alpha >= VISIBLE) {
         const share = alpha * (to - at + 1);
         r += (data[4 * at] as number) * share;
@@ -329,7 +326,7 @@ export function shapeOf({ data, area }: Logo, ink: Rgba): Buffer {
     const share = Math.min(1, Math.max(0, (far - SHAPE_FROM) / (SHAPE_FULL - SHAPE_FROM)));
     return Math.round(alpha * share);
   };
-  const [from, to] = [pixelsOf(data), pixelsOf(shape)];
+  const [from, to] = [pixelNumbers(data), pixelNumbers(shape)];
   let [before, made] = [-1, 0];
   for (let at = 0; at < from.length; at += 1) {
     const pixel = from[at] as number;

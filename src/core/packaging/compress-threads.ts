@@ -3,7 +3,13 @@ import { Worker } from 'node:worker_threads';
 import { FileSource } from '../formats/bytes/source.js';
 import { knownFile, type Prepared, STREAM_FROM } from '../formats/zip/compress.js';
 import type { Candidate, SmallFileTask } from '../formats/zip/small-file.js';
-import type { Entry, EntryDigest, FileContent, KnownContents } from '../formats/zip/types.js';
+import {
+  type Entry,
+  type EntryDigest,
+  type FileContent,
+  isFile,
+  type KnownContents,
+} from '../formats/zip/types.js';
 import type { Compressor } from '../formats/zip/writer.js';
 import { debug } from '../util/debug.js';
 import { findPackaged } from '../util/packaged.js';
@@ -40,7 +46,6 @@ export class CompressThreads implements Compressor {
   readonly #threads: Thread[] = [];
   readonly #waiting: Waiting[] = [];
   #isHandingOut = false;
-  #hasEnded = false;
 
   constructor(script: string, digest: EntryDigest | undefined, known: KnownContents | undefined) {
     this.#digest = digest;
@@ -55,7 +60,7 @@ export class CompressThreads implements Compressor {
 
   take(entry: Entry): Promise<Prepared | undefined> | undefined {
     const content = smallFile(entry);
-    if (content === undefined || this.#threads.length === 0 || this.#hasEnded) return undefined;
+    if (content === undefined || this.#threads.length === 0) return undefined;
     if (knownFile(content, this.#digest, this.#known)) return undefined;
     const { file, size } = content;
     const candidates = entry.method === 'deflate' ? candidatesOf(this.#known, size) : [];
@@ -123,18 +128,15 @@ export class CompressThreads implements Compressor {
     else for (const { answered } of this.#waiting.splice(0)) answered(undefined);
   }
 
+  /** Once everything that was taken is answered. */
   async end(): Promise<void> {
-    this.#hasEnded = true;
     await Promise.all(this.#threads.map(({ worker }) => worker.terminate()));
-    for (const { answered } of [...this.#threads.flatMap(({ given }) => given.flat()), ...this.#waiting])
-      answered(undefined);
   }
 }
 
 /** The file that an entry is made from, where it is small: large ones are streamed. */
 function smallFile({ content }: Entry): FileContent | undefined {
-  const isFile = !(content instanceof Uint8Array) && 'file' in content;
-  return isFile && content.size <= STREAM_FROM ? content : undefined;
+  return isFile(content) && content.size <= STREAM_FROM ? content : undefined;
 }
 
 function candidatesOf(known: KnownContents | undefined, size: number): Candidate[] {

@@ -1,13 +1,14 @@
 import { existsSync, fstatSync, readFileSync, statSync } from 'node:fs';
 import { FileSource } from '../formats/bytes/source.js';
-import type {
-  Content,
-  Entry,
-  FileContent,
-  FileStamp,
-  KnownContent,
-  KnownContents,
-  ZipEntry,
+import {
+  type Content,
+  type Entry,
+  type FileContent,
+  type FileStamp,
+  isFile,
+  type KnownContent,
+  type KnownContents,
+  type ZipEntry,
 } from '../formats/zip/types.js';
 import type { WrittenEntries } from '../formats/zip/writer.js';
 import { fileSha256, replaceFile } from '../util/files.js';
@@ -92,8 +93,6 @@ function writtenTo({ fd }: FileSource): string {
 }
 
 const fileKey = ({ file, size }: Pick<FileContent, 'file' | 'size'>) => `${file}\0${size}`;
-const isFile = (content: Content): content is FileContent =>
-  !(content instanceof Uint8Array) && 'file' in content;
 const isSameFile = (one: Content, other: Content): other is FileContent =>
   isFile(one) && isFile(other) && fileKey(one) === fileKey(other);
 const hex = (bytes: Uint8Array) => Buffer.from(bytes).toString('hex');

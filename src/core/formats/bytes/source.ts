@@ -135,3 +135,24 @@ export class FileSource implements ByteSource {
     await this.#handle.close();
   }
 }
+
+/** Bytes that are compared at a time. */
+const PIECE = 1024 * 1024;
+
+/** A range of bytes in a source. */
+export interface ByteRange {
+  readonly source: ByteSource;
+  readonly offset: number;
+}
+
+/** Whether `size` bytes are the same in two places. */
+export async function areSameBytes(one: ByteRange, other: ByteRange, size: number): Promise<boolean> {
+  const [bytes, others] = [new Uint8Array(PIECE), new Uint8Array(PIECE)];
+  for (let done = 0; done < size; done += PIECE) {
+    const length = Math.min(PIECE, size - done);
+    await one.source.readInto(bytes.subarray(0, length), one.offset + done);
+    await other.source.readInto(others.subarray(0, length), other.offset + done);
+    if (Buffer.compare(bytes.subarray(0, length), others.subarray(0, length)) !== 0) return false;
+  }
+  return true;
+}

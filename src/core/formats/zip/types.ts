@@ -15,6 +15,9 @@ export interface FileContent {
   readonly stamp?: FileStamp;
 }
 
+export const isFile = (content: Content): content is FileContent =>
+  !(content instanceof Uint8Array) && 'file' in content;
+
 /** Inode, and times of the last change of the contents and of anything else, in ms. */
 export interface FileStamp {
   readonly ino: number;

@@ -263,8 +263,6 @@ export async function writeEntries(
     return elsewhere === undefined ? here() : elsewhere.then((prepared) => prepared ?? here());
   };
   const fill = () => {
-    // Handed on in many at once, not one by one.
-    if (compressor && ahead.length > AHEAD_ELSEWHERE / 2 && aheadBytes > AHEAD_BYTES / 2) return;
     const most = compressor ? AHEAD_ELSEWHERE : AHEAD_ENTRIES;
     for (; next < entries.length && ahead.length < most; next += 1) {
       const entry = entries[next] as Entry;

@@ -256,8 +256,8 @@ export async function packAndroid(request: PackRequest): Promise<PackReport> {
   const [{ app, entries }] = await Promise.all([contentsOf(request), makeFolder(request.outDir)]);
   const webFiles = app.folder?.files.length ?? 0;
   const file = join(request.outDir, packageName(app, kind));
-  const contents = isLarge(app) ? request.contents : undefined;
   const shared = isLarge(app) ? webFiles : 0;
+  const contents = shared > 0 ? request.contents : undefined;
   await contents?.open();
   debug('packing %d entries into %s', entries.length, file);
   const isDigested = kind === 'aab' || request.record === true;

@@ -114,7 +114,7 @@ export class ContentDigester {
   /** The digests of the chunks that are full so far: the same in all packages that begin with the same bytes. */
   async fullChunks(): Promise<Map<DigestName, Uint8Array[]>> {
     const result = new Map<DigestName, Uint8Array[]>();
-    for (const [name, chunks] of this.#chunks) result.set(name, await Promise.all([...chunks]));
+    for (const [name, chunks] of this.#chunks) result.set(name, await Promise.all(chunks));
     return result;
   }
 
@@ -123,9 +123,7 @@ export class ContentDigester {
     this.#flush();
     if (this.#buffer.length > 0) spare.push(this.#buffer);
     this.#buffer = new Uint8Array();
-    const result = new Map<DigestName, Uint8Array[]>();
-    for (const [name, chunks] of this.#chunks) result.set(name, await Promise.all(chunks));
-    return result;
+    return this.fullChunks();
   }
 
   /** The content digest for each algorithm asked for. */

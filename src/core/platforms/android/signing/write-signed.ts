@@ -1,13 +1,14 @@
 import { createHash, type Hash } from 'node:crypto';
 import { constants } from 'node:fs';
 import { chmod, copyFile, type FileHandle } from 'node:fs/promises';
-import { type ByteSource, FileSource } from '../../../formats/bytes/source.js';
-import type {
-  Entry,
-  EntryDigest,
-  KnownContents,
-  SingleDigest,
-  ZipEntry,
+import { areSameBytes, type ByteSource, FileSource } from '../../../formats/bytes/source.js';
+import {
+  type Entry,
+  type EntryDigest,
+  isFile,
+  type KnownContents,
+  type SingleDigest,
+  type ZipEntry,
 } from '../../../formats/zip/types.js';
 import {
   centralDirectory,
@@ -115,7 +116,7 @@ export async function writeSignedPackage(
   });
 }
 
-/** Bytes that are copied or compared at a time. */
+/** Bytes that are copied at a time. */
 const PIECE = 1024 * 1024;
 
 /** Copies what another package begins with. */
@@ -145,14 +146,11 @@ async function readBack(
   if (start.chunks.size === 0) return undefined;
   const copy = await FileSource.open(file);
   try {
-    const pieces = [new Uint8Array(PIECE), new Uint8Array(PIECE)] as const;
-    for (let at = 0; at < start.size; at += PIECE) {
-      const [one, other] = pieces.map((piece) => piece.subarray(0, Math.min(PIECE, start.size - at)));
-      if (one === undefined || other === undefined) return undefined;
-      await start.archive.readInto(one, at);
-      await copy.readInto(other, at);
-      if (Buffer.compare(one, other) !== 0) return undefined;
-    }
+    const ranges = [
+      { source: start.archive, offset: 0 },
+      { source: copy, offset: 0 },
+    ] as const;
+    if (!(await areSameBytes(...ranges, start.size))) return undefined;
     const end = written.size - written.directorySize - written.signingBlockSize;
     return await digestContents(copy, end, [CONTENT_DIGEST], start.chunks);
   } finally {
@@ -260,7 +258,7 @@ async function writeAll(
       return digested === undefined ? written : Promise.all([written, digested]).then(() => undefined);
     },
   };
-  const first = await writeFirst(entries, sink, options, async (size, written) => {
+  const first = await writeContents(entries, sink, options, async (size, written) => {
     await file.flush();
     return { entries: written, size, chunks: (await digester?.fullChunks()) ?? new Map(), hash: hash.copy() };
   });
@@ -296,34 +294,37 @@ async function writeAll(
  *
  * @param startOf what the package begins with, asked once that is written
  */
-async function writeFirst(
+async function writeContents(
   entries: readonly Entry[],
   sink: Sink,
   options: WriteAllOptions,
   startOf: (size: number, written: readonly ZipEntry[]) => Promise<WrittenPackage['start']>,
 ): Promise<{ readonly local: WrittenEntries; readonly start: WrittenPackage['start'] }> {
   const { start, shared = 0, onEntry, digest, known } = options;
-  const copied = start?.entries.length ?? 0;
-  const write = (from: number, to: number, before: Pick<WrittenEntries, 'size'>) =>
-    withCompressor(entries.slice(from, to), options, (compressor) =>
-      writeEntries(entries.slice(from, to), sink, {
+  const write = (from: number, to: number, offset: number): Promise<WrittenEntries> => {
+    const part = entries.slice(from, to);
+    return withCompressor(part, options, (compressor) =>
+      writeEntries(part, sink, {
         ...options,
         compressor,
-        offset: before.size,
+        offset,
         onEntry: (row, done) => onEntry?.(row, from + done, entries.length),
       }),
     );
-  if (start) {
-    const rest = await write(copied, entries.length, start);
-    const digests = new Map([...digestsOf(entries.slice(0, copied), digest, known), ...rest.digests]);
-    return { local: { ...rest, digests, entries: [...start.entries, ...rest.entries] }, start: undefined };
-  }
-  if (shared === 0) return { local: await write(0, entries.length, { size: 0 }), start: undefined };
-  const own = await write(0, shared, { size: 0 });
-  const begun = await startOf(own.size, own.entries);
-  const rest = await write(shared, entries.length, own);
-  const digests = new Map([...own.digests, ...rest.digests]);
-  return { local: { ...rest, digests, entries: [...own.entries, ...rest.entries] }, start: begun };
+  };
+  const first = start
+    ? { ...start, digests: digestsOf(entries.slice(0, start.entries.length), digest, known) }
+    : await write(0, shared, 0);
+  const begun = start || shared === 0 ? undefined : await startOf(first.size, first.entries);
+  const rest = await write(first.entries.length, entries.length, first.size);
+  return {
+    local: {
+      size: rest.size,
+      entries: [...first.entries, ...rest.entries],
+      digests: new Map([...first.digests, ...rest.digests]),
+    },
+    start: begun,
+  };
 }
 
 /** Digests of files that an earlier archive has, where they are asked for. */
@@ -335,8 +336,7 @@ function digestsOf(
   const digests = new Map<string, Uint8Array>();
   if (digest === undefined) return digests;
   for (const { path, content } of entries) {
-    const isFile = !(content instanceof Uint8Array) && 'file' in content;
-    const sha256 = isFile ? known?.ofFile(content)?.sha256 : undefined;
+    const sha256 = isFile(content) ? known?.ofFile(content)?.sha256 : undefined;
     if (sha256) digests.set(path, sha256);
   }
   return digests;

@@ -1,6 +1,6 @@
 import { HullError } from '../../../errors.js';
 import { type Finding, reaches } from '../../../finding.js';
-import { FileSource } from '../../../formats/bytes/source.js';
+import { areSameBytes, FileSource } from '../../../formats/bytes/source.js';
 import { joinSlices } from '../../../formats/macho/fat.js';
 import { isMachO, readSlices } from '../../../formats/macho/reader.js';
 import { newDict, type PlistDict, type PlistValue, stringIn } from '../../../formats/plist/types.js';
@@ -66,8 +66,6 @@ export interface RefusedResigning {
 }
 
 const MOST_PROGRAM = 768 * 1024 * 1024;
-/** Bytes that are compared at a time. */
-const PIECE = 1024 * 1024;
 const KEYCHAIN_ENTITLEMENT = 'keychain-access-groups';
 const unsupported = (message: string, entry: string, fix: string) =>
   new HullError('signing.unsupported', message, { location: { entry }, fix });
@@ -127,15 +125,11 @@ async function holdSame(
   const isAlike = (['method', 'crc32', 'size', 'compressedSize'] as const).every(
     (field) => entry[field] === other[field],
   );
-  if (!isAlike) return false;
-  const [bytes, others] = [new Uint8Array(PIECE), new Uint8Array(PIECE)];
-  for (let done = 0; done < entry.compressedSize; done += PIECE) {
-    const length = Math.min(PIECE, entry.compressedSize - done);
-    await one.readInto(bytes.subarray(0, length), entry.dataOffset + done);
-    await another.readInto(others.subarray(0, length), other.dataOffset + done);
-    if (Buffer.compare(bytes.subarray(0, length), others.subarray(0, length)) !== 0) return false;
-  }
-  return true;
+  const ranges = [
+    { source: one, offset: entry.dataOffset },
+    { source: another, offset: other.dataOffset },
+  ] as const;
+  return isAlike && areSameBytes(...ranges, entry.compressedSize);
 }
 
 /** Every program that a bundle's signature is in, by its path in the archive. */
