@@ -19,7 +19,7 @@ const HINTS: Partial<Record<ErrorCode, string>> = {
   'keys.wrong-key-password': 'It is given with --key-password-file <file>, or at the prompt.',
   'keys.wrong-password': 'It comes from HULL_KEY_PASSWORD, --password-file <file> or the prompt.',
   'net.tls': 'An authority is named with --ca <file>.',
-  'provenance.missing': 'Packing writes it with --record; another file is named with --provenance <file>.',
+  'provenance.missing': 'Record with hull pack apk --record; name a file with --provenance <file>.',
   'project.exists': 'Another folder is named with --out.',
   'project.folder-not-empty': 'Another folder is named with --out.',
 };

@@ -1,7 +1,7 @@
 import { verify, X509Certificate } from 'node:crypto';
 import { existsSync } from 'node:fs';
 import { basename, dirname, join } from 'node:path';
-import { HullError, task, withTasks } from '../errors.js';
+import { HullError } from '../errors.js';
 import { namedFiles } from '../fleet/named-files.js';
 import { type Envelope, readEnvelope, signedBytes, writeEnvelope } from '../formats/dsse/envelope.js';
 import { certificateFacts, fingerprint } from '../keys/fingerprint.js';
@@ -144,7 +144,7 @@ export async function verifyProvenance(packageFile: string, named?: string): Pro
   if (!existsSync(file)) {
     throw new HullError('provenance.missing', 'There is no statement of the package’s origin.', {
       location: { file },
-      fix: withTasks`Pack with a record: ${task('packProject')} writes the statement where that is asked for.`,
+      fix: 'Pack again with a record, or name the statement.',
     });
   }
   const envelope = readEnvelope(readTextFile(file), file);
