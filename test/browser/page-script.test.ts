@@ -23,8 +23,8 @@ beforeAll(async () => {
   page = await browser.newPage();
   await page.goto(base);
   // As the shell does: when the page is begun, and when it is seen.
-  await page.evaluate(pageScript('standalone'));
-  await page.evaluate(pageScript('standalone'));
+  await page.evaluate(pageScript('standalone', { downloads: 'shell', clipboard: 'engine' }));
+  await page.evaluate(pageScript('standalone', { downloads: 'shell', clipboard: 'engine' }));
 });
 
 afterAll(async () => {

@@ -2,6 +2,7 @@ import type { Browser, Page } from 'playwright-core';
 import { chromium } from 'playwright-core';
 import { afterAll, beforeAll, describe, expect } from 'vitest';
 import { pageScript } from '../../src/core/packaging/page-script.js';
+import { portScript } from '../../src/core/platforms/android/app/page-port.js';
 import { host } from '../support/host.js';
 import { reader, readerTest } from '../support/readers.js';
 
@@ -18,16 +19,32 @@ const MARKUP: Readonly<Record<string, string>> = {
   '/deep.css': '@media (display-mode: standalone) { @supports (display: block) { .wide { opacity: 0.5 } } }',
 };
 
-/** A web view's receiver, which notes what it is told; `state` answers for permissions. */
-const RECEIVER = `
+/** What a receiver notes of what it is told; `states` answer for permissions. */
+const NOTES = `
   window.told = []; window.states = { camera: 'prompt', bluetooth: 'denied', 'clipboard-read': 'prompt' };
   window.taken = {};
-  window.hullServices = {
+  delete Navigator.prototype.share; delete Navigator.prototype.canShare;`;
+
+/** How pages reach the shell: by an object that a token opens, or by the engine's own messages. */
+const RECEIVERS = {
+  token: `${NOTES} window.hullServices = {
     state: (name) => states[name] || '',
     take: (token, number, data) => { (taken[number] = taken[number] || []).push(data.length); return token === 'token'; },
     call: (token, number, what, json) => { told.push([token, number, what, JSON.parse(json)]); },
+  };`,
+  port: `${NOTES} if (window === top) window.hullPort = window.hullPort || {
+    postMessage(text) {
+      const [number, what, ...given] = JSON.parse(text);
+      const reply = (value) => { setTimeout(() => this.onmessage({ data: JSON.stringify([number, value]) })); };
+      if (what === 'state') reply(states[given[0]] || '');
+      if (what === 'take') { (taken[given[0]] = taken[given[0]] || []).push(given[1].length); reply(true); }
+      if (what === 'call') told.push(['token', given[0], given[1], JSON.parse(given[2])]);
+    },
   };
-  delete Navigator.prototype.share; delete Navigator.prototype.canShare;`;
+  (${portScript({ plays: false })})('');`,
+} as const;
+type Way = keyof typeof RECEIVERS;
+const SCRIPTS = { downloads: 'shell', clipboard: 'shell' } as const;
 
 let browser: Browser | undefined;
 let base: string;
@@ -52,18 +69,20 @@ afterAll(async () => {
   await browser?.close();
 });
 
-/** A page in the shell. @param early whether the script is there before the page's own, as in packed pages */
+/** A page in the shell, which its pages reach in a way. @param early whether the script is there before the page's own, as in packed pages */
 async function open(
   path = '/',
   mode: 'standalone' | 'fullscreen' | 'minimal-ui' = 'standalone',
   early = true,
+  way: Way = 'token',
 ): Promise<Page> {
+  const RECEIVER = RECEIVERS[way];
   const page = await (browser as Browser).newPage();
-  if (early) await page.addInitScript(`${RECEIVER};${pageScript(mode)}`);
+  if (early) await page.addInitScript(`${RECEIVER};${pageScript(mode, SCRIPTS)}`);
   await page.goto(`${base}${path}`);
-  if (!early) await page.evaluate(`${RECEIVER};${pageScript(mode)}`);
+  if (!early) await page.evaluate(`${RECEIVER};${pageScript(mode, SCRIPTS)}`);
   // The shell runs it twice: when the page is begun, and when it is seen.
-  await page.evaluate(pageScript(mode));
+  await page.evaluate(pageScript(mode, SCRIPTS));
   await page.evaluate("hullKept.open('token')");
   return page;
 }
@@ -77,9 +96,9 @@ async function touched(page: Page, script: string): Promise<void> {
 
 const outcome = (page: Page) => page.evaluate<[string, unknown]>('outcome');
 
-describe('sharing', () => {
+describe.each(['token', 'port'] as const)('sharing, by %s', (way) => {
   readerTest('chromium', 'is there as in a browser, and hands a text to the shell', async () => {
-    const page = await open();
+    const page = await open('/', 'standalone', true, way);
     expect(await page.evaluate('typeof navigator.share + typeof navigator.canShare')).toBe(
       'functionfunction',
     );
@@ -93,7 +112,7 @@ describe('sharing', () => {
   });
 
   readerTest('chromium', 'sends files in slices, and tells what became of them', async () => {
-    const page = await open();
+    const page = await open('/', 'standalone', true, way);
     await touched(
       page,
       "navigator.share({ files: [new File([new Uint8Array(500000)], 'plan.png', { type: 'image/png' }), new File([], 'empty.txt', { type: 'text/plain' })] })",
@@ -116,7 +135,7 @@ describe('sharing', () => {
   });
 
   readerTest('chromium', 'refuses what the standard refuses', async () => {
-    const page = await open();
+    const page = await open('/', 'standalone', true, way);
     const can = (data: string) => page.evaluate<boolean>(`navigator.canShare(${data})`);
     expect(await can("{ text: '' }")).toBe(true);
     expect(await can('{}')).toBe(false);
@@ -145,7 +164,7 @@ describe('sharing', () => {
   readerTest('chromium', 'leaves alone what the engine has itself', async () => {
     const page = await (browser as Browser).newPage();
     await page.addInitScript(
-      `${RECEIVER}; navigator.share = window.own = () => 'own'; ${pageScript('standalone')}`,
+      `${RECEIVERS[way]}; navigator.share = window.own = () => 'own'; ${pageScript('standalone', SCRIPTS)}`,
     );
     await page.goto(base);
     expect(await page.evaluate('navigator.share === own')).toBe(true);
@@ -153,7 +172,7 @@ describe('sharing', () => {
   });
 
   readerTest('chromium', 'is not given to frames', async () => {
-    const page = await open();
+    const page = await open('/', 'standalone', true, way);
     await page.evaluate(
       "new Promise((done) => { const frame = document.createElement('iframe'); frame.src = '/'; frame.onload = done; document.body.append(frame); })",
     );
@@ -162,9 +181,9 @@ describe('sharing', () => {
   });
 });
 
-describe('what else browsers do', () => {
+describe.each(['token', 'port'] as const)('what else browsers do, by %s', (way) => {
   readerTest('chromium', 'printing tells the page before and after', async () => {
-    const page = await open();
+    const page = await open('/', 'standalone', true, way);
     await page.evaluate(
       "window.events = []; for (const name of ['beforeprint', 'afterprint']) addEventListener(name, () => events.push(name)); print()",
     );
@@ -179,7 +198,7 @@ describe('what else browsers do', () => {
     'chromium',
     'permissions are what the shell says, and the rest what the engine says',
     async () => {
-      const page = await open();
+      const page = await open('/', 'standalone', true, way);
       const state = (name: string) =>
         page.evaluate<string>(
           `navigator.permissions.query({ name: '${name}' }).then(({ name, state }) => name + ' ' + state, (error) => error.name)`,
@@ -197,7 +216,7 @@ describe('what else browsers do', () => {
   readerTest('chromium', 'permissions are there where the engine has none', async () => {
     const page = await (browser as Browser).newPage();
     await page.addInitScript(
-      `${RECEIVER}; delete Navigator.prototype.permissions; ${pageScript('standalone')}`,
+      `${RECEIVERS[way]}; delete Navigator.prototype.permissions; ${pageScript('standalone', SCRIPTS)}`,
     );
     await page.goto(base);
     expect(
@@ -210,7 +229,7 @@ describe('what else browsers do', () => {
   });
 
   readerTest('chromium', 'the clipboard is asked of the shell where the app declares it', async () => {
-    const page = await open();
+    const page = await open('/', 'standalone', true, way);
     await page.evaluate('window.read = navigator.clipboard.readText(); 0');
     await expect.poll(() => page.evaluate('told.map(([, , what]) => what)')).toEqual(['clipboard']);
     await page.evaluate("hullKept.answer(1, 'F-1234')");
@@ -219,7 +238,7 @@ describe('what else browsers do', () => {
   });
 
   readerTest('chromium', 'a blob can be kept where the page’s policy forbids fetching it', async () => {
-    const page = await open('/strict');
+    const page = await open('/strict', 'standalone', true, way);
     const kept = await page.evaluate(`(async () => {
       const url = URL.createObjectURL(new Blob(['07:30'], { type: 'text/plain' }));
       const fetched = await fetch(url).then(() => true, () => false);

@@ -6,3 +6,4 @@
 -optimizations code/simplification/*,code/removal/*,method/propagation/*,method/removal/*,method/inlining/unique,method/inlining/tailrecursion,field/*,class/marking/*,class/merging/*,method/marking/*
 -optimizationpasses 3
 -assumevalues class jollyhull.shell.ShellSettings { boolean packs() return false; boolean notifies() return false; }
+-include silent.pro

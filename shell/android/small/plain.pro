@@ -1,6 +1,7 @@
-# The shell of packages with the engine `webview` whose app takes nothing that others share, shows no notifications, and has neither a
+# The shell of packages with the engine `webview` whose app takes nothing that others share, shows no notifications, plays nothing in the background, and has neither a
 # bar of its own nor pages that are pulled.
--include webview.pro
+-include own-view.pro
+-include silent.pro
 -assumevalues class jollyhull.shell.ShellSettings {
     boolean takesShares() return false;
     static boolean takesShares(org.json.JSONObject) return false;

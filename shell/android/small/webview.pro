@@ -1,7 +1,3 @@
-# The shell of packages with the engine `webview`. What is optimised away is what any reader of the code could leave out: small
-# methods go into their one caller, and nothing changes its order.
--include common.pro
--include view.pro
--optimizations code/simplification/*,code/removal/*,method/propagation/*,method/removal/*,method/inlining/unique,method/inlining/tailrecursion,field/*,class/marking/*,class/merging/*,method/marking/*
--optimizationpasses 4
--include unsold.pro
+# The shell of packages with the engine `webview`.
+-include own-view.pro
+-keep public class jollyhull.shell.PlayService

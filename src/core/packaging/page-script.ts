@@ -68,8 +68,10 @@ const hand = (file) => opened.then((token) => new Promise((resolve, reject) => {
     const reader = new FileReader();
     reader.onerror = () => reject(failed('DataError', 'A file could not be read.'));
     reader.onload = () => {
-      if (bridge.take(token, number, String(reader.result))) send(at + ${SLICE});
-      else reject(failed('DataError', 'A file could not be taken.'));
+      Promise.resolve(bridge.take(token, number, String(reader.result))).then((taken) => {
+        if (taken) send(at + ${SLICE});
+        else reject(failed('DataError', 'A file could not be taken.'));
+      });
     };
     reader.readAsDataURL(file.slice(at, at + ${SLICE}));
   };
@@ -113,14 +115,15 @@ if (bridge && window === top) {
     const after = () => dispatchEvent(new Event('afterprint'));
     ask('print', { title: document.title }).then(after, after);
   };
-  if (navigator.clipboard && bridge.state('clipboard-read') !== 'denied') navigator.clipboard.readText = () => ask('clipboard');
+  if (navigator.clipboard && READS) navigator.clipboard.readText = () => ask('clipboard');
   const { permissions } = navigator;
   const query = (what) => {
     const name = what && what.name;
-    const state = typeof name === 'string' ? bridge.state(name) : '';
-    if (state) return Promise.resolve(Object.assign(new EventTarget(), { name, state, onchange: null }));
-    return permissions ? permissions.constructor.prototype.query.call(permissions, what)
-      : Promise.reject(new TypeError('There is no such permission here.'));
+    return Promise.resolve(typeof name === 'string' ? bridge.state(name) : '').then((state) => {
+      if (state) return Object.assign(new EventTarget(), { name, state, onchange: null });
+      if (permissions) return permissions.constructor.prototype.query.call(permissions, what);
+      throw new TypeError('There is no such permission here.');
+    });
   };
   if (permissions) permissions.query = query;
   else supply(navigator, { permissions: { query } });
@@ -172,10 +175,18 @@ settleAll();`;
  * What the shell runs in each of the app's own pages.
  *
  * @param downloads who saves what pages hand out to keep: the `shell`, which then needs to know names and bytes, or the `engine`
+ * @param clipboard who reads the clipboard for pages
  */
-export const pageScript = (mode: DisplayMode, downloads: 'shell' | 'engine' = 'shell'): string =>
+export const pageScript = (
+  mode: DisplayMode,
+  {
+    downloads,
+    clipboard,
+  }: { readonly downloads: 'shell' | 'engine'; readonly clipboard: 'shell' | 'engine' },
+): string =>
   oneLine(`(() => {
-if (window.hullKept) return;${downloads === 'shell' ? KEEPING : ''}${SERVICES}${displayMode(mode)}
+if (window.hullKept) return;
+const READS = ${clipboard === 'shell'};${downloads === 'shell' ? KEEPING : ''}${SERVICES}${displayMode(mode)}
 Object.defineProperty(window, 'hullKept', { value: { ${
     downloads === 'shell' ? "name: (url) => names.get(keyOf(url)) || '', blob: (url) => blobs.get(url), " : ''
   }open, answer } });

@@ -432,6 +432,10 @@ export interface HullJson {
     category?:
       'game' | 'audio' | 'video' | 'image' | 'social' | 'news' | 'maps' | 'productivity' | 'accessibility';
     /**
+     * Whether what pages play goes on while the app is not on screen, with controls on the lock screen. For the webview engine: browsers do that by themselves.
+     */
+    background_audio?: boolean;
+    /**
      * Oldest API level that the app is installed on, from 24.
      */
     min_sdk?: number;

@@ -55,6 +55,7 @@ export interface Settings {
     readonly devices: readonly DeviceKind[];
     readonly otherwise: OtherwiseShown;
     readonly min_sdk: number;
+    readonly background_audio: boolean;
   };
   readonly apple: Omit<NonNullable<HullConfig['apple']>, 'min_version' | 'devices' | 'encryption'> & {
     /** That of the app, where it has none of its own. */
@@ -162,6 +163,7 @@ export function resolveSettings(config: HullConfig): Settings {
       id: android.id ?? app.id,
       devices: android.devices ?? ['phone', 'tablet', 'desktop'],
       otherwise: android.otherwise ?? 'none',
+      background_audio: android.background_audio ?? false,
       min_sdk: android.min_sdk ?? MIN_SDK[engine],
     },
     apple: {

@@ -280,6 +280,12 @@ export const CAPABILITIES: readonly WebCapability[] = [
     declare: false,
     calls: [call('mediaSession', 'setActionHandler')],
   },
+  // Found by the parameters of its requests (site/sign-in.ts).
+  {
+    name: 'sign-in',
+    does: 'signs users in at another host',
+    declare: false,
+  },
   {
     name: 'badging',
     does: 'marks its icon with a number',

@@ -10,6 +10,7 @@ import {
   type WebCapabilityUse,
   type WorkerRegistration,
 } from './script-facts.js';
+import { isSignInAddress, isSignInRequest, SIGN_IN_PARAMETER } from './sign-in.js';
 
 /** The parts of syntax nodes (ESTree) that are looked at here. */
 interface AnyNode extends Node {
@@ -110,6 +111,24 @@ interface Prefix {
   readonly fromScript?: boolean;
 }
 
+/** Most pieces of a text that are looked at, from its end. */
+const MAX_PIECES = 24;
+
+/** A text that is put together of pieces, as far as they are constant; empty unless the last one names a parameter. */
+function joined(node: AnyNode): string {
+  const last = unwrap(node.right)?.value;
+  if (typeof last !== 'string' || !/[?&]\w+=/.test(last)) return '';
+  let text = last;
+  let at: AnyNode | undefined = unwrap(node.left);
+  for (let i = 0; at !== undefined && i < MAX_PIECES; i += 1) {
+    const isSum: boolean = at.type === 'BinaryExpression' && at.operator === '+';
+    const piece = isSum ? unwrap(at.right) : at;
+    text = `${typeof piece?.value === 'string' ? piece.value : 'x'}${text}`;
+    at = isSum ? unwrap(at.left) : undefined;
+  }
+  return text;
+}
+
 class Reader {
   readonly #text: string;
   readonly #lines: LineIndex;
@@ -121,6 +140,7 @@ class Reader {
   readonly #declared = new Set<string>();
   readonly #calls: AnyNode[] = [];
   readonly #news: AnyNode[] = [];
+  readonly #signIns: AnyNode[] = [];
   readonly #sources: { readonly node: AnyNode; readonly kind: 'module' | 'worker' }[] = [];
   readonly #handlers: string[] = [];
   readonly #words = new Set<string>();
@@ -160,8 +180,26 @@ class Reader {
         this.#source(node);
         break;
       case 'Literal':
-        if (typeof node.value === 'string') this.#wordsOf(node.value);
+        if (typeof node.value === 'string') {
+          this.#wordsOf(node.value);
+          if (isSignInAddress(node.value)) this.#signIns.push(node);
+        }
         break;
+      case 'TemplateLiteral': {
+        const text = (node.quasis ?? []).map(({ value }) => value.cooked ?? '').join('x');
+        if (isSignInAddress(text)) this.#signIns.push(node);
+        break;
+      }
+      case 'BinaryExpression':
+        if (node.operator === '+' && isSignInAddress(joined(node))) this.#signIns.push(node);
+        break;
+      case 'ObjectExpression': {
+        const names = (node.properties ?? []).map(({ key }) => key?.name ?? key?.value);
+        if (isSignInRequest(new Set(names.filter((name) => typeof name === 'string')))) {
+          this.#signIns.push(node);
+        }
+        break;
+      }
       case 'TemplateElement':
         this.#wordsOf((node.value as { readonly cooked?: string | null }).cooked ?? '');
         break;
@@ -372,6 +410,9 @@ class Reader {
       if (name === 'define' && first?.type === 'ArrayExpression') modules.push(...this.#moduleNames(first));
       if (name === 'createHandlerBoundToURL') navigationFallback ??= this.#constant(first)?.text;
       if (name === 'match' && object !== undefined) readsCache = true;
+      if ((name === 'set' || name === 'append') && this.#constant(first)?.text === SIGN_IN_PARAMETER) {
+        this.#signIns.push(node);
+      }
       if ((name === 'fetch' && isGlobal) || name === 'sendBeacon') request(node, first);
       if (name === 'open' && object !== undefined && (node.arguments?.length ?? 0) >= 2) {
         const method = this.#constant(first)?.text ?? '';
@@ -386,6 +427,9 @@ class Reader {
       if (capability) uses.push(this.#use(node, [capability.name]));
       if (REQUEST_CONSTRUCTORS.has(name)) request(node, node.arguments?.[0]);
     }
+    // A longer text that holds a shorter one begins where it does.
+    const signIns = new Map(this.#signIns.map((node) => [node.start, node]));
+    for (const node of signIns.values()) uses.push(this.#use(node, ['sign-in']));
     for (const { node, kind } of this.#sources) {
       const text = this.#constant(node);
       if (text) imports.push({ kind, text: text.text, complete: text.complete, ...this.#spot(node) });

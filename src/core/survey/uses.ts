@@ -1,4 +1,5 @@
 import type { Location } from '../errors.js';
+import { isSignInAddress } from '../site/sign-in.js';
 import { locationIn, type ScriptUnit, type Site, unitLocation } from '../site/site.js';
 
 /** A use of a capability, and where. */
@@ -33,6 +34,10 @@ export function usesOf(site: Site): FoundUse[] {
       const text = `<input type="file"${field.accept ? ` accept="${field.accept}"` : ''}${field.capture ? ' capture' : ''}>`;
       // With `capture` too: the system’s own camera takes the picture, and needs no permission of the app.
       uses.push({ names: ['file-picker'], location, text });
+    }
+    for (const { kind, text, line, column } of page.facts.references) {
+      if (kind !== 'link' || !isSignInAddress(text)) continue;
+      uses.push({ names: ['sign-in'], location: locationIn(site.kind, page.name, { line, column }), text });
     }
   }
   return uses;

@@ -96,6 +96,38 @@ describe('folders that are no web apps', () => {
     expect(await found('browser')).toEqual([]);
   });
 
+  it('sign-in at others, and sound in the background, where the project does not say how', async () => {
+    const copy = new Copy();
+    const uses = [
+      "location.href = 'https://id.saltmarsh.example/authorize?client_id=' + id + '&response_type=code' + '&scope=all';",
+      `open(\`https://id.saltmarsh.example/?client_id=\${id}&response_type=code\`);`,
+      'start({ client_id: id, redirect_uri: here, response_type: "code" });',
+      'url.searchParams.set("response_type", "code");',
+      'open("/own/authorize?response_type=code&client_id=ferry");',
+      "navigator.mediaSession.setActionHandler('play', () => {});",
+    ];
+    copy.write('js/app.js', `${copy.read('js/app.js')}\n${uses.join('\n')}\n`);
+    copy.write(
+      'index.html',
+      copy
+        .read('index.html')
+        .replace(
+          '</main>',
+          '<a href="https://id.saltmarsh.example/?response_type=code&amp;client_id=ferry">Sign in</a></main>',
+        ),
+    );
+    const found = async (android: object) =>
+      (await surveyCopy(copy, { ...PROJECT, android })).findings
+        .filter(({ code }) => code === 'permission.partly-in-engine')
+        .map(({ severity, impact, more }) => [severity, impact.split(':')[0], more ?? 0]);
+    expect(await found({ engine: 'webview' })).toEqual([
+      ['warning', 'Sign-in at another host', 4],
+      ['suggestion', 'Sound that goes on while the app is not open', 0],
+    ]);
+    expect(await found({ engine: 'webview', scheme: 'saltmarsh-ferry', background_audio: true })).toEqual([]);
+    expect(await found({ engine: 'browser' })).toEqual([]);
+  });
+
   it('what Apple’s web view lacks, has from a version on, or only for hosted pages', async () => {
     const copy = new Copy();
     const uses = [

@@ -59,9 +59,10 @@ export const TABLE_CHUNK = {
   typeSpec: 0x0202,
 } as const;
 
-/** Offsets of the fields used in `ResTable_config`, in bytes from its start, and its size as written here. */
+/** Offsets of the fields used in `ResTable_config`, in bytes from its start. */
 export const CONFIG = {
-  size: 64,
+  /** Sizes of its versions (ResourceTypes.h, `ResTable_config`), by the last field of these that each has. */
+  sizes: { sdk: 28, uiMode: 32, script: 48 },
   language: 8,
   country: 10,
   density: 14,

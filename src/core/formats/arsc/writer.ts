@@ -17,7 +17,8 @@ import {
 
 const PACKAGE_HEADER = 288;
 const PACKAGE_NAME_UNITS = 128;
-const TYPE_HEADER = 20 + CONFIG.size;
+/** Of a chunk of values for one configuration, without the configuration itself. */
+const TYPE_HEADER = 20;
 
 /** Two letters as they are, or three packed into 15 bits (ResourceTypes.h, `packLanguageOrRegion`). */
 function packCode(code: string, base: number): Uint8Array {
@@ -26,10 +27,17 @@ function packCode(code: string, base: number): Uint8Array {
   return Uint8Array.of(0x80 | (c << 2) | (b >> 3), ((b << 5) & 0xff) | a);
 }
 
+/** A configuration as its first version that has what it says: readers take what is behind its end for unset. */
 function encodeConfig(config: ResourceConfig): Uint8Array {
-  const bytes = new Uint8Array(CONFIG.size);
+  const { sizes } = CONFIG;
+  const size = config.locale?.includes('-')
+    ? sizes.script
+    : config.night === undefined
+      ? sizes.sdk
+      : sizes.uiMode;
+  const bytes = new Uint8Array(size);
   const view = new DataView(bytes.buffer);
-  view.setUint32(0, CONFIG.size, true);
+  view.setUint32(0, size, true);
   if (config.locale !== undefined) {
     const match = /^([a-z]{2,3})(?:-([A-Z][a-z]{3}))?(?:-([A-Z]{2}|\d{3}))?$/.exec(config.locale);
     if (!match) {
@@ -41,7 +49,7 @@ function encodeConfig(config: ResourceConfig): Uint8Array {
     const [, language = '', script = '', region = ''] = match;
     bytes.set(packCode(language, 0x61), CONFIG.language);
     bytes.set(packCode(region, 0x30), CONFIG.country);
-    bytes.set(new TextEncoder().encode(script), CONFIG.script);
+    if (script !== '') bytes.set(new TextEncoder().encode(script), CONFIG.script);
   }
   view.setUint16(CONFIG.density, config.density ?? 0, true);
   view.setUint16(CONFIG.sdk, config.sdk ?? 0, true);
@@ -119,17 +127,19 @@ class PackageWriter {
         if (entry && found) this.#entry(data, entry.name, found.value);
       }
       const body = data.finish();
-      const start = TYPE_HEADER + count * 4;
+      const encoded = encodeConfig(config);
+      const header = TYPE_HEADER + encoded.length;
+      const start = header + count * 4;
       out
         .u16(TABLE_CHUNK.type)
-        .u16(TYPE_HEADER)
+        .u16(header)
         .u32(start + body.length)
         .u8(type.id)
         .u8(0)
         .u16(0)
         .u32(count)
         .u32(start)
-        .bytes(encodeConfig(config));
+        .bytes(encoded);
       for (const offset of offsets) out.u32(offset);
       out.bytes(body);
     }

@@ -80,6 +80,16 @@ const BY_HAND: readonly ByHand[] = [
     enter: dataAnswers,
   },
   {
+    key: 'foreground_service',
+    store: 'android',
+    observed: 'The app keeps a service running while its pages play (android.background_audio).',
+    impact: NOTHING_ELSE,
+    enter: ({ settings: { android } }) =>
+      android.engine === 'webview' && android.background_audio
+        ? 'Under foreground service permissions, choose media playback, and show in a video that what is played goes on while another app is open.'
+        : undefined,
+  },
+  {
     key: 'app_access',
     store: 'android',
     observed: 'Pages have a sign-in, which reviewers have to get past.',

@@ -79,6 +79,7 @@ function* lackingOnApple(context: RuleContext, wanted: 'no' | 'partly'): Generat
     const one = appleWebFeature(name);
     const how = supportOnApple(name, context)?.how.replaceAll('`', '') ?? '';
     if (one?.instead === undefined) continue;
+    if (context.project && one.isMet?.(context.project.settings)) continue;
     yield {
       location: use.location,
       observed: use.text,
@@ -87,6 +88,7 @@ function* lackingOnApple(context: RuleContext, wanted: 'no' | 'partly'): Generat
           ? `${one.title}: not on Apple’s devices${how === '' ? '' : ` (${how})`}.`
           : `${one.title}: on Apple’s devices only ${how}.`,
       fix: one.instead,
+      ...(one.severity ? { severity: one.severity } : {}),
       ...(more > 0 ? { more } : {}),
     };
   }
@@ -99,6 +101,7 @@ function* lacking(context: RuleContext, wanted: 'no' | 'partly'): Generator<Rule
   for (const [name, { use, more }] of seen) {
     const one = webFeature(name);
     if (one?.instead === undefined) continue;
+    if (context.project && one.isMet?.(context.project.settings)) continue;
     const how = one.engines[engine].how.replaceAll('`', '');
     yield {
       location: use.location,
@@ -108,6 +111,7 @@ function* lacking(context: RuleContext, wanted: 'no' | 'partly'): Generator<Rule
           ? `${one.title}: not in the ${engine} engine${how === '' ? '' : `, where ${how}`}.`
           : `${one.title}: in the ${engine} engine only ${how}.`,
       fix: one.instead,
+      ...(one.severity ? { severity: one.severity } : {}),
       ...(more > 0 ? { more } : {}),
     };
   }

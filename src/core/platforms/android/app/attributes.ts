@@ -185,6 +185,9 @@ export const APP_CATEGORY = {
   accessibility: 8,
 } as const;
 
+/** `android:foregroundServiceType` (`ServiceInfo.FOREGROUND_SERVICE_TYPE_MEDIA_PLAYBACK`). */
+export const FOREGROUND_SERVICE_MEDIA_PLAYBACK = 0x2;
+
 /** `android:launchMode` (`ActivityInfo.LAUNCH_*`). */
 export const LAUNCH_MODE = { standard: 0, singleTop: 1, singleTask: 2, singleInstance: 3 } as const;
 

@@ -5,13 +5,14 @@ import type { AppCategory, DeviceKind } from '../../../project/config.js';
 import {
   APP_CATEGORY,
   CONFIG_CHANGES,
+  FOREGROUND_SERVICE_MEDIA_PLAYBACK,
   LAUNCH_MODE,
   SCREEN_ORIENTATION,
   SDK,
   SOFT_INPUT_ADJUST_RESIZE,
 } from './attributes.js';
 import { linkFilters, schemeFilter, shareFilters } from './intents.js';
-import { type AndroidOptions, notifiesItself, shellName } from './options.js';
+import { type AndroidOptions, notifiesItself, playsInBackground, shellName } from './options.js';
 import { type CapabilityOnAndroid, ownRows } from './permission-table.js';
 import { idOf, linkPath, vouches } from './resources.js';
 import {
@@ -21,6 +22,7 @@ import {
   PAGE_ACTIVITY,
   PAY_ACTIVITY,
   PAY_SERVICE,
+  PLAY_SERVICE,
   startActivity,
 } from './shell-settings.js';
 import { android, element, plain, reference } from './xml.js';
@@ -189,6 +191,20 @@ function payments(): XmlElement[] {
   ];
 }
 
+/** What playing in the background takes; the second from API 34 on. */
+const PLAY_PERMISSIONS = [
+  'android.permission.FOREGROUND_SERVICE',
+  'android.permission.FOREGROUND_SERVICE_MEDIA_PLAYBACK',
+];
+
+/** Keeps the app alive while its pages play; nobody else starts it. */
+const playService = () =>
+  element('service', [
+    android('name', PLAY_SERVICE),
+    android('exported', false),
+    android('foregroundServiceType', { type: 'hex', value: FOREGROUND_SERVICE_MEDIA_PLAYBACK }),
+  ]);
+
 /** `AndroidManifest.xml` in its binary form. */
 export function buildManifest(app: App, options: ManifestOptions): Uint8Array {
   return writeBinaryXml(describeManifest(app, options), 'utf-16');
@@ -220,7 +236,8 @@ const launcherFilter = () =>
   );
 
 /** The window that the launcher starts, with everything that others can hand to it. */
-function startElement(app: App, { engine, scheme }: ManifestOptions['android']): XmlElement {
+function startElement(app: App, options: ManifestOptions['android']): XmlElement {
+  const { engine, scheme } = options;
   return element(
     'activity',
     [
@@ -234,7 +251,9 @@ function startElement(app: App, { engine, scheme }: ManifestOptions['android']):
       ...linkFilters(app.links, (path) => reference(linkPath(app, path))),
       ...(scheme === undefined ? [] : [schemeFilter(scheme)]),
       ...(app.share ? shareFilters(app.share) : []),
-      ...(notifiesItself(app, engine) ? [metaData(NOTICE_ICON, idOf('mipmap', 'icon_monochrome'))] : []),
+      ...(notifiesItself(app, engine) || playsInBackground(options)
+        ? [metaData(NOTICE_ICON, idOf('mipmap', 'icon_monochrome'))]
+        : []),
       ...(app.shortcuts.length === 0 ? [] : [metaData('android.app.shortcuts', idOf('xml', 'shortcuts'))]),
     ],
   );
@@ -282,6 +301,7 @@ function applicationElement(app: App, options: ManifestOptions, delegates: boole
         : []),
       ...(delegates ? delegation() : []),
       ...(engine === 'browser' && options.android.shop ? payments() : []),
+      ...(playsInBackground(options.android) ? [playService()] : []),
       shots,
     ],
   );
@@ -308,7 +328,9 @@ export function describeManifest(app: App, options: ManifestOptions): XmlElement
         android('minSdkVersion', options.android.minSdk),
         android('targetSdkVersion', SDK.target),
       ]),
-      ...BASE_PERMISSIONS.map((name) => element('uses-permission', [android('name', name)])),
+      ...[...BASE_PERMISSIONS, ...(playsInBackground(options.android) ? PLAY_PERMISSIONS : [])].map((name) =>
+        element('uses-permission', [android('name', name)]),
+      ),
       ...permissionElements(rows),
       ...deviceElements(rows, devices),
       engine === 'browser' ? browserQueries() : pageQueries(),

@@ -25,13 +25,16 @@ export interface AndroidOptions {
   readonly otherwise: OtherwiseShown;
   /** What kind of app it is, where that is said. */
   readonly category: AppCategory | undefined;
+  /** Whether what pages play goes on while the app is not on screen; counts for the `webview` engine. */
+  readonly backgroundAudio: boolean;
   /** Counts for the `browser` engine. */
   readonly shop?: ShopOptions | undefined;
 }
 
 /** Reads `android` out of a project. Throws `config.bad-value`. */
 export function readAndroidOptions(project: Project): AndroidOptions {
-  const { engine, scheme, devices, min_sdk, otherwise, category } = project.settings.android;
+  const { engine, scheme, devices, min_sdk, otherwise, category, background_audio } =
+    project.settings.android;
   const fault = scheme === undefined ? undefined : schemeFault(scheme, project.location('/android/scheme'));
   if (fault !== undefined) throw fault;
   if (engine === 'browser' && !project.settings.web.url?.startsWith('https://')) {
@@ -51,6 +54,7 @@ export function readAndroidOptions(project: Project): AndroidOptions {
     minSdk: min_sdk,
     otherwise,
     category,
+    backgroundAudio: background_audio,
   };
 }
 
@@ -65,6 +69,10 @@ export function notifiesItself(app: App, engine: Engine): boolean {
   return engine === 'webview' && app.permissions.some(({ name }) => name === 'notifications');
 }
 
+/** Whether what pages play goes on while the app is not on screen: a browser does that by itself. */
+export const playsInBackground = ({ engine, backgroundAudio }: AndroidOptions): boolean =>
+  engine === 'webview' && backgroundAudio;
+
 /** The code that a package gets. */
 export function shellCode(app: App, options: AndroidOptions): ShellName {
   const name = shellName(options);
@@ -72,6 +80,7 @@ export function shellCode(app: App, options: AndroidOptions): ShellName {
   const wantsMore =
     app.share !== undefined ||
     notifiesItself(app, options.engine) ||
+    playsInBackground(options) ||
     app.display === 'minimal-ui' ||
     app.window.pullToRefresh;
   return name === 'webview' && !wantsMore ? 'plain' : name;

@@ -3,7 +3,8 @@ import { NOTICE_SCRIPT, pageScript } from '../../../packaging/page-script.js';
 import { linkSettings, sharedSettings } from '../../../packaging/shell-settings.js';
 import type { Engine, Orientation, OtherwiseShown } from '../../../project/config.js';
 import { MEDIA_TYPES } from '../../../site/media-types.js';
-import { type AndroidOptions, notifiesItself, shellName } from './options.js';
+import { type AndroidOptions, notifiesItself, playsInBackground, shellName } from './options.js';
+import { originRules, portScript } from './page-port.js';
 import { ANDROID_CAPABILITIES, onAndroid } from './permission-table.js';
 
 /** The shell's activity with a web view of its own. */
@@ -15,6 +16,8 @@ export const NOTICE_ICON = 'hull.notice';
 /** What the browser may do in the app's name, and the question that belongs to it. */
 export const DELEGATE_SERVICE = 'jollyhull.shell.Delegate';
 export const ASK_ACTIVITY = 'jollyhull.shell.AskActivity';
+/** Keeps the app alive while its pages play (PlayService.java). */
+export const PLAY_SERVICE = 'jollyhull.shell.PlayService';
 /** What takes payments of pages in a browser, and says whether it can. */
 export const PAY_ACTIVITY = 'jollyhull.shell.PayActivity';
 export const PAY_SERVICE = 'jollyhull.shell.PayService';
@@ -89,6 +92,9 @@ function pageStates(): Record<string, 'granted' | 'denied'> {
 /** The settings file that the shell reads at start: JSON, UTF-8. Its reader is ShellSettings.java. */
 export function buildShellSettings(app: App, options: AndroidOptions): Uint8Array {
   const hasView = shellName(options) !== 'tabs';
+  const clipboard = app.permissions.some(({ name }) => name === 'clipboard-read') ? 'shell' : 'engine';
+  const origins = originRules(app.inside);
+  const plays = playsInBackground(options);
   const settings = {
     ...sharedSettings(app),
     permissions: shellPermissions(app, options.engine),
@@ -106,7 +112,9 @@ export function buildShellSettings(app: App, options: AndroidOptions): Uint8Arra
     share: app.share && { ...app.share, action: app.share.action.href },
     // By its ending a path is a file's, or one that the app routes by itself.
     types: app.folder && MEDIA_TYPES,
-    script: hasView ? pageScript(app.display) : undefined,
+    script: hasView ? pageScript(app.display, { downloads: 'shell', clipboard }) : undefined,
+    ...(hasView && origins ? { origins, port: portScript({ plays }) } : {}),
+    ...(plays ? { plays } : {}),
     noticeScript: notifiesItself(app, options.engine) ? NOTICE_SCRIPT : undefined,
     ...(hasView
       ? {

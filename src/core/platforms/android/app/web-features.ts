@@ -1,4 +1,5 @@
 import type { Engine } from '../../../project/config.js';
+import type { Settings } from '../../../project/settings.js';
 import { SDK } from './attributes.js';
 
 /** How a feature of the web platform fares in an engine. */
@@ -17,6 +18,10 @@ export interface WebFeature {
   readonly engines: Readonly<Record<Engine, Support>>;
   /** What to do instead, for pages that use it in an engine that has not got it. */
   readonly instead?: string;
+  /** Whether a project says what an engine that has it in part needs: then nothing is missing. */
+  readonly isMet?: (settings: Settings) => boolean;
+  /** How much it matters where it is missing, where that is more than for most. */
+  readonly severity?: 'warning';
 }
 
 const yes = (how = '', since: number = SDK.min): Support => ({ works: 'yes', since, how });
@@ -29,7 +34,7 @@ const feature = (
   title: string,
   webview: Support,
   browser: Support,
-  more: Pick<WebFeature, 'capability' | 'instead'> = {},
+  more: Omit<WebFeature, 'title' | 'engines'> = {},
 ): WebFeature => ({ title, engines: { webview, browser }, ...more });
 
 /** What only a browser has. */
@@ -50,9 +55,16 @@ export const WEB_FEATURES: readonly WebFeature[] = [
   feature(
     'Sign-in at another host',
     partly(
-      'in its place where a start or a form leads there; a link opens the browser, and comes back by `links` or `android.scheme`',
+      'in a tab of the user’s browser where the answer comes back by `links` or `android.scheme`; else in its place where a start or a form leads there, which many providers refuse',
     ),
     BROWSER,
+    {
+      capability: 'sign-in',
+      instead:
+        'Set "scheme" under android, or name the host of the answer under links; and have the provider answer there.',
+      isMet: ({ android, links }) => android.scheme !== undefined || links.length > 0,
+      severity: 'warning',
+    },
   ),
   feature(
     '`display-mode` in scripts and style sheets',
@@ -68,11 +80,14 @@ export const WEB_FEATURES: readonly WebFeature[] = [
   feature('Microphone', yes('frames of `web.trusted_frames` too'), BROWSER, { capability: 'microphone' }),
   feature(
     'Sound that goes on while the app is not open',
-    partly('until the system ends the app; no controls on the lock screen'),
+    partly(
+      'with `android.background_audio`, where the engine has messages of pages (from about version 88 on); else until the system ends the app, and without controls on the lock screen',
+    ),
     BROWSER,
     {
       capability: 'media-session',
-      instead: 'Leave the controls in the page; or use the browser engine.',
+      instead: 'Set "background_audio": true under android.',
+      isMet: ({ android }) => android.background_audio,
     },
   ),
   feature('Push', no('nothing is received'), yes('shown as the app’s'), {

@@ -21,10 +21,7 @@ hidden('hullServices', {
       (text) => window.hullKept.answer(number, text === null || text === undefined ? '' : String(text), ''),
       (error) => window.hullKept.answer(number, '', String(error && error.message || error) || 'NotAllowedError'));
   },
-  take(token, number, data) {
-    post('take', { number, data });
-    return true;
-  },
+  take: (token, number, data) => post('take', { number, data }).then((taken) => !!taken, () => false),
 });
 hidden('hullNotices', {
   state: () => states.notifications || 'default',

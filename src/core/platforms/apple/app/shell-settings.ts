@@ -36,7 +36,7 @@ export function buildShellSettings(app: App, options: AppleOptions): Uint8Array 
     links: linkSettings(app),
     scheme: options.scheme,
     types: app.folder && MEDIA_TYPES,
-    script: `${BRIDGE_SCRIPT};${pageScript(app.display, 'engine')}${notifies ? `;${NOTICE_SCRIPT}` : ''}`,
+    script: `${BRIDGE_SCRIPT};${pageScript(app.display, { downloads: 'engine', clipboard: 'shell' })}${notifies ? `;${NOTICE_SCRIPT}` : ''}`,
     states: pageStates(app),
     frames: app.frames,
     appBound: options.appBoundDomains.length > 0,

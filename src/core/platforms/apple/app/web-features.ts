@@ -1,3 +1,5 @@
+import type { Settings } from '../../../project/settings.js';
+
 /** How a feature of the web platform fares in the web view of Apple's systems. */
 export interface AppleSupport {
   /** `partly`: it works within what {@link AppleSupport.how} says. */
@@ -17,13 +19,17 @@ export interface AppleWebFeature {
   readonly since?: string;
   /** What to do instead, for pages that use it where it is missing. */
   readonly instead?: string;
+  /** Whether a project says what a feature that is there in part needs: then nothing is missing. */
+  readonly isMet?: (settings: Settings) => boolean;
+  /** How much it matters where it is missing, where that is more than for most. */
+  readonly severity?: 'warning';
 }
 
 const yes = (how = ''): AppleSupport => ({ works: 'yes', how });
 const partly = (how: string): AppleSupport => ({ works: 'partly', how });
 const no = (how = ''): AppleSupport => ({ works: 'no', how });
 
-type More = Pick<AppleWebFeature, 'capability' | 'since' | 'instead'>;
+type More = Omit<AppleWebFeature, 'title' | 'support'>;
 
 const feature = (
   title: string,
@@ -53,6 +59,18 @@ export const APPLE_WEB_FEATURES: readonly AppleWebFeature[] = [
     'Service workers',
     no('they need https; packed pages open without a network as they are'),
     partly('where `apple.app_bound_domains` names the domain'),
+  ),
+  both(
+    'Sign-in at another host',
+    partly(
+      'in the system’s own sheet where the answer has `apple.scheme`; else in its place, which many providers refuse',
+    ),
+    {
+      capability: 'sign-in',
+      instead: 'Set "scheme" under apple or android, and have the provider answer there.',
+      isMet: ({ apple }) => apple.scheme !== undefined,
+      severity: 'warning',
+    },
   ),
   both('Sharing, with files', yes(), { capability: 'web-share' }),
   both('Being shared to', no(), {}),

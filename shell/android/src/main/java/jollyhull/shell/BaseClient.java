@@ -28,7 +28,7 @@ abstract class BaseClient extends WebViewClient {
 
         void chooseCertificate(ClientCertRequest request);
 
-        /** What more runs in a page of the app's own; empty where nothing does. */
+        /** What runs in a page of the app's own that begins. */
         String pageBegins();
     }
 
@@ -108,7 +108,7 @@ abstract class BaseClient extends WebViewClient {
 
     /** Runs the shell's scripts in a page that begins, if it is one of the app's own. */
     final void prepare(WebView view, String url) {
-        runInOwnPage(view, url, settings.beginning() + ";" + host.pageBegins());
+        runInOwnPage(view, url, host.pageBegins());
     }
 
     /** Runs a script in the page of an address, if that is one of the app's own. */

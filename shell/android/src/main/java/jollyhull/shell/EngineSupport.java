@@ -5,6 +5,8 @@ import android.util.Log;
 import android.webkit.WebSettings;
 import android.webkit.WebView;
 
+import org.chromium.support_lib_boundary.JsReplyProxyBoundaryInterface;
+import org.chromium.support_lib_boundary.WebMessageBoundaryInterface;
 import org.chromium.support_lib_boundary.WebSettingsBoundaryInterface;
 import org.chromium.support_lib_boundary.WebViewProviderBoundaryInterface;
 import org.chromium.support_lib_boundary.WebViewProviderFactoryBoundaryInterface;
@@ -19,12 +21,13 @@ import java.util.List;
 
 /**
  * What newer engines can do and the framework's classes do not tell: scripts before a page's own,
- * passkeys, payment requests. Spoken with the engine directly, over the boundary that it keeps for
- * apps; an engine without it, or with another, is used without.
+ * messages of pages, passkeys, payment requests. Spoken with the engine directly, over the boundary
+ * that it keeps for apps; an engine without it, or with another, is used without.
  */
 final class EngineSupport {
     private static final String ENTRY = "org.chromium.support_lib_glue.SupportLibReflectionUtil";
     private static final String START_SCRIPTS = "DOCUMENT_START_SCRIPT:1";
+    private static final String MESSAGES = "WEB_MESSAGE_LISTENER";
     private static final String PASSKEYS = "WEB_AUTHENTICATION";
     private static final String PAYMENTS = "PAYMENT_REQUEST";
 
@@ -86,22 +89,68 @@ final class EngineSupport {
     }
 
     /**
-     * Runs a script in each document of an origin before any of its own.
+     * Runs a script in each document of some origins before any of its own.
      *
+     * @param origins {@code https://host}, {@code https://*.host}
      * @return false where the engine cannot
      */
-    boolean runAtStart(WebView view, String script, String origin) {
+    boolean runAtStart(WebView view, String script, String[] origins) {
         if (!has(START_SCRIPTS)) {
             return false;
         }
         try {
-            as(WebViewProviderBoundaryInterface.class, factory.createWebView(view))
-                    .addDocumentStartJavaScript(script, new String[] {origin});
+            view(view).addDocumentStartJavaScript(script, origins);
             return true;
         } catch (RuntimeException | LinkageError e) {
             Log.w("hull", "The web view runs no script at the start of pages", e);
             return false;
         }
+    }
+
+    /** What the main frame of a page sends. On the main thread. */
+    interface Listener {
+        void said(String text, JsReplyProxyBoundaryInterface reply);
+    }
+
+    /**
+     * Gives the pages of some origins an object to send messages by; frames of others find none.
+     *
+     * @return false where the engine cannot, or cannot run what pages need beside it
+     */
+    boolean listen(WebView view, String name, String[] origins, final Listener listener) {
+        if (!has(MESSAGES) || !has(START_SCRIPTS)) {
+            return false;
+        }
+        try {
+            view(view)
+                    .addWebMessageListener(
+                            name,
+                            origins,
+                            new InvocationHandler() {
+                                @Override
+                                public Object invoke(Object proxy, Method asked, Object[] given) {
+                                    return answer(listener, asked.getName(), given);
+                                }
+                            });
+            return true;
+        } catch (RuntimeException | LinkageError e) {
+            Log.w("hull", "The web view takes no messages of pages", e);
+            return false;
+        }
+    }
+
+    /** As the engine calls {@code WebMessageListenerBoundaryInterface}, by the names of methods. */
+    private static Object answer(Listener listener, String asked, Object[] given) {
+        if (asked.equals("onPostMessage") && Boolean.TRUE.equals(given[3])) {
+            listener.said(
+                    as(WebMessageBoundaryInterface.class, given[1]).getData(),
+                    as(JsReplyProxyBoundaryInterface.class, given[4]));
+        }
+        return asked.equals("getSupportedFeatures") ? new String[] {MESSAGES} : null;
+    }
+
+    private WebViewProviderBoundaryInterface view(WebView view) {
+        return as(WebViewProviderBoundaryInterface.class, factory.createWebView(view));
     }
 
     private WebSettingsBoundaryInterface settings(WebSettings settings) {

@@ -1,9 +1,14 @@
 package jollyhull.shell;
 
+import android.app.Activity;
+import android.app.Notification;
 import android.content.Context;
+import android.content.pm.PackageManager;
 import android.graphics.Bitmap;
 import android.graphics.Canvas;
 import android.graphics.drawable.Drawable;
+import android.graphics.drawable.Icon;
+import android.os.Bundle;
 
 /**
  * The picture of the app's notifications: the themed icon's layer, of which only the alpha counts.
@@ -19,6 +24,29 @@ final class NoticeIcon {
     private static final float LAYER_OVER_SEEN = 108f / 66f;
 
     private NoticeIcon() {}
+
+    /** Gives a notification the picture that the manifest names, else the app's icon. */
+    static void put(Notification.Builder notification, Activity activity) {
+        Bitmap picture = draw(activity, idOf(activity));
+        if (picture == null) {
+            notification.setSmallIcon(activity.getApplicationInfo().icon);
+        } else {
+            notification.setSmallIcon(Icon.createWithBitmap(picture));
+        }
+    }
+
+    private static int idOf(Activity activity) {
+        try {
+            Bundle told =
+                    activity.getPackageManager()
+                            .getActivityInfo(
+                                    activity.getComponentName(), PackageManager.GET_META_DATA)
+                            .metaData;
+            return told == null ? 0 : told.getInt(Notices.ICON);
+        } catch (PackageManager.NameNotFoundException e) {
+            return 0;
+        }
+    }
 
     /** The layer, cut to what launchers show of it; null where the package has none. */
     static Bitmap draw(Context context, int id) {

@@ -8,12 +8,8 @@ import android.app.PendingIntent;
 import android.content.Context;
 import android.content.Intent;
 import android.content.SharedPreferences;
-import android.content.pm.PackageManager;
-import android.graphics.Bitmap;
-import android.graphics.drawable.Icon;
 import android.net.Uri;
 import android.os.Build;
-import android.os.Bundle;
 import android.webkit.JavascriptInterface;
 import android.webkit.ValueCallback;
 import android.webkit.WebView;
@@ -27,8 +23,9 @@ import java.util.UUID;
 
 /**
  * Notifications of the app's own pages. A web view has none: a script (settings.noticeScript) puts
- * the standard's names into pages (Notifications API), and what they do comes here. Frames of
- * others find the receiver too; only the token, which the page itself is given, opens it.
+ * the standard's names into pages (Notifications API), and what they do comes here: by {@link
+ * PagePort}, or in engines without it by an object that frames of others find too, and that only
+ * the token opens, which the page itself is given.
  */
 final class Notices {
     static final String BRIDGE = "hullNotices";
@@ -56,7 +53,6 @@ final class Notices {
         this.settings = settings;
         this.flow = flow;
         this.pages = pages;
-        pages.addJavascriptInterface(this, BRIDGE);
     }
 
     /** Lets a page of the app's own begin; what it asked for before waits until then. */
@@ -101,7 +97,7 @@ final class Notices {
                 new Runnable() {
                     @Override
                     public void run() {
-                        AskFlow.Answer back =
+                        ask(
                                 new AskFlow.Answer() {
                                     @Override
                                     public void answer(boolean granted) {
@@ -113,15 +109,18 @@ final class Notices {
                                                         + "')",
                                                 null);
                                     }
-                                };
-                        // Before API 33 the system has no question; what the user set there counts.
-                        if (settings.permissions.get(CAPABILITY).system.isEmpty()) {
-                            back.answer(true);
-                        } else {
-                            flow.ask(CAPABILITY, back);
-                        }
+                                });
                     }
                 });
+    }
+
+    void ask(AskFlow.Answer back) {
+        // Before API 33 the system has no question; what the user set there counts.
+        if (settings.permissions.get(CAPABILITY).system.isEmpty()) {
+            back.answer(true);
+        } else {
+            flow.ask(CAPABILITY, back);
+        }
     }
 
     @JavascriptInterface
@@ -131,14 +130,18 @@ final class Notices {
                 new Runnable() {
                     @Override
                     public void run() {
-                        try {
-                            show(new JSONObject(json));
-                        } catch (JSONException e) {
-                            // No page of the app's sends such a thing; nothing is shown.
-                            return;
-                        }
+                        show(json);
                     }
                 });
+    }
+
+    void show(String json) {
+        try {
+            show(new JSONObject(json));
+        } catch (JSONException e) {
+            // No page of the app's sends such a thing; nothing is shown.
+            return;
+        }
     }
 
     @JavascriptInterface
@@ -148,9 +151,13 @@ final class Notices {
                 new Runnable() {
                     @Override
                     public void run() {
-                        manager().cancel(id, 0);
+                        close(id);
                     }
                 });
+    }
+
+    void close(String id) {
+        manager().cancel(id, 0);
     }
 
     @SuppressWarnings("deprecation")
@@ -177,12 +184,7 @@ final class Notices {
                     new Notification.Builder(activity)
                             .setDefaults(silent ? 0 : Notification.DEFAULT_ALL);
         }
-        Bitmap picture = NoticeIcon.draw(activity, iconId());
-        if (picture == null) {
-            builder.setSmallIcon(activity.getApplicationInfo().icon);
-        } else {
-            builder.setSmallIcon(Icon.createWithBitmap(picture));
-        }
+        NoticeIcon.put(builder, activity);
         String text = what.optString("body");
         Intent touched =
                 new Intent(activity, PageActivity.class)
@@ -224,19 +226,6 @@ final class Notices {
                 && MessageDigest.isEqual(
                         kept.getBytes(StandardCharsets.UTF_8),
                         given.getBytes(StandardCharsets.UTF_8));
-    }
-
-    private int iconId() {
-        try {
-            Bundle told =
-                    activity.getPackageManager()
-                            .getActivityInfo(
-                                    activity.getComponentName(), PackageManager.GET_META_DATA)
-                            .metaData;
-            return told == null ? 0 : told.getInt(ICON);
-        } catch (PackageManager.NameNotFoundException e) {
-            return 0;
-        }
     }
 
     /**

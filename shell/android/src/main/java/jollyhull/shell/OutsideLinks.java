@@ -112,20 +112,51 @@ final class OutsideLinks {
             openIntent(url);
             return;
         }
-        if (!start(new Intent(Intent.ACTION_VIEW, url))) {
+        if (signsIn(url)) {
+            openTab(url);
+        } else if (!start(new Intent(Intent.ACTION_VIEW, url))) {
             sayNoApp(activity, settings);
         }
     }
 
-    /** Hands an address to a browser, also where this app would be chosen for it. */
-    void openInBrowser(Uri url) {
+    /** A page for a browser, also where this app would be chosen for it. */
+    private static Intent inBrowser(Uri url) {
         Intent intent = new Intent(Intent.ACTION_VIEW, url);
         Intent browser =
                 new Intent(Intent.ACTION_VIEW, Uri.parse("https://"))
                         .addCategory(Intent.CATEGORY_BROWSABLE);
         intent.setSelector(browser);
-        if (!start(intent)) {
+        return intent;
+    }
+
+    /** Hands an address to a browser, also where this app would be chosen for it. */
+    void openInBrowser(Uri url) {
+        if (!start(inBrowser(url))) {
             sayNoApp(activity, settings);
+        }
+    }
+
+    /**
+     * Whether an address asks somebody else to sign the user in, and the answer comes back to this
+     * app by the system.
+     */
+    boolean signsIn(Uri url) {
+        Uri answer = SignIn.answerOf(url);
+        return answer != null && !isOwnPage(url) && SignIn.leadsHere(activity, answer);
+    }
+
+    /** Shows an address in a tab of the user's browser over the app, or in the browser itself. */
+    private void openTab(Uri url) {
+        Bundle session = new Bundle();
+        session.putBinder(TabsProtocol.EXTRA_SESSION, null);
+        Intent tab =
+                inBrowser(url)
+                        .putExtras(session)
+                        .putExtra(TabsProtocol.EXTRA_TOOLBAR_COLOR, settings.now(activity).theme);
+        try {
+            activity.startActivity(tab);
+        } catch (ActivityNotFoundException | SecurityException e) {
+            openInBrowser(url);
         }
     }
 

@@ -74,6 +74,9 @@ public class PageActivity extends Activity
     /** Null where the settings say that there are none. */
     private Notices notices;
 
+    /** Null where nothing is played while the app is not on screen. */
+    private Playback playback;
+
     private StartHold hold;
     private SlowBar slow;
     private PageChrome chrome;
@@ -161,6 +164,9 @@ public class PageActivity extends Activity
         if (settings.notifies()) {
             notices = new Notices(this, settings, flow, pages);
         }
+        if (settings.plays()) {
+            playback = new Playback(this, settings, pages);
+        }
         chrome = new PageChrome(pages, settings, links, flow, pageDialogs, this);
         root.addView(pages, belowBars());
         slow = new SlowBar(this, settings.now(this).theme);
@@ -184,13 +190,29 @@ public class PageActivity extends Activity
         configure();
         EngineSupport engine = EngineSupport.of(engineLoader());
         engine.allow(pages.getSettings(), settings.passkeys);
+        openPort(engine);
         // Before any script of a page's own, with all that opens to the app's own pages alone.
-        engine.runAtStart(
-                pages,
-                settings.beginning() + ";" + opening(),
-                OutsideLinks.originOf(Uri.parse(settings.base)));
+        engine.runAtStart(pages, beginning(), settings.origins);
         if (settings.packs()) {
             WorkerClient.install(site);
+        }
+    }
+
+    /** Gives pages a way to the shell: the engine's, else one that a token opens. */
+    private void openPort(EngineSupport engine) {
+        PagePort port = new PagePort(this, settings, services);
+        if (settings.notifies()) {
+            port.give(notices);
+        }
+        if (settings.plays()) {
+            port.give(playback);
+        }
+        if (settings.port != null && engine.listen(pages, PagePort.NAME, settings.origins, port)) {
+            return;
+        }
+        pages.addJavascriptInterface(services, PageServices.BRIDGE);
+        if (settings.notifies()) {
+            pages.addJavascriptInterface(notices, Notices.BRIDGE);
         }
     }
 
@@ -595,6 +617,9 @@ public class PageActivity extends Activity
     /** Another page is on screen: of one that is not the app's own it is said whose it is. */
     @Override
     public void pageAt(String url, boolean outside) {
+        if (outside) {
+            endPlayback();
+        }
         if (!outside && address != null) {
             root.removeView(address);
             address = null;
@@ -661,7 +686,20 @@ public class PageActivity extends Activity
 
     @Override
     public String pageBegins() {
-        return opening() + ";" + edgesScript();
+        return beginning() + ";" + edgesScript();
+    }
+
+    /** The shell's scripts, with all that opens to the app's own pages alone. */
+    private String beginning() {
+        String scripts = settings.beginning() + ";" + opening();
+        return settings.port == null
+                ? scripts
+                : "("
+                        + settings.port
+                        + ")('"
+                        + (settings.notifies() ? notices.state() : "")
+                        + "');"
+                        + scripts;
     }
 
     /** What opens the shell's receivers to a page. */
@@ -837,6 +875,7 @@ public class PageActivity extends Activity
             return;
         }
         isGone = true;
+        endPlayback();
         release();
         long now = SystemClock.elapsedRealtime();
         boolean isAgain = now - goneAt < GONE_AGAIN_MS;
@@ -848,6 +887,12 @@ public class PageActivity extends Activity
             showTrouble(Trouble.STOPPED);
         } else if (isStarted) {
             recreate();
+        }
+    }
+
+    private void endPlayback() {
+        if (settings.plays()) {
+            playback.end();
         }
     }
 
@@ -899,7 +944,9 @@ public class PageActivity extends Activity
         network.stop();
         if (pages != null && !isGone) {
             CookieManager.getInstance().flush();
-            pages.onPause();
+            if (!settings.plays() || !playback.isPlaying()) {
+                pages.onPause();
+            }
         }
         super.onStop();
     }
@@ -907,6 +954,7 @@ public class PageActivity extends Activity
     @Override
     protected void onDestroy() {
         if (pages != null) {
+            endPlayback();
             flow.close();
             dialogs.close(true);
             windows.closeAll();

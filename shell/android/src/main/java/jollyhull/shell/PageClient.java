@@ -69,9 +69,14 @@ final class PageClient extends BaseClient {
         // sign-in. It goes on here: in
         // another app it would have lost what it has begun.
         boolean goesOn = web && (isOutside() || (place == null && request.isRedirect()));
-        if (links.staysInside(url) || goesOn) {
+        boolean signsIn = links.signsIn(url);
+        if (!signsIn && (links.staysInside(url) || goesOn)) {
             asks(url.toString());
             return false;
+        }
+        if (signsIn && place == null) {
+            // Nothing is behind the browser but this.
+            fail(url.toString(), Trouble.SIGN_IN);
         }
         if (web || request.hasGesture() || request.isRedirect()) {
             links.open(url);

@@ -26,8 +26,9 @@ import java.util.UUID;
 
 /**
  * What browsers do for pages and a web view does not: sharing, printing, reading the clipboard,
- * telling what is permitted. A script (settings.script) has the standards' names for it. Frames of
- * others find the receiver too; only the token, which the app's own page is given, opens it.
+ * telling what is permitted. A script (settings.script) has the standards' names for it. What pages
+ * ask for comes by {@link PagePort}; in engines without it by an object that frames of others find
+ * too, and that only the token opens, which the app's own page is given.
  */
 final class PageServices {
     static final String BRIDGE = "hullServices";
@@ -53,7 +54,6 @@ final class PageServices {
         this.settings = settings;
         this.flow = flow;
         this.pages = pages;
-        pages.addJavascriptInterface(this, BRIDGE);
     }
 
     /** Lets a page of the app's own begin; what it asked for before waits until then. */
@@ -82,9 +82,10 @@ final class PageServices {
     /** One slice of a file; whether more is wanted. */
     @JavascriptInterface
     public boolean take(String given, int number, String data) {
-        if (!token.equals(given)) {
-            return false;
-        }
+        return token.equals(given) && take(number, data);
+    }
+
+    boolean take(int number, String data) {
         Inbox inbox;
         synchronized (inboxes) {
             inbox = inboxes.get(number);
@@ -113,14 +114,18 @@ final class PageServices {
                 new Runnable() {
                     @Override
                     public void run() {
-                        try {
-                            serve(number, what, new JSONObject(json));
-                        } catch (JSONException | IOException | RuntimeException e) {
-                            Log.w("hull", "What the page asked for cannot be done: " + what, e);
-                            refuse(number, DATA);
-                        }
+                        call(number, what, json);
                     }
                 });
+    }
+
+    void call(int number, String what, String json) {
+        try {
+            serve(number, what, new JSONObject(json));
+        } catch (JSONException | IOException | RuntimeException e) {
+            Log.w("hull", "What the page asked for cannot be done: " + what, e);
+            refuse(number, DATA);
+        }
     }
 
     private void serve(final int number, String what, JSONObject with)

@@ -74,10 +74,17 @@ final class Popup extends LinearLayout {
 
         @Override
         public boolean shouldOverrideUrlLoading(WebView view, WebResourceRequest request) {
+            Uri url = request.getUrl();
+            // One whose answer is a page goes on here: that page may speak to the one that opened
+            // the window.
+            if (request.isForMainFrame() && links.signsIn(url) && !isWeb(SignIn.answerOf(url))) {
+                links.open(url);
+                windows.drop(Popup.this);
+                return true;
+            }
             if (!request.isForMainFrame() || isSeen()) {
                 return leaves(request);
             }
-            Uri url = request.getUrl();
             if (isWeb(url)) {
                 windows.openLink(Popup.this, url);
                 return true;

@@ -91,6 +91,14 @@ final class ShellSettings {
     /** What runs in each of the app's own pages. */
     final String script;
 
+    /** The other end of {@link PagePort}; null where its origins cannot be said to the engine. */
+    final String port;
+
+    /** Origins of the app's own pages, as the engine takes them. */
+    final String[] origins;
+
+    private final boolean plays;
+
     /** What gives them notifications; empty where none are declared. */
     final String noticeScript;
 
@@ -182,6 +190,14 @@ final class ShellSettings {
         answersServer = errors != null && "shell".equals(errors.optString("server"));
         script = json.optString("script");
         noticeScript = json.optString("noticeScript");
+        JSONArray own = json.optJSONArray("origins");
+        port = own == null ? null : json.getString("port");
+        origins = new String[own == null ? 1 : own.length()];
+        origins[0] = OutsideLinks.originOf(android.net.Uri.parse(base));
+        for (int i = 0; own != null && i < own.length(); i++) {
+            origins[i] = own.getString(i);
+        }
+        plays = json.optBoolean("plays");
         permissions = new HashMap<String, Permission>();
         JSONObject declared = json.optJSONObject("permissions");
         if (declared != null) {
@@ -269,6 +285,14 @@ final class ShellSettings {
      */
     boolean notifies() {
         return !noticeScript.isEmpty() && permissions.containsKey(Notices.CAPABILITY);
+    }
+
+    /**
+     * Whether what pages play goes on while the app is not on screen. Most shells cannot
+     * (small/silent.pro).
+     */
+    boolean plays() {
+        return plays;
     }
 
     /** Whether pages may buy through the store. Most shells cannot (small/unsold.pro). */

@@ -101,9 +101,9 @@ final class TroubleView extends ScrollView {
         boolean isNew = shown != why;
         shown = why;
         title.setText(settings.word(why.title));
-        text.setText(settings.word(why.text));
+        text.setText(why.text.isEmpty() ? "" : settings.word(why.text));
         retry.setEnabled(true);
-        retry.setText(settings.word("retry"));
+        retry.setText(settings.word(why.button));
         setVisibility(VISIBLE);
         if (isNew) {
             announceForAccessibility(title.getText());

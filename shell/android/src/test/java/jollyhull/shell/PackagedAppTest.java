@@ -70,8 +70,9 @@ public class PackagedAppTest {
             assertFalse(
                     settings.word(trouble.title),
                     settings.word(trouble.title).equals(trouble.title));
-            assertFalse(
-                    settings.word(trouble.text), settings.word(trouble.text).equals(trouble.text));
+            assertTrue(
+                    trouble.text,
+                    trouble.text.isEmpty() || !settings.word(trouble.text).equals(trouble.text));
         }
     }
 }
