@@ -3,8 +3,8 @@ import { run } from './program.js';
 
 export { run };
 
-/** Milliseconds that what is under way has for cleaning up after itself. */
-const GRACE = 700;
+/** Milliseconds that what is under way has for cleaning up after itself, also on a busy machine; a second Ctrl-C ends it at once. */
+const GRACE = 3000;
 
 const stop = new AbortController();
 let isListening = false;

@@ -1,6 +1,7 @@
 import type { OverlayOptions, Sharp } from 'sharp';
 import { writeIco } from '../formats/ico/ico.js';
 import { type Rgba, toHex } from '../project/color.js';
+import { halve } from './half.js';
 import { asShape, type Logo, MASTER } from './logo.js';
 import type { ArtRow, ArtSource } from './plan.js';
 import { roundColors } from './round-colors.js';
@@ -70,6 +71,27 @@ async function pixelsOf(image: Sharp): Promise<Pixels> {
   return { data, width: info.width, height: info.height };
 }
 
+/** An image is scaled from one that is at least so much larger: most of the time is in reading what it is scaled from. */
+const LARGER = 1.75;
+/** Halves of logos, and halves of these, by their sides in px. */
+const halves = new WeakMap<Logo, Map<number, Buffer>>();
+
+function halfOf(logo: Logo, side: number): Buffer {
+  if (side === MASTER) return logo.data;
+  const known = halves.get(logo) ?? new Map<number, Buffer>();
+  halves.set(logo, known);
+  const there = known.get(side) ?? halve(halfOf(logo, side * 2), side * 2);
+  known.set(side, there);
+  return there;
+}
+
+/** What an image is scaled from where the whole logo takes so many px in it. */
+function masterFor(logo: Logo, px: number): Pixels {
+  let side = MASTER;
+  while (side / 2 >= px * LARGER) side /= 2;
+  return { data: halfOf(logo, side), width: side, height: side };
+}
+
 /** Scaled logos and shapes of one kit: many rows differ in nothing but what is around them. */
 const scaled = new WeakMap<Logo, Map<string, Promise<Pixels>>>();
 const shapes = new WeakMap<Logo, Map<string, Logo>>();
@@ -101,7 +123,6 @@ async function fitLogo(
   padding: number,
 ): Promise<Pixels> {
   const { area } = logo;
-  const image = sharp(logo.data, { raw: { width: MASTER, height: MASTER, channels: 4 } });
   const room = 1 - 2 * padding;
   if (area.fills) {
     // A picture that fills its square is taken whole; where no shape is cut it reaches the edges.
@@ -116,32 +137,37 @@ async function fitLogo(
     const px = Math.max(1, Math.round(side * Math.min(1, part) * room));
     const cut =
       purpose === 'round' || fit.cut === 'circle' ? px / 2 : fit.cut === 'rounded' ? px * ROUNDED : 0;
-    const scaled = await pixelsOf(image.resize(px, px));
-    if (purpose === 'splash') return splashCut(sharp, scaled);
+    const square = async (size: number) => pixelsOf(imageOf(sharp, masterFor(logo, size)).resize(size, size));
+    if (purpose === 'splash') return splashCut(sharp, px, square);
+    const scaled = await square(px);
     return cut === 0 ? scaled : cutTo(sharp, scaled, cut);
   }
-  const [boxWidth, boxHeight] = [area.right - area.left + 1, area.bottom - area.top + 1];
+  const box = { left: area.left, top: area.top, right: area.right + 1, bottom: area.bottom + 1 };
   const scale =
     (fit.by === 'circle'
       ? (fit.share * side) / 2 / area.radius
-      : (fit.share * side) / Math.max(boxWidth, boxHeight)) * room;
-  const [width, height] = [
-    Math.max(1, Math.round(boxWidth * scale)),
-    Math.max(1, Math.round(boxHeight * scale)),
-  ];
+      : (fit.share * side) / Math.max(box.right - box.left, box.bottom - box.top)) * room;
+  const master = masterFor(logo, MASTER * scale);
+  // Whole pixels of what it is scaled from, with all that is drawn in them.
+  const step = MASTER / master.width;
+  const [left, top] = [Math.floor(box.left / step), Math.floor(box.top / step)];
+  const [wide, high] = [Math.ceil(box.right / step) - left, Math.ceil(box.bottom / step) - top];
+  const [width, height] = [wide, high].map((px) => Math.max(1, Math.round(px * step * scale)));
   return pixelsOf(
-    image
-      .extract({ left: area.left, top: area.top, width: boxWidth, height: boxHeight })
+    imageOf(sharp, master)
+      .extract({ left, top, width: wide, height: high })
       .resize(width, height, { fit: 'fill' }),
   );
 }
 
-/** A filled picture on a splash screen: the middle of it, in the circle that is shown. */
-async function splashCut(sharp: SharpModule, square: Pixels): Promise<Pixels> {
-  const px = square.width;
+/** A filled picture on a splash screen of `px`: in the circle that is shown. @param square the picture in a size */
+async function splashCut(
+  sharp: SharpModule,
+  px: number,
+  square: (size: number) => Promise<Pixels>,
+): Promise<Pixels> {
   const shown = Math.round((px * 192) / 288);
-  const small = await pixelsOf(imageOf(sharp, square).resize(shown, shown));
-  const round = await cutTo(sharp, small, shown / 2);
+  const round = await cutTo(sharp, await square(shown), shown / 2);
   const before = Math.floor((px - shown) / 2);
   const after = px - shown - before;
   return pixelsOf(

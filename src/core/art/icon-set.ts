@@ -28,7 +28,7 @@ export interface ArtInputs {
 }
 
 /** Raised when what is drawn changes, so that cached pictures of before are not taken. */
-const DRAWING = 'art/4';
+const DRAWING = 'art/5';
 /** Drawn images are kept here, below the project, told by the hash of everything that they are made from. */
 export const ART_CACHE = '.hull/cache/art';
 const WHITE: Rgba = { r: 255, g: 255, b: 255, a: 255 };

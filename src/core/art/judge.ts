@@ -19,7 +19,7 @@ const LEFT = 0.003;
 export function judgeShape(logo: Logo): string | undefined {
   const { data, area } = logo;
   // Of what does not fill its square the shape is its alpha.
-  const shape = area.fills ? shapeOf(logo, { r: 0, g: 0, b: 0, a: 255 }) : data;
+  const shape = area.fills ? shapeOf(logo, { r: 255, g: 255, b: 255, a: 255 }) : data;
   const { mean } = area;
   let [seen, other] = [0, 0];
   let [left, top, right, bottom] = [Number.POSITIVE_INFINITY, Number.POSITIVE_INFINITY, -1, -1];

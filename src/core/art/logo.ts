@@ -311,13 +311,24 @@ export function chooseGround(
 const SHAPE_FROM = 24;
 const SHAPE_FULL = 72;
 
+/** Shapes by logo and colour: a shape is judged, and drawn in many sizes. */
+const shapes = new WeakMap<Buffer, Map<number, Buffer>>();
+
 /** The shape alone, in one colour: the alpha of a logo, or what stands out from the ground of a filled picture. */
-export function shapeOf({ data, area }: Logo, ink: Rgba): Buffer {
-  const shape = Buffer.from(data);
-  const { edge } = area;
+export function shapeOf({ data, area }: Pick<Logo, 'data' | 'area'>, ink: Rgba): Buffer {
+  const color = ink.r + ink.g * 0x100 + ink.b * 0x1_0000;
+  const known = shapes.get(data) ?? new Map<number, Buffer>();
+  shapes.set(data, known);
+  const there = known.get(color) ?? drawShape(data, area, color);
+  known.set(color, there);
+  return there;
+}
+
+/** @param color red in the lowest byte, then green, then blue: as a pixel is on every machine that Node.js runs on */
+function drawShape(data: Buffer, { edge, fills }: DrawnArea, color: number): Buffer {
   const alphaAt = (i: number): number => {
     const alpha = data[i + 3] as number;
-    if (!area.fills) return alpha;
+    if (!fills) return alpha;
     const far = Math.max(
       Math.abs((data[i] as number) - edge.r),
       Math.abs((data[i + 1] as number) - edge.g),
@@ -326,18 +337,18 @@ export function shapeOf({ data, area }: Logo, ink: Rgba): Buffer {
     const share = Math.min(1, Math.max(0, (far - SHAPE_FROM) / (SHAPE_FULL - SHAPE_FROM)));
     return Math.round(alpha * share);
   };
-  const [from, to] = [pixelNumbers(data), pixelNumbers(shape)];
+  const from = pixelNumbers(data);
+  const to = new Uint32Array(from.length);
   let [before, made] = [-1, 0];
   for (let at = 0; at < from.length; at += 1) {
     const pixel = from[at] as number;
     if (pixel !== before) {
-      shape.set([ink.r, ink.g, ink.b, alphaAt(4 * at)], 4 * at);
-      made = to[at] as number;
+      made = alphaAt(4 * at) * 0x100_0000 + color;
       before = pixel;
     }
     to[at] = made;
   }
-  return shape;
+  return Buffer.from(to.buffer);
 }
 
 /** A logo whose pixels are its shape only, measured again. */

@@ -33,12 +33,18 @@ export function roundColors(pixels: Uint8Array, width: number): Uint8Array {
   return rounded;
 }
 
-/** Whether no channel of two pixels differs by a step; a pixel is one number, a channel a byte of it. */
+/**
+ * Whether no channel of two pixels differs by a step; a pixel is one number, a channel a byte of it. Two channels are compared at
+ * once: each has 16 bits, in which 256 and the difference stand.
+ */
 function isNear(one: number, other: number): boolean {
-  if (one === other) return true;
-  for (let bits = 0; bits < 32; bits += 8) {
-    const apart = ((one >>> bits) & 255) - ((other >>> bits) & 255);
-    if (apart >= STEP || apart <= -STEP) return false;
-  }
-  return true;
+  return arePairsNear(one & PAIR, other & PAIR) && arePairsNear((one >>> 8) & PAIR, (other >>> 8) & PAIR);
+}
+
+const PAIR = 0x00ff_00ff;
+
+function arePairsNear(one: number, other: number): boolean {
+  const apart = (one | 0x0100_0100) - other;
+  // From 256 - 15 on, and below 256 + 16.
+  return ((apart + 0x000f_000f) & 0x0300_0300) === 0x0100_0100 && ((apart + 0x00f0_00f0) & 0x0200_0200) === 0;
 }

@@ -43,7 +43,7 @@ export function checkSignedData(bytes: Uint8Array, apart: Uint8Array | undefined
   if (content === undefined)
     throw new HullError('signing.malformed', 'There is nothing in it that is signed.');
   const [info, ...more] = infos;
-  const read = certificates.map((node) => readStrictCertificate(new Uint8Array(rawBytes(node))));
+  const read = certificates.map((node) => readStrictCertificate(new Uint8Array(rawBytes(node)), node));
   const all = read.map(({ certificate }) => new Uint8Array(certificate.raw));
   const failed = (fault: string): CheckedSignedData => ({
     content,

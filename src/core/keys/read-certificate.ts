@@ -1,6 +1,6 @@
 import { X509Certificate } from 'node:crypto';
 import { HullError, task, withTasks } from '../errors.js';
-import { child, children, fromDer, isContext, numberOf, oidOf, rawBytes } from './asn1.js';
+import { child, children, fromDer, isContext, type Node, numberOf, oidOf, rawBytes } from './asn1.js';
 
 /**
  * X.509 certificates as strict readers take them (RFC 5280 section 4.1): OpenSSL lets pass what the platform's own reader
@@ -35,8 +35,7 @@ interface Parts {
 }
 
 /** Takes a certificate apart, and refuses what is not of the form. */
-function partsOf(der: Uint8Array): Parts {
-  const root = fromDer(der, what);
+function partsOf(der: Uint8Array, root: Node): Parts {
   if (rawBytes(root).length !== der.length) throw bad('bytes follow it');
   const outer = children(root, what);
   const fields = [...children(outer[0], what)];
@@ -75,12 +74,32 @@ function partsOf(der: Uint8Array): Parts {
   };
 }
 
+/** What was read of certificates, by their bytes: those of a signer are in every signature, and are read back from each. */
+const certificates = new Map<string, X509Certificate>();
+const strict = new Map<string, StrictCertificate>();
+const MAX_KNOWN = 32;
+
+/** What was read before, else what is read now. What throws is not kept. */
+function once<T>(known: Map<string, T>, bytes: Uint8Array, read: () => T): T {
+  const key = Buffer.from(bytes.buffer, bytes.byteOffset, bytes.length).toString('latin1');
+  const there = known.get(key);
+  if (there !== undefined) return there;
+  const made = read();
+  if (known.size >= MAX_KNOWN) known.clear();
+  known.set(key, made);
+  return made;
+}
+
 /**
  * Reads a certificate in DER or PEM form.
  *
  * @throws HullError `keys.bad-certificate`
  */
 export function readCertificate(input: Uint8Array | string): X509Certificate {
+  return typeof input === 'string' ? read(input) : once(certificates, input, () => read(input));
+}
+
+function read(input: Uint8Array | string): X509Certificate {
   let certificate: X509Certificate;
   try {
     certificate = new X509Certificate(input);
@@ -108,13 +127,18 @@ export interface StrictCertificate extends Parts {
  * Reads a certificate as the platform's verifier does, which refuses more than OpenSSL. One that signs itself must also
  * match its own signature, so that no byte of it was changed.
  *
+ * @param root the same certificate, where it was read already as a part of something
  * @throws HullError `keys.bad-certificate`
  */
-export function readStrictCertificate(der: Uint8Array): StrictCertificate {
+export function readStrictCertificate(der: Uint8Array, root?: Node): StrictCertificate {
+  return once(strict, der, () => readStrictly(der, root));
+}
+
+function readStrictly(der: Uint8Array, root: Node | undefined): StrictCertificate {
   const certificate = readCertificate(der);
   let parts: Parts;
   try {
-    parts = partsOf(der);
+    parts = partsOf(der, root ?? fromDer(der, what));
   } catch (error) {
     throw error instanceof HullError && error.code === 'keys.bad-certificate' ? error : bad('it is damaged');
   }

@@ -34,6 +34,31 @@ describe('colours that are rounded at edges', () => {
     expect(roundColors(soft, 8)).toEqual(soft);
   });
 
+  it('are rounded from a difference of sixteen levels in any channel on', () => {
+    for (let channel = 0; channel < 4; channel += 1) {
+      for (let one = 0; one < 256; one += 1) {
+        for (const other of [
+          one - 17,
+          one - 16,
+          one - 15,
+          one - 1,
+          one + 1,
+          one + 15,
+          one + 16,
+          one + 17,
+          255 - one,
+        ]) {
+          if (other < 0 || other > 255) continue;
+          const pair = Uint8Array.from([9, 250, 130, 7, 9, 250, 130, 7]);
+          pair[channel] = one;
+          pair[4 + channel] = other;
+          const isKept = Buffer.from(roundColors(pair, 2)).equals(pair);
+          expect(isKept, `channel ${channel}: ${one} beside ${other}`).toBe(Math.abs(one - other) < 16);
+        }
+      }
+    }
+  });
+
   it('are fewer at the edge of a drawing', () => {
     const edge = rows(64, (at) => pixel(11, 79, 108, [0, 37, 81, 122, 163, 201, 243, 255][at % 8] ?? 0));
     const alphas = new Set(roundColors(edge, 8).filter((_, at) => at % 4 === 3));

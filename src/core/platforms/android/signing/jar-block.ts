@@ -94,7 +94,7 @@ function usageFault({ extensions }: StrictCertificate): string | undefined {
  */
 export function checkBlock(bytes: Uint8Array, signed: Uint8Array): BlockResult {
   const { contentType, certificates, infos } = readSignedData(bytes);
-  const read = certificates.map((node) => readStrictCertificate(new Uint8Array(rawBytes(node))));
+  const read = certificates.map((node) => readStrictCertificate(new Uint8Array(rawBytes(node)), node));
   const [info, ...more] = infos;
   if (info === undefined) return failed('It names no signer.');
   // Older devices read the first one, newer ones the first that holds.
