@@ -14,7 +14,6 @@ import android.app.Application;
 import android.content.ComponentName;
 import android.content.DialogInterface;
 import android.content.Intent;
-import android.net.Uri;
 import android.os.Handler;
 import android.os.Looper;
 import android.os.Message;
@@ -113,44 +112,6 @@ public class DeadEndsTest {
         client().onPageFinished(pages, url);
     }
 
-    private static final class Redirect implements android.webkit.WebResourceRequest {
-        private final String url;
-
-        Redirect(String url) {
-            this.url = url;
-        }
-
-        @Override
-        public Uri getUrl() {
-            return Uri.parse(url);
-        }
-
-        @Override
-        public boolean isForMainFrame() {
-            return true;
-        }
-
-        @Override
-        public boolean isRedirect() {
-            return true;
-        }
-
-        @Override
-        public boolean hasGesture() {
-            return false;
-        }
-
-        @Override
-        public String getMethod() {
-            return "GET";
-        }
-
-        @Override
-        public java.util.Map<String, String> getRequestHeaders() {
-            return java.util.Collections.emptyMap();
-        }
-    }
-
     private static boolean overrides(WebViewClient client, WebView view, String url) {
         return client.shouldOverrideUrlLoading(view, new NavigationTest.Request(url, true, true));
     }
@@ -220,7 +181,7 @@ public class DeadEndsTest {
         open();
         assertFalse(
                 "not torn off to the browser",
-                client().shouldOverrideUrlLoading(pages, new Redirect(SIGN_IN)));
+                client().shouldOverrideUrlLoading(pages, NavigationTest.Request.led(SIGN_IN)));
         assertNull(shadowOf(controller.get()).getNextStartedActivity());
         commit(SIGN_IN);
         assertEquals("sign-in.saltmarsh.example", find(AddressBar.class).shown());
@@ -229,7 +190,7 @@ public class DeadEndsTest {
                 overrides(client(), pages, "https://sign-in.saltmarsh.example/code"));
         assertFalse(
                 client().shouldOverrideUrlLoading(
-                                pages, new Redirect(TestSite.ORIGIN + "/?code=1")));
+                                pages, NavigationTest.Request.led(TestSite.ORIGIN + "/?code=1")));
         commit(TestSite.ORIGIN + "/?code=1");
         assertNull("an own page needs no name", find(AddressBar.class));
         assertTrue(

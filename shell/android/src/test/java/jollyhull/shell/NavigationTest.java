@@ -33,11 +33,22 @@ public class NavigationTest {
         private final Uri url;
         private final boolean main;
         private final boolean gesture;
+        private final boolean redirect;
 
         Request(String url, boolean main, boolean gesture) {
+            this(url, main, gesture, false);
+        }
+
+        private Request(String url, boolean main, boolean gesture, boolean redirect) {
             this.url = Uri.parse(url);
             this.main = main;
             this.gesture = gesture;
+            this.redirect = redirect;
+        }
+
+        /** Where a host leads a page by itself. */
+        static Request led(String url) {
+            return new Request(url, true, false, true);
         }
 
         @Override
@@ -52,7 +63,7 @@ public class NavigationTest {
 
         @Override
         public boolean isRedirect() {
-            return false;
+            return redirect;
         }
 
         @Override

@@ -17,7 +17,6 @@ import android.os.Handler;
 import android.os.Looper;
 import android.os.Message;
 import android.view.View;
-import android.webkit.WebResourceRequest;
 import android.webkit.WebView;
 import android.webkit.WebViewClient;
 
@@ -87,40 +86,6 @@ public class SignInTest {
                 + Uri.encode(answer);
     }
 
-    private static WebResourceRequest request(String url, boolean isMain, boolean isRedirect) {
-        return new WebResourceRequest() {
-            @Override
-            public Uri getUrl() {
-                return Uri.parse(url);
-            }
-
-            @Override
-            public boolean isForMainFrame() {
-                return isMain;
-            }
-
-            @Override
-            public boolean isRedirect() {
-                return isRedirect;
-            }
-
-            @Override
-            public boolean hasGesture() {
-                return true;
-            }
-
-            @Override
-            public String getMethod() {
-                return "GET";
-            }
-
-            @Override
-            public java.util.Map<String, String> getRequestHeaders() {
-                return java.util.Collections.emptyMap();
-            }
-        };
-    }
-
     private WebViewClient client() {
         return shadowOf(pages).getWebViewClient();
     }
@@ -133,7 +98,11 @@ public class SignInTest {
     }
 
     private boolean leaves(String url, boolean isRedirect) {
-        return client().shouldOverrideUrlLoading(pages, request(url, true, isRedirect));
+        return client().shouldOverrideUrlLoading(
+                        pages,
+                        isRedirect
+                                ? NavigationTest.Request.led(url)
+                                : new NavigationTest.Request(url, true, true));
     }
 
     private Intent started() {
@@ -219,15 +188,16 @@ public class SignInTest {
         WebViewClient window = shadowOf(popup.window).getWebViewClient();
         assertFalse(
                 "its answer speaks to the page that opened it",
-                window.shouldOverrideUrlLoading(popup.window, request(asks(LINK), true, false)));
+                window.shouldOverrideUrlLoading(
+                        popup.window, new NavigationTest.Request(asks(LINK), true, true)));
         assertNull(started());
         assertFalse(
                 "a frame is none of the app's business",
                 window.shouldOverrideUrlLoading(
-                        popup.window, request(asks("ferry:/x"), false, false)));
+                        popup.window, new NavigationTest.Request(asks("ferry:/x"), false, true)));
         assertTrue(
                 window.shouldOverrideUrlLoading(
-                        popup.window, request(asks("ferry:/x"), true, false)));
+                        popup.window, new NavigationTest.Request(asks("ferry:/x"), true, true)));
         assertTab(asks("ferry:/x"), started());
         assertNull("the window is not needed", find(Popup.class));
     }
