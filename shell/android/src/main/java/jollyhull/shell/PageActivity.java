@@ -542,10 +542,15 @@ public class PageActivity extends Activity
             }
             return;
         }
-        client.asks(pages.getUrl());
         if (trouble != null) {
             trouble.trying();
         }
+        if (shows(Trouble.SIGN_IN)) {
+            // No page came of it that could be loaded again.
+            load(client.asked() == null ? settings.start : client.asked());
+            return;
+        }
+        client.asks(pages.getUrl());
         pages.reload();
     }
 

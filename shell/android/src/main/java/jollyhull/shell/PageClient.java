@@ -53,6 +53,11 @@ final class PageClient extends BaseClient {
         failedUrl = null;
     }
 
+    /** The address that was asked for last; null where the history says it. */
+    String asked() {
+        return askedUrl;
+    }
+
     /** The address of the page on screen; null before the first. */
     String place() {
         return place;

@@ -171,8 +171,15 @@ public class SignInTest {
         assertEquals("behind the browser", Trouble.SIGN_IN, trouble.shown());
         assertEquals(View.VISIBLE, trouble.getVisibility());
         assertEquals("Continue", trouble.retry.getText().toString());
+        pages.loadUrl("about:blank");
         trouble.retry.performClick();
-        assertTrue(shadowOf(pages).getReloadInvocations() > 0);
+        assertEquals(
+                "there is no page yet to load again",
+                TestSite.ORIGIN + "/?from=app",
+                shadowOf(pages).getLastLoadedUrl());
+        assertTrue(leaves(asks(LINK), true));
+        assertTab(asks(LINK), started());
+        assertTrue("and again", trouble.retry.isEnabled());
         controller.newIntent(new Intent(Intent.ACTION_VIEW, Uri.parse("ferry:signed-in")));
         show(TestSite.ORIGIN + "/signed-in");
         assertNull("signed in", trouble.shown());
