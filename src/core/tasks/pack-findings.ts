@@ -2,7 +2,13 @@ import type { App } from '../app/app.js';
 import type { Finding } from '../finding.js';
 import { GROUPS_SINCE } from '../links/levels.js';
 import { sayMoreThanPaths } from '../links/links.js';
-import { type AndroidOptions, delegateIsFound, shellName } from '../platforms/android/app/options.js';
+import {
+  type AndroidOptions,
+  delegateIsFound,
+  playsInBackground,
+  shellName,
+} from '../platforms/android/app/options.js';
+import { originRules } from '../platforms/android/app/page-port.js';
 import { onAndroid } from '../platforms/android/app/permission-table.js';
 import { unusedPermissions } from '../platforms/android/app/unused-permissions.js';
 import type { Project } from '../project/project.js';
@@ -38,6 +44,23 @@ export async function packFindings(
       observed: 'What is shared is posted, which only a browser takes that shows the pages full screen.',
       impact: 'In other browsers this package, which has no view of its own, opens the start page instead.',
       fix: 'Let the share target use GET, or set android.otherwise to "webview".',
+    });
+  }
+  if (android.backgroundAudio && isBrowser) {
+    found.push({
+      code: 'pack.background-audio',
+      severity: 'suggestion',
+      location: project.location('/android/background_audio'),
+      observed: 'background_audio does nothing with the browser engine.',
+      impact: 'What pages play goes on as the browser lets it.',
+      fix: 'Remove it.',
+    });
+  }
+  if (playsInBackground(android) && originRules(app.inside) === undefined) {
+    warn('background-audio', '/web/inside', {
+      observed: 'A rule of web.inside has a host that web views have no words for.',
+      impact: 'What pages play stops with the app, and has no controls on the lock screen.',
+      fix: 'Name whole hosts, or *. before one: https://*.saltmarsh.example/*',
     });
   }
   const delegate = delegateIsFound(app, android);
