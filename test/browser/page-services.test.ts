@@ -4,7 +4,7 @@ import { afterAll, beforeAll, describe, expect } from 'vitest';
 import { pageScript } from '../../src/core/packaging/page-script.js';
 import { portScript } from '../../src/core/platforms/android/app/page-port.js';
 import { host } from '../support/host.js';
-import { reader, readerTest } from '../support/readers.js';
+import { reader, readerTest, THOROUGH } from '../support/readers.js';
 
 /** The page half of what the shell gives pages, in a real browser that has been made as poor as a web view. */
 
@@ -96,7 +96,12 @@ async function touched(page: Page, script: string): Promise<void> {
 
 const outcome = (page: Page) => page.evaluate<[string, unknown]>('outcome');
 
+/** For what does not depend on the way: tried by both in thorough runs alone. */
+const onlyOnce = (way: Way): typeof readerTest =>
+  way === 'token' || THOROUGH ? readerTest : () => undefined;
+
 describe.each(['token', 'port'] as const)('sharing, by %s', (way) => {
+  const onceTest = onlyOnce(way);
   readerTest('chromium', 'is there as in a browser, and hands a text to the shell', async () => {
     const page = await open('/', 'standalone', true, way);
     expect(await page.evaluate('typeof navigator.share + typeof navigator.canShare')).toBe(
@@ -134,7 +139,7 @@ describe.each(['token', 'port'] as const)('sharing, by %s', (way) => {
     await page.close();
   });
 
-  readerTest('chromium', 'refuses what the standard refuses', async () => {
+  onceTest('chromium', 'refuses what the standard refuses', async () => {
     const page = await open('/', 'standalone', true, way);
     const can = (data: string) => page.evaluate<boolean>(`navigator.canShare(${data})`);
     expect(await can("{ text: '' }")).toBe(true);
@@ -161,7 +166,7 @@ describe.each(['token', 'port'] as const)('sharing, by %s', (way) => {
     await page.close();
   });
 
-  readerTest('chromium', 'leaves alone what the engine has itself', async () => {
+  onceTest('chromium', 'leaves alone what the engine has itself', async () => {
     const page = await (browser as Browser).newPage();
     await page.addInitScript(
       `${RECEIVERS[way]}; navigator.share = window.own = () => 'own'; ${pageScript('standalone', SCRIPTS)}`,
@@ -182,7 +187,8 @@ describe.each(['token', 'port'] as const)('sharing, by %s', (way) => {
 });
 
 describe.each(['token', 'port'] as const)('what else browsers do, by %s', (way) => {
-  readerTest('chromium', 'printing tells the page before and after', async () => {
+  const onceTest = onlyOnce(way);
+  onceTest('chromium', 'printing tells the page before and after', async () => {
     const page = await open('/', 'standalone', true, way);
     await page.evaluate(
       "window.events = []; for (const name of ['beforeprint', 'afterprint']) addEventListener(name, () => events.push(name)); print()",
@@ -213,7 +219,7 @@ describe.each(['token', 'port'] as const)('what else browsers do, by %s', (way) 
     },
   );
 
-  readerTest('chromium', 'permissions are there where the engine has none', async () => {
+  onceTest('chromium', 'permissions are there where the engine has none', async () => {
     const page = await (browser as Browser).newPage();
     await page.addInitScript(
       `${RECEIVERS[way]}; delete Navigator.prototype.permissions; ${pageScript('standalone', SCRIPTS)}`,
@@ -237,7 +243,7 @@ describe.each(['token', 'port'] as const)('what else browsers do, by %s', (way) 
     await page.close();
   });
 
-  readerTest('chromium', 'a blob can be kept where the page’s policy forbids fetching it', async () => {
+  onceTest('chromium', 'a blob can be kept where the page’s policy forbids fetching it', async () => {
     const page = await open('/strict', 'standalone', true, way);
     const kept = await page.evaluate(`(async () => {
       const url = URL.createObjectURL(new Blob(['07:30'], { type: 'text/plain' }));
