@@ -153,13 +153,8 @@ async function fitLogo(
   const [left, top] = [Math.floor(box.left / step), Math.floor(box.top / step)];
   const [wide, high] = [Math.ceil(box.right / step) - left, Math.ceil(box.bottom / step) - top];
   // These may reach a little farther than what is drawn, and never out of the square.
-  const most = Math.max(
-    side,
-    Math.round((box.right - box.left) * scale),
-    Math.round((box.bottom - box.top) * scale),
-  );
   const [width, height] = [wide, high].map((px) =>
-    Math.min(most, Math.max(1, Math.round(px * step * scale))),
+    Math.min(side, Math.max(1, Math.round(px * step * scale))),
   );
   return pixelsOf(
     imageOf(sharp, master)

@@ -1,3 +1,5 @@
+import { pixelNumbers } from './logo.js';
+
 /**
  * A picture at half its size: each pixel is the mean of four, by how much of each can be seen, so that a single colour stays
  * that colour also where it is see-through.
@@ -6,16 +8,14 @@
  * @param side of the square in px, even
  */
 export function halve(pixels: Uint8Array, side: number): Buffer {
-  const isAligned = pixels.byteOffset % 4 === 0;
-  const from = isAligned ? pixels : new Uint8Array(pixels);
-  const whole = new Uint32Array(from.buffer, from.byteOffset, side * side);
+  const whole = pixelNumbers(pixels);
   const half = side / 2;
   const made = new Uint32Array(half * half);
   for (let y = 0, out = 0; y < half; y += 1) {
     for (let x = 0, at = 2 * y * side; x < half; x += 1, at += 2, out += 1) {
       const first = whole[at] as number;
       const isOne = first === whole[at + 1] && first === whole[at + side] && first === whole[at + side + 1];
-      made[out] = isOne ? first : mean(from, 4 * at, 4 * side);
+      made[out] = isOne ? first : mean(pixels, 4 * at, 4 * side);
     }
   }
   return Buffer.from(made.buffer);

@@ -180,7 +180,7 @@ const VISIBLE = 8;
 const EDGE_FILLED = 0.5;
 
 /** The same bytes, a pixel a number: pixels that are alike are found in less time than channels are read. */
-function pixelNumbers(data: Buffer): Uint32Array {
+export function pixelNumbers(data: Uint8Array): Uint32Array {
   const isAligned = data.byteOffset % 4 === 0;
   const bytes = isAligned ? data : new Uint8Array(data);
   return new Uint32Array(bytes.buffer, bytes.byteOffset, data.length / 4);

@@ -194,10 +194,9 @@ class Reader {
         if (node.operator === '+' && isSignInAddress(joined(node))) this.#signIns.push(node);
         break;
       case 'ObjectExpression': {
-        const names = (node.properties ?? []).map(({ key }) => key?.name ?? key?.value);
-        if (isSignInRequest(new Set(names.filter((name) => typeof name === 'string')))) {
-          this.#signIns.push(node);
-        }
+        const { properties = [] } = node;
+        const has = (name: string) => properties.some(({ key }) => (key?.name ?? key?.value) === name);
+        if (isSignInRequest(has)) this.#signIns.push(node);
         break;
       }
       case 'TemplateElement':
