@@ -1,6 +1,7 @@
 import type { OverlayOptions, Sharp } from 'sharp';
 import { writeIco } from '../formats/ico/ico.js';
 import { type Rgba, toHex } from '../project/color.js';
+import { Kept } from '../util/kept.js';
 import { halve } from './half.js';
 import { asShape, type Logo, MASTER } from './logo.js';
 import type { ArtRow, ArtSource } from './plan.js';
@@ -74,15 +75,11 @@ async function pixelsOf(image: Sharp): Promise<Pixels> {
 /** An image is scaled from one that is at least so much larger: most of the time is in reading what it is scaled from. */
 const LARGER = 1.75;
 /** Halves of logos, and halves of these, by their sides in px. */
-const halves = new WeakMap<Logo, Map<number, Buffer>>();
+const halves = new Kept<Logo, number, Buffer>();
 
 function halfOf(logo: Logo, side: number): Buffer {
   if (side === MASTER) return logo.data;
-  const known = halves.get(logo) ?? new Map<number, Buffer>();
-  halves.set(logo, known);
-  const there = known.get(side) ?? halve(halfOf(logo, side * 2), side * 2);
-  known.set(side, there);
-  return there;
+  return halves.get(logo, side, () => halve(halfOf(logo, side * 2), side * 2));
 }
 
 /** What an image is scaled from where the whole logo takes so many px in it. */
@@ -93,26 +90,16 @@ function masterFor(logo: Logo, px: number): Pixels {
 }
 
 /** Scaled logos and shapes of one kit: many rows differ in nothing but what is around them. */
-const scaled = new WeakMap<Logo, Map<string, Promise<Pixels>>>();
-const shapes = new WeakMap<Logo, Map<string, Logo>>();
+const scaled = new Kept<Logo, string, Promise<Pixels>>();
+const shapes = new Kept<Logo, 'black' | 'white', Logo>();
 
 function fitted(sharp: SharpModule, logo: Logo, row: ArtRow, side: number, padding: number): Promise<Pixels> {
-  const known = scaled.get(logo) ?? new Map<string, Promise<Pixels>>();
-  scaled.set(logo, known);
-  const { fit, purpose } = row;
-  const key = JSON.stringify([fit, purpose, side, padding]);
-  const there = known.get(key) ?? fitLogo(sharp, logo, row, side, padding);
-  known.set(key, there);
-  return there;
+  const key = JSON.stringify([row.fit, row.purpose, side, padding]);
+  return scaled.get(logo, key, () => fitLogo(sharp, logo, row, side, padding));
 }
 
-function shapeIn(logo: Logo, ink: 'black' | 'white'): Logo {
-  const known = shapes.get(logo) ?? new Map<string, Logo>();
-  shapes.set(logo, known);
-  const there = known.get(ink) ?? asShape(logo, ink === 'black' ? BLACK : WHITE);
-  known.set(ink, there);
-  return there;
-}
+const shapeIn = (logo: Logo, ink: 'black' | 'white'): Logo =>
+  shapes.get(logo, ink, () => asShape(logo, ink === 'black' ? BLACK : WHITE));
 
 /** A logo scaled into a square of `side` px by its fit, and cut where a filled picture is to be cut. */
 async function fitLogo(

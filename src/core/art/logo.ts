@@ -1,6 +1,7 @@
 import type { Metadata } from 'sharp';
 import { HullError, type Location } from '../errors.js';
 import { contrast, type Rgba } from '../project/color.js';
+import { Kept } from '../util/kept.js';
 
 /** Side in px of the square that all sizes are drawn from. */
 export const MASTER = 1024;
@@ -312,16 +313,12 @@ const SHAPE_FROM = 24;
 const SHAPE_FULL = 72;
 
 /** Shapes by logo and colour: a shape is judged, and drawn in many sizes. */
-const shapes = new WeakMap<Buffer, Map<number, Buffer>>();
+const shapes = new Kept<Buffer, number, Buffer>();
 
 /** The shape alone, in one colour: the alpha of a logo, or what stands out from the ground of a filled picture. */
 export function shapeOf({ data, area }: Pick<Logo, 'data' | 'area'>, ink: Rgba): Buffer {
   const color = ink.r + ink.g * 0x100 + ink.b * 0x1_0000;
-  const known = shapes.get(data) ?? new Map<number, Buffer>();
-  shapes.set(data, known);
-  const there = known.get(color) ?? drawShape(data, area, color);
-  known.set(color, there);
-  return there;
+  return shapes.get(data, color, () => drawShape(data, area, color));
 }
 
 /** @param color red in the lowest byte, then green, then blue: as a pixel is on every machine that Node.js runs on */
