@@ -14,7 +14,6 @@ export const BLOCK_ID = {
 const MAGIC = 'APK Sig Block 42';
 const MAGIC_SIZE = 16;
 const FOOTER = 8 + MAGIC_SIZE;
-const PAGE = 4096;
 /** Blocks larger than this are refused: no signature comes near it. */
 const MAX_SIZE = 64 * 1024 * 1024;
 
@@ -31,19 +30,14 @@ export interface SigningBlock {
   readonly pairs: readonly BlockPair[];
 }
 
-/** The block that stands between the entries and the central directory, padded to whole pages of 4096 bytes. */
+/**
+ * The block that stands between the entries and the central directory. Only digests in trees of pages (verity) want it padded to
+ * whole pages; none are written here, and padding is in no signature.
+ */
 export function writeSigningBlock(pairs: readonly BlockPair[]): Uint8Array {
-  const pairSize = (pair: BlockPair) => 12 + pair.value.length;
-  let size = 8 + pairs.reduce((sum, pair) => sum + pairSize(pair), 0) + FOOTER;
-  const padded = [...pairs];
-  if (size % PAGE !== 0) {
-    let padding = PAGE - (size % PAGE);
-    if (padding < 12) padding += PAGE;
-    padded.push({ id: BLOCK_ID.padding, value: new Uint8Array(padding - 12) });
-    size += padding;
-  }
+  const size = 8 + pairs.reduce((sum, pair) => sum + 12 + pair.value.length, 0) + FOOTER;
   const out = new ByteWriter(size).u64(BigInt(size - 8));
-  for (const pair of padded) {
+  for (const pair of pairs) {
     out
       .u64(BigInt(4 + pair.value.length))
       .u32(pair.id)
