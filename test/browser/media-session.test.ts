@@ -40,7 +40,7 @@ const PORT = `
       if (what === 'picture') pictures.push(given);
     },
   };
-  (${portScript({ plays: true })})('');`;
+  (${portScript({ notifies: false, plays: true })})('');`;
 
 let browser: Browser | undefined;
 let base: string;

@@ -41,7 +41,7 @@ const RECEIVERS = {
       if (what === 'call') told.push(['token', given[0], given[1], JSON.parse(given[2])]);
     },
   };
-  (${portScript({ plays: false })})('');`,
+  (${portScript({ notifies: true, plays: false })})('');`,
 } as const;
 type Way = keyof typeof RECEIVERS;
 const SCRIPTS = { downloads: 'shell', clipboard: 'shell' } as const;

@@ -5,8 +5,17 @@ import type { DisplayMode } from '../project/config.js';
  * than the engine of the oldest devices can read (ECMAScript 2016): one word more, and nothing of them would run.
  */
 
-/** A script without the line ends and indents of its source. */
-export const oneLine = (script: string): string => script.replaceAll(/\n */g, ' ');
+/** Texts in quotes, and regular expressions that are given a name; what is around them may lose its blanks. */
+const LITERAL = /('(?:[^'\\\n]|\\.)*'|= \/(?:[^/\\\n]|\\.)+\/[a-z]*)/;
+
+/** A script without line ends, indents, and blanks beside what needs none. */
+export const oneLine = (script: string): string =>
+  script
+    .replaceAll(/\n */g, ' ')
+    .split(LITERAL)
+    .map((part, index) => (index % 2 === 1 ? part : part.replaceAll(/ ?([{}()[\];,:?=<>&|!*]) ?/g, '$1')))
+    .join('')
+    .trim();
 
 /**
  * What the shell runs in each of the app's own pages (BaseClient.java), for what pages hand out to keep: a page often

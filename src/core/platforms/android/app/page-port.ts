@@ -119,12 +119,31 @@ hidden('hullMedia', { act(action, seconds) {
 } });
 post('media', JSON.stringify({ state: 'none' }));`;
 
+/** What the page's notifications say, by the engine's messages (page-script.ts, `NOTICE_SCRIPT`). */
+const NOTICES = `if (notices) {
+  const know = (state) => { notices = state; };
+  hidden('hullNotices', {
+    state: () => notices,
+    ask: (token, number) => { ask('ask').then((state) => { know(state); window.hullNotes.answered(number, state); }); },
+    show: (token, details) => post('show', details),
+    close: (token, id) => post('close', String(id)),
+  });
+  document.addEventListener('visibilitychange', () => { if (!document.hidden) ask('notices').then(know); });
+  ask('notices').then(know);
+}`;
+
 /**
  * Gives the page's half of the shell (packaging/page-script.ts) what it speaks to, by way of the engine's own messages
  * (`WebViewCompat.addWebMessageListener`, as the engine names it). Which origin and frame speaks the engine itself says, so that no token
  * is needed. PagePort.java has the other end. An expression: a function that is given what notifications the page may show.
  */
-export const portScript = ({ plays }: { readonly plays: boolean }): string =>
+export const portScript = ({
+  notifies,
+  plays,
+}: {
+  readonly notifies: boolean;
+  readonly plays: boolean;
+}): string =>
   oneLine(`(notices) => {
 const port = window.hullPort;
 if (!port || window !== top || window.hullServices) return;
@@ -147,17 +166,7 @@ hidden('hullServices', {
   call: (token, number, what, details) => post('call', number, what, details),
   take: (token, number, data) => ask('take', number, data),
 });
-if (notices) {
-  const know = (state) => { notices = state; };
-  hidden('hullNotices', {
-    state: () => notices,
-    ask: (token, number) => { ask('ask').then((state) => { know(state); window.hullNotes.answered(number, state); }); },
-    show: (token, details) => post('show', details),
-    close: (token, id) => post('close', String(id)),
-  });
-  document.addEventListener('visibilitychange', () => { if (!document.hidden) ask('notices').then(know); });
-  ask('notices').then(know);
-}${plays ? MEDIA : ''}
+${notifies ? NOTICES : ''}${plays ? MEDIA : ''}
 }`);
 
 /** A host of a rule as the engine takes it; `undefined` for what it has no words for. */
