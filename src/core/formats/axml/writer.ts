@@ -5,6 +5,8 @@ import { ANDROID_NAMESPACE, CHUNK, NO_STRING, type XmlAttribute, type XmlElement
 
 const ANDROID_PREFIX = 'android';
 const NODE_HEADER = 16;
+/** There is no text whose lines could be told; as numbers that rise they would be a tenth of a deflated manifest. */
+const NO_LINE = 0;
 
 /** Attributes in the order in which the platform's lookup expects them: by resource ID, those without one last. */
 function ordered(attributes: readonly XmlAttribute[]): XmlAttribute[] {
@@ -39,10 +41,9 @@ export function writeBinaryXml(root: XmlElement, encoding: StringEncoding = 'utf
   const internOptional = (text: string | undefined) => (text === undefined ? NO_STRING : intern(text));
 
   const body = new ByteWriter(2048);
-  let line = 1;
 
   const node = (type: number, size: number, comment: number) => {
-    body.u16(type).u16(NODE_HEADER).u32(size).u32(line).u32(comment);
+    body.u16(type).u16(NODE_HEADER).u32(size).u32(NO_LINE).u32(comment);
   };
 
   const namespaceNode = (type: number) => {
@@ -51,7 +52,6 @@ export function writeBinaryXml(root: XmlElement, encoding: StringEncoding = 'utf
   };
 
   const element = (item: XmlElement) => {
-    line += 1;
     const attributes = ordered(item.attributes);
     node(CHUNK.startElement, NODE_HEADER + 20 + attributes.length * 20, internOptional(item.comment));
     body

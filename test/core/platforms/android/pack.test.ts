@@ -276,7 +276,7 @@ describe('inspecting', () => {
     );
     await source.close();
     const file = join(dir, 'bad.apk');
-    const targets = ['AndroidManifest.xml', 'resources.arsc', 'res/xml/network.xml'];
+    const targets = ['AndroidManifest.xml', 'resources.arsc', 'res/0.xml'];
     const spoiled = fc.oneof(
       ...targets.map((path) => {
         const content = whole.find((entry) => entry.path === path)?.content ?? new Uint8Array(1);

@@ -1,7 +1,7 @@
 import type { App } from '../../../app/app.js';
 import type { XmlElement } from '../../../formats/axml/types.js';
 import { writeBinaryXml } from '../../../formats/axml/writer.js';
-import type { AppCategory, DeviceKind } from '../../../project/config.js';
+import type { DeviceKind } from '../../../project/config.js';
 import {
   APP_CATEGORY,
   CONFIG_CHANGES,
@@ -12,7 +12,14 @@ import {
   SOFT_INPUT_ADJUST_RESIZE,
 } from './attributes.js';
 import { linkFilters, schemeFilter, shareFilters } from './intents.js';
-import { type AndroidOptions, notifiesItself, playsInBackground, shellName } from './options.js';
+import {
+  type AndroidOptions,
+  hasNetworkRules,
+  notifiesItself,
+  type PackageOptions,
+  playsInBackground,
+  shellName,
+} from './options.js';
 import { type CapabilityOnAndroid, ownRows } from './permission-table.js';
 import { idOf, linkPath, vouches } from './resources.js';
 import {
@@ -32,11 +39,6 @@ const SHOT_PROVIDER = 'jollyhull.shell.ShotFiles';
 
 /** What every package needs to show pages, and to notice that the network is back. */
 const BASE_PERMISSIONS = ['android.permission.INTERNET', 'android.permission.ACCESS_NETWORK_STATE'];
-
-export interface ManifestOptions {
-  readonly debuggable: boolean;
-  readonly android: AndroidOptions;
-}
 
 /** Permissions of the system that capabilities need, each once. */
 function permissionElements(rows: readonly CapabilityOnAndroid[]): XmlElement[] {
@@ -206,7 +208,7 @@ const playService = () =>
   ]);
 
 /** `AndroidManifest.xml` in its binary form. */
-export function buildManifest(app: App, options: ManifestOptions): Uint8Array {
+export function buildManifest(app: App, options: PackageOptions): Uint8Array {
   return writeBinaryXml(describeManifest(app, options), 'utf-16');
 }
 
@@ -236,7 +238,7 @@ const launcherFilter = () =>
   );
 
 /** The window that the launcher starts, with everything that others can hand to it. */
-function startElement(app: App, options: ManifestOptions['android']): XmlElement {
+function startElement(app: App, options: AndroidOptions): XmlElement {
   const { engine, scheme } = options;
   return element(
     'activity',
@@ -259,7 +261,8 @@ function startElement(app: App, options: ManifestOptions['android']): XmlElement
   );
 }
 
-function applicationAttributes(app: App, debuggable: boolean, category: AppCategory | undefined) {
+function applicationAttributes(app: App, options: PackageOptions) {
+  const { category } = options.android;
   return [
     android('label', reference(idOf('string', 'name'))),
     android('icon', reference(idOf('mipmap', 'icon'))),
@@ -268,20 +271,22 @@ function applicationAttributes(app: App, debuggable: boolean, category: AppCateg
     // Tasks of other apps cannot take the app's windows in, nor pass for it.
     android('taskAffinity', ''),
     android('allowBackup', true),
-    android('fullBackupContent', reference(idOf('xml', 'backup'))),
+    android('fullBackupContent', false),
     android('dataExtractionRules', reference(idOf('xml', 'extraction'))),
-    android('networkSecurityConfig', reference(idOf('xml', 'network'))),
+    ...(hasNetworkRules(app, options)
+      ? [android('networkSecurityConfig', reference(idOf('xml', 'network')))]
+      : []),
     android('usesCleartextTraffic', false),
     android('enableOnBackInvokedCallback', true),
     android('supportsRtl', true),
     android('extractNativeLibs', false),
     ...(category === undefined ? [] : [android('appCategory', APP_CATEGORY[category])]),
     ...(app.translations.length === 0 ? [] : [android('localeConfig', reference(idOf('xml', 'locales')))]),
-    ...(debuggable ? [android('debuggable', true)] : []),
+    ...(options.debuggable === true ? [android('debuggable', true)] : []),
   ];
 }
 
-function applicationElement(app: App, options: ManifestOptions, delegates: boolean): XmlElement {
+function applicationElement(app: App, options: PackageOptions, delegates: boolean): XmlElement {
   const { engine } = options.android;
   const shots = element('provider', [
     android('name', SHOT_PROVIDER),
@@ -289,26 +294,22 @@ function applicationElement(app: App, options: ManifestOptions, delegates: boole
     android('exported', false),
     android('grantUriPermissions', true),
   ]);
-  return element(
-    'application',
-    applicationAttributes(app, options.debuggable === true, options.android.category),
-    [
-      ...(vouches(app, engine) ? [metaData('asset_statements', idOf('string', 'statements'))] : []),
-      startElement(app, options.android),
-      // Where no browser can show the pages; nobody else opens it.
-      ...(shellName(options.android) === 'browser'
-        ? [element('activity', windowAttributes(PAGE_ACTIVITY, 'to-us', 'singleTask'))]
-        : []),
-      ...(delegates ? delegation() : []),
-      ...(engine === 'browser' && options.android.shop ? payments() : []),
-      ...(playsInBackground(options.android) ? [playService()] : []),
-      shots,
-    ],
-  );
+  return element('application', applicationAttributes(app, options), [
+    ...(vouches(app, engine) ? [metaData('asset_statements', idOf('string', 'statements'))] : []),
+    startElement(app, options.android),
+    // Where no browser can show the pages; nobody else opens it.
+    ...(shellName(options.android) === 'browser'
+      ? [element('activity', windowAttributes(PAGE_ACTIVITY, 'to-us', 'singleTask'))]
+      : []),
+    ...(delegates ? delegation() : []),
+    ...(engine === 'browser' && options.android.shop ? payments() : []),
+    ...(playsInBackground(options.android) ? [playService()] : []),
+    shots,
+  ]);
 }
 
 /** The manifest before it is written in any form. */
-export function describeManifest(app: App, options: ManifestOptions): XmlElement {
+export function describeManifest(app: App, options: PackageOptions): XmlElement {
   const { engine, devices } = options.android;
   const rows = ownRows(
     app.permissions.map(({ name }) => name),

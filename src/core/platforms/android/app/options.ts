@@ -58,6 +58,19 @@ export function readAndroidOptions(project: Project): AndroidOptions {
   };
 }
 
+/** What is made for an app: for debugging or not, and for which devices. */
+export interface PackageOptions {
+  readonly debuggable: boolean | 'either-way';
+  readonly android: AndroidOptions;
+}
+
+/**
+ * Whether a package has network rules of its own: hosts without TLS, or authorities that the user has installed, which packages for
+ * debugging trust. Else `usesCleartextTraffic` says all (API 23), and the platform's rules are the shell's.
+ */
+export const hasNetworkRules = (app: App, { debuggable }: Pick<PackageOptions, 'debuggable'>): boolean =>
+  debuggable !== false || app.insecure.length > 0;
+
 /**
  * Which of the shells a package gets (shell/android/small): `tabs` is the one without a view of its own, `plain` the one for a web view
  * without what most apps do not use, `shop` the one for a browser whose pages sell.
@@ -77,13 +90,21 @@ export const playsInBackground = ({ engine, backgroundAudio }: AndroidOptions): 
 export function shellCode(app: App, options: AndroidOptions): ShellName {
   const name = shellName(options);
   if (options.engine === 'browser' && options.shop) return 'shop';
-  const wantsMore =
-    app.share !== undefined ||
-    notifiesItself(app, options.engine) ||
-    playsInBackground(options) ||
-    app.display === 'minimal-ui' ||
-    app.window.pullToRefresh;
-  return name === 'webview' && !wantsMore ? 'plain' : name;
+  return name === 'webview' && isPlain(app, options) ? 'plain' : name;
+}
+
+/** Whether an app wants nothing that the smallest shell of its own view goes without (small/plain.pro). */
+function isPlain(app: App, options: AndroidOptions): boolean {
+  const wants: readonly boolean[] = [
+    app.share !== undefined,
+    notifiesItself(app, options.engine),
+    playsInBackground(options),
+    app.display === 'minimal-ui',
+    app.window.pullToRefresh,
+    app.window.edges === 'cover',
+    (app.answers?.headers ?? []).length > 0,
+  ];
+  return !wants.includes(true);
 }
 
 export function shellName({ engine, otherwise }: AndroidOptions): ShellName {

@@ -1,3 +1,4 @@
+import { extname } from 'node:path';
 import type { App, AppColors } from '../../../app/app.js';
 import { DENSITIES } from '../../../art/devices.js';
 import { type LauncherIcon, SPLASH_PATH } from '../../../art/launcher-icon.js';
@@ -20,7 +21,8 @@ import { contrast, type Rgba, toArgb, wantsDarkSymbols } from '../../../project/
 import type { Engine } from '../../../project/config.js';
 import { ATTRIBUTE_IDS, type AttributeName, CUTOUT_ALWAYS, PLATFORM_STYLES } from './attributes.js';
 import { legacyPaths, NO_PATH } from './intents.js';
-import { cloudBackupRules, legacyBackupRules, networkSecurityConfig } from './rules-files.js';
+import { hasNetworkRules, type PackageOptions } from './options.js';
+import { cloudBackupRules, networkSecurityConfig } from './rules-files.js';
 import { startActivity, trustedOrigins } from './shell-settings.js';
 import { android, element, reference } from './xml.js';
 
@@ -32,8 +34,9 @@ const RESOURCES = {
   drawable: ['start', 'splash_icon'],
   mipmap: ['icon', 'icon_foreground', 'icon_monochrome', 'icon_round'],
   string: ['label', 'name', 'statements'],
-  style: ['App', 'Ask'],
-  xml: ['backup', 'extraction', 'network', 'shortcuts', 'locales'],
+  style: ['App', 'Base', 'Ask'],
+  // What every package has comes first: what it lacks is left out at the end.
+  xml: ['extraction', 'shortcuts', 'locales', 'network'],
 } as const;
 
 type TypeName = keyof typeof RESOURCES;
@@ -71,72 +74,77 @@ const color = (value: Rgba): ResourceValue => ({ type: 'color', argb: toArgb(val
 const text = (value: string): ResourceValue => ({ type: 'string', text: value });
 const always = (value: ConfiguredValue['value']): ConfiguredValue[] => [{ config: {}, value }];
 
-/** Style items that count from an API level on; each level's style repeats those below it, as the platform wants. */
-function styleItems({
-  themeColor,
-  backgroundColor,
-}: AppColors): readonly { readonly sdk: number; readonly items: [AttributeName, ResourceValue][] }[] {
-  const flag = (value: boolean): ResourceValue => ({ type: 'boolean', value });
-  const background = reference(idOf('color', 'background'));
-  const isLight = wantsDarkSymbols(backgroundColor);
-  return [
-    {
-      sdk: 0,
-      items: [
-        ['windowNoTitle', flag(true)],
-        ['windowActionBar', flag(false)],
-        ['windowBackground', reference(idOf('drawable', 'start'))],
-        ['colorPrimary', reference(idOf('color', 'status_bar'))],
-        ['colorAccent', reference(idOf('color', 'accent'))],
-        ['statusBarColor', reference(idOf('color', 'status_bar'))],
-        // Before API 27 its symbols are always white, so a light colour would hide them.
-        ['navigationBarColor', isLight ? color(BLACK) : background],
-        ['windowLightStatusBar', flag(wantsDarkSymbols(themeColor))],
-      ],
-    },
-    {
-      sdk: 27,
-      items: [
-        ['navigationBarColor', background],
-        ['windowLightNavigationBar', flag(isLight)],
-      ],
-    },
-    {
-      sdk: 31,
-      items: [
-        ['windowSplashScreenBackground', background],
-        ['windowSplashScreenAnimatedIcon', reference(idOf('drawable', 'splash_icon'))],
-        ['windowLayoutInDisplayCutoutMode', { type: 'int', value: CUTOUT_ALWAYS }],
-      ],
-    },
-  ];
-}
+type StyleItems = readonly (readonly [AttributeName, ResourceValue])[];
 
-type PlatformStyle = keyof typeof PLATFORM_STYLES;
+const flag = (value: boolean): ResourceValue => ({ type: 'boolean', value });
 
-const styleBag = (
-  parent: PlatformStyle,
-  items: Iterable<readonly [AttributeName, ResourceValue]>,
-): ResourceBag => ({
+/** What the app's theme says on every API level. */
+const baseItems = ({ themeColor, backgroundColor }: AppColors): StyleItems => [
+  ['windowNoTitle', flag(true)],
+  ['windowActionBar', flag(false)],
+  ['windowBackground', reference(idOf('drawable', 'start'))],
+  ['colorPrimary', reference(idOf('color', 'status_bar'))],
+  ['colorAccent', reference(idOf('color', 'accent'))],
+  ['statusBarColor', reference(idOf('color', 'status_bar'))],
+  // Before API 27 its symbols are always white, so a light colour would hide them.
+  [
+    'navigationBarColor',
+    wantsDarkSymbols(backgroundColor) ? color(BLACK) : reference(idOf('color', 'background')),
+  ],
+  ['windowLightStatusBar', flag(wantsDarkSymbols(themeColor))],
+];
+
+/** What it says besides, by the API level from which on it counts; what a later one says counts there. */
+const laterItems: readonly { readonly sdk: number; readonly items: (colors: AppColors) => StyleItems }[] = [
+  {
+    sdk: 27,
+    items: ({ backgroundColor }) => [
+      ['navigationBarColor', reference(idOf('color', 'background'))],
+      ['windowLightNavigationBar', flag(wantsDarkSymbols(backgroundColor))],
+    ],
+  },
+  {
+    sdk: 31,
+    items: () => [
+      ['windowSplashScreenBackground', reference(idOf('color', 'background'))],
+      ['windowSplashScreenAnimatedIcon', reference(idOf('drawable', 'splash_icon'))],
+      ['windowLayoutInDisplayCutoutMode', { type: 'int', value: CUTOUT_ALWAYS }],
+    ],
+  },
+];
+
+const styleBag = (parent: number, items: StyleItems): ResourceBag => ({
   type: 'bag',
-  parent: PLATFORM_STYLES[parent],
-  items: [...items].map(([name, value]) => ({ key: ATTRIBUTE_IDS[name], value })),
+  parent,
+  items: items.map(([name, value]) => ({ key: ATTRIBUTE_IDS[name], value })),
 });
 
 /**
- * The app's theme: no title bar, the app's colours before the first page is drawn. At night it has a dark parent,
- * which is what tells the pages that `prefers-color-scheme` is dark.
+ * What the app's theme begins with: no title bar, the app's colours before the first page is drawn. At night it has a dark
+ * parent, which is what tells the pages that `prefers-color-scheme` is dark.
  */
+const baseTheme = (app: App): ConfiguredValue[] => [
+  { config: {}, value: styleBag(PLATFORM_STYLES['Theme.Material.Light.NoActionBar'], baseItems(app)) },
+  {
+    config: { night: true },
+    value: styleBag(PLATFORM_STYLES['Theme.Material.NoActionBar'], baseItems(app.dark)),
+  },
+];
+
+/** The app's theme: nothing but what is said from an API level on. Each level's repeats those below it, for the platform takes one. */
 function theme(app: App): ConfiguredValue[] {
-  const bag = (parent: PlatformStyle, colors: AppColors, sdk: number) =>
-    // What a later level says counts there.
-    styleBag(parent, new Map(styleItems(colors).flatMap((step) => (step.sdk <= sdk ? step.items : []))));
-  return styleItems(app).flatMap(({ sdk }) => {
+  const levels = [0, ...laterItems.map(({ sdk }) => sdk)];
+  const until = (colors: AppColors, level: number) =>
+    styleBag(
+      idOf('style', 'Base'),
+      laterItems.flatMap(({ sdk, items }) => (sdk <= level ? items(colors) : [])),
+    );
+  // The platform heeds night before levels: where one level differs at night, each is said for both.
+  const isSame = wantsDarkSymbols(app.backgroundColor) === wantsDarkSymbols(app.dark.backgroundColor);
+  return levels.flatMap((sdk) => {
     const level: ResourceConfig = sdk === 0 ? {} : { sdk };
-    return [
-      { config: level, value: bag('Theme.Material.Light.NoActionBar', app, sdk) },
-      { config: { ...level, night: true }, value: bag('Theme.Material.NoActionBar', app.dark, sdk) },
-    ];
+    const light = { config: level, value: until(app, sdk) };
+    return isSame ? [light] : [light, { config: { ...level, night: true }, value: until(app.dark, sdk) }];
   });
 }
 
@@ -158,15 +166,15 @@ function accents(app: App): ConfiguredValue[] {
 
 /** The theme of a question that the app asks over another's window: nothing but the dialog is seen. */
 function askTheme(): ConfiguredValue[] {
-  const items: readonly [AttributeName, ResourceValue][] = [
-    ['windowNoTitle', { type: 'boolean', value: true }],
-    ['windowIsTranslucent', { type: 'boolean', value: true }],
+  const items: StyleItems = [
+    ['windowNoTitle', flag(true)],
+    ['windowIsTranslucent', flag(true)],
     ['windowBackground', { type: 'color', argb: 0 }],
     ['colorAccent', reference(idOf('color', 'accent'))],
   ];
   return [
-    { config: {}, value: styleBag('Theme.Material.Light.NoActionBar', items) },
-    { config: { night: true }, value: styleBag('Theme.Material.NoActionBar', items) },
+    { config: {}, value: styleBag(PLATFORM_STYLES['Theme.Material.Light.NoActionBar'], items) },
+    { config: { night: true }, value: styleBag(PLATFORM_STYLES['Theme.Material.NoActionBar'], items) },
   ];
 }
 
@@ -184,7 +192,6 @@ const ADAPTIVE_PATH = 'res/mipmap-anydpi-v26/icon.xml';
 const ADAPTIVE_ROUND_PATH = 'res/mipmap-anydpi-v26/icon_round.xml';
 const START_PATH = 'res/drawable/start.xml';
 const XML_PATHS = {
-  backup: 'res/xml/backup.xml',
   extraction: 'res/xml/extraction.xml',
   network: 'res/xml/network.xml',
   shortcuts: 'res/xml/shortcuts.xml',
@@ -308,14 +315,50 @@ export interface Resources {
 export function buildResources(
   app: App,
   icon: LauncherIcon,
-  engine: Engine,
+  options: PackageOptions,
 ): { table: Uint8Array; files: ResourceFile[] } {
-  const { table, trees } = describeResources(app, icon, engine);
+  const { table, trees } = describeResources(app, icon, options);
+  const paths = shortPaths([...trees.map(({ path }) => path), ...icon.pictures.keys()]);
+  const file = (path: string, bytes: Uint8Array, part: ResourceFile['part']): ResourceFile => ({
+    path: paths.get(path) ?? path,
+    bytes,
+    part,
+  });
   const files = [
-    ...trees.map(({ path, tree }): ResourceFile => ({ path, bytes: writeBinaryXml(tree), part: 'shell' })),
-    ...[...icon.pictures].map(([path, bytes]): ResourceFile => ({ path, bytes, part: 'art' })),
+    ...trees.map(({ path, tree }) => file(path, writeBinaryXml(tree), 'shell')),
+    ...[...icon.pictures].map(([path, bytes]) => file(path, bytes, 'art')),
   ];
-  return { table: writeResourceTable(table), files };
+  return { table: writeResourceTable(withPaths(table, paths)), files };
+}
+
+/**
+ * Paths in a package by those of the sources. The table says which resource a file is and for which screens, so its path need not;
+ * the table is not compressed, and each path is in the package three times.
+ */
+function shortPaths(paths: readonly string[]): Map<string, string> {
+  return new Map(paths.map((path, index) => [path, `res/${index.toString(36)}${extname(path)}`]));
+}
+
+/** A table whose files have other paths; no other text is one of theirs. */
+function withPaths(table: ResourceTable, paths: ReadonlyMap<string, string>): ResourceTable {
+  const renamed = ({ config, value }: ConfiguredValue): ConfiguredValue => ({
+    config,
+    value: value.type === 'string' ? text(paths.get(value.text) ?? value.text) : value,
+  });
+  const types: readonly TypeName[] = ['drawable', 'mipmap', 'xml'];
+  return {
+    packages: table.packages.map((one) => ({
+      ...one,
+      types: one.types.map((type) =>
+        types.some((name) => name === type.name)
+          ? {
+              ...type,
+              entries: type.entries.map((entry) => ({ ...entry, values: entry.values.map(renamed) })),
+            }
+          : type,
+      ),
+    })),
+  };
 }
 
 /** Files that a source project needs besides: in a package, two names may have one file. */
@@ -323,7 +366,8 @@ export function sourceOnlyTrees(): Resources['trees'] {
   return [{ path: ADAPTIVE_ROUND_PATH, tree: adaptiveIcon() }];
 }
 
-export function describeResources(app: App, icon: LauncherIcon, engine: Engine): Resources {
+export function describeResources(app: App, icon: LauncherIcon, options: PackageOptions): Resources {
+  const { engine } = options.android;
   const named = (
     name: string,
     translated: (translation: App['translations'][number]) => string,
@@ -362,11 +406,10 @@ export function describeResources(app: App, icon: LauncherIcon, engine: Engine):
       name: named(app.name, (translation) => translation.name),
       statements: vouches(app, engine) ? always(text(assetStatements(app))) : [],
     },
-    style: { App: theme(app), Ask: engine === 'browser' ? askTheme() : [] },
+    style: { App: theme(app), Base: baseTheme(app), Ask: engine === 'browser' ? askTheme() : [] },
     xml: {
-      backup: always(text(XML_PATHS.backup)),
       extraction: always(text(XML_PATHS.extraction)),
-      network: always(text(XML_PATHS.network)),
+      network: hasNetworkRules(app, options) ? always(text(XML_PATHS.network)) : [],
       shortcuts: app.shortcuts.length === 0 ? [] : always(text(XML_PATHS.shortcuts)),
       locales: app.translations.length === 0 ? [] : always(text(XML_PATHS.locales)),
     },
@@ -400,12 +443,13 @@ export function describeResources(app: App, icon: LauncherIcon, engine: Engine):
   };
   const trees = [
     { path: ADAPTIVE_PATH, tree: adaptiveIcon() },
-    { path: XML_PATHS.backup, tree: legacyBackupRules() },
     { path: XML_PATHS.extraction, tree: cloudBackupRules() },
     ...(app.shortcuts.length === 0 ? [] : [{ path: XML_PATHS.shortcuts, tree: shortcutsFile(app, engine) }]),
     ...(app.translations.length === 0 ? [] : [{ path: XML_PATHS.locales, tree: localesFile(app) }]),
     { path: START_PATH, tree: startDrawable() },
-    { path: XML_PATHS.network, tree: networkSecurityConfig(app.insecure) },
+    ...(hasNetworkRules(app, options)
+      ? [{ path: XML_PATHS.network, tree: networkSecurityConfig(app.insecure) }]
+      : []),
   ];
   return { table, trees };
 }

@@ -60,12 +60,10 @@ const DOMAINS = [
 const everything = (): XmlElement[] =>
   DOMAINS.map((domain) => element('exclude', [plain('domain', domain), plain('path', '.')]));
 
-/** Backup up to API 30: nothing is copied to a cloud, for sign-ins and cookies live in the pages' storage. */
-export function legacyBackupRules(): XmlElement {
-  return element('full-backup-content', [], everything());
-}
-
-/** Backup from API 31: nothing to a cloud; moving to a new device takes all along. */
+/**
+ * Backup from API 31: nothing to a cloud, for sign-ins and cookies live in the pages' storage; moving to a new device takes all
+ * along. Below it, `fullBackupContent` is `false`. That alone would not do from 31 on: there the platform takes it for a file.
+ */
 export function cloudBackupRules(): XmlElement {
   return element('data-extraction-rules', [], [element('cloud-backup', [], everything())]);
 }

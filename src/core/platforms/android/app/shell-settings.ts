@@ -69,7 +69,8 @@ function shellPermissions(app: App, engine: Engine): Record<string, object> {
       if (!row || !asks) return [];
       const system = row.permissions.map(({ name: permission, minSdk = 0 }) => ({
         name: `android.permission.${permission}`,
-        minSdk,
+        // From the first level on, where it is not said.
+        minSdk: minSdk || undefined,
       }));
       return [[name, { reason, allow: row.allow, system }]];
     }),
@@ -95,6 +96,7 @@ export function buildShellSettings(app: App, options: AndroidOptions): Uint8Arra
   const clipboard = app.permissions.some(({ name }) => name === 'clipboard-read') ? 'shell' : 'engine';
   const origins = originRules(app.inside);
   const plays = playsInBackground(options);
+  const notifies = notifiesItself(app, options.engine);
   const settings = {
     ...sharedSettings(app),
     permissions: shellPermissions(app, options.engine),
@@ -113,15 +115,16 @@ export function buildShellSettings(app: App, options: AndroidOptions): Uint8Arra
     // By its ending a path is a file's, or one that the app routes by itself.
     types: app.folder && MEDIA_TYPES,
     script: hasView ? pageScript(app.display, { downloads: 'shell', clipboard }) : undefined,
-    ...(hasView && origins ? { origins, port: portScript({ plays }) } : {}),
+    ...(hasView && origins ? { origins, port: portScript({ notifies, plays }) } : {}),
     ...(plays ? { plays } : {}),
-    noticeScript: notifiesItself(app, options.engine) ? NOTICE_SCRIPT : undefined,
+    noticeScript: notifies ? NOTICE_SCRIPT : undefined,
     ...(hasView
       ? {
           states: pageStates(),
-          frames: app.frames,
-          foreignCookies: app.foreignCookies,
-          passkeys: hasCredentials(app),
+          // What is not said is empty, or no.
+          frames: app.frames.length > 0 ? app.frames : undefined,
+          foreignCookies: app.foreignCookies || undefined,
+          passkeys: hasCredentials(app) || undefined,
         }
       : {}),
   };

@@ -41,7 +41,7 @@ function bundleSettings(app: App): Uint8Array {
 /** An app as the entries of a store bundle: the same manifest, resources and files, in the bundle's forms and places. */
 export function bundleEntries(app: App, icon: LauncherIcon, options: BundleOptions): PackageEntry[] {
   const shown = iconSince(icon, options.android.minSdk);
-  const { table, trees } = describeResources(app, shown, options.android.engine);
+  const { table, trees } = describeResources(app, shown, options);
   const manifest = writeProtoXml(describeManifest(app, options));
   // Apps of ours have one module and no other.
   const at = (path: string) => `${BASE_MODULE}/${path}`;

@@ -24,7 +24,7 @@ export function entry(part: Part, path: string, content: Content, method: Method
 
 /** An app as the entries of an APK, in the order in which they are written: the same for the same inputs. */
 export function apkEntries(app: App, icon: LauncherIcon, options: ApkOptions): PackageEntry[] {
-  const resources = buildResources(app, iconSince(icon, options.android.minSdk), options.android.engine);
+  const resources = buildResources(app, iconSince(icon, options.android.minSdk), options);
   return [
     entry('shell', MANIFEST_PATH.apk, buildManifest(app, options), 'deflate'),
     entry('shell', 'classes.dex', options.dex, 'deflate'),

@@ -217,9 +217,11 @@ export function projectFiles(
   say?: SayTask,
 ): ProjectFile[] {
   const icon = iconSince(launcherIcon, options.minSdk);
-  const { table, trees } = describeResources(app, icon, options.engine);
+  // Its user builds it for debugging, and for release.
+  const made = { debuggable: 'either-way', android: options } as const;
+  const { table, trees } = describeResources(app, icon, made);
   const names = resourceNames(table);
-  const whole = describeManifest(app, { debuggable: false, android: options });
+  const whole = describeManifest(app, made);
   // The build puts in what its own files say; said twice, it warns.
   const manifest = {
     ...whole,
