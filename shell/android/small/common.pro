@@ -6,3 +6,7 @@
 -repackageclasses hull
 -keepattributes RuntimeVisibleAnnotations
 -keep public class jollyhull.shell.ShotFiles
+# What settings say is asked without any effect besides the answer.
+-assumenosideeffects class jollyhull.shell.ShellSettings { boolean *(...); }
+# Members that differ in what they return may share a name: the format names them by their whole type.
+-overloadaggressively

@@ -15,27 +15,24 @@ final class Arrival {
     /** The page to open; null where the intent means none. */
     final String url;
 
-    /** What is posted to it; null for opening it. */
-    final byte[] post;
-
-    /** A page that posts what is shared; null where it needs none. */
-    final String form;
-
-    /** What that page fetches. */
-    final SharedFiles files;
-
     /** An address that is another app's after all. */
     final Uri outside;
 
-    private Arrival(String url, byte[] post, String form, SharedFiles files, Uri outside) {
+    /** What is posted to the page; null for opening it. */
+    byte[] post;
+
+    /** A page that posts what is shared; null where it needs none. */
+    String form;
+
+    /** What that page fetches. */
+    SharedFiles files;
+
+    private Arrival(String url, Uri outside) {
         this.url = url;
-        this.post = post;
-        this.form = form;
-        this.files = files;
         this.outside = outside;
     }
 
-    private static final Arrival NOTHING = new Arrival(null, null, null, null, null);
+    private static final Arrival NOTHING = new Arrival(null, null);
 
     static Arrival of(
             Intent intent, ShellSettings settings, OutsideLinks links, ContentResolver content) {
@@ -79,10 +76,10 @@ final class Arrival {
             url = Uri.parse(settings.base + rest.substring(start));
         } else if (!settings.opens(given)) {
             // A rule leaves it to the browser; before API 35 the system cannot know.
-            return new Arrival(null, null, null, null, given);
+            return new Arrival(null, given);
         }
         return links.isOwnPage(url) && url.getPath() != null && !url.getPath().contains("/../")
-                ? new Arrival(url.toString(), null, null, null, null)
+                ? new Arrival(url.toString(), null)
                 : NOTHING;
     }
 
@@ -104,19 +101,16 @@ final class Arrival {
         if (!share.isPost) {
             String query = encoded(fields);
             String join = share.action.contains("?") ? "&" : "?";
-            return new Arrival(
-                    share.action + (query.isEmpty() ? "" : join + query), null, null, null, null);
+            return new Arrival(share.action + (query.isEmpty() ? "" : join + query), null);
         }
-        if (!share.isMultipart) {
-            return new Arrival(
-                    share.action,
-                    encoded(fields).getBytes(StandardCharsets.US_ASCII),
-                    null,
-                    null,
-                    null);
+        Arrival arrival = new Arrival(share.action, null);
+        if (share.isMultipart) {
+            arrival.files = new SharedFiles(content, share, shared.files, intent.getType());
+            arrival.form = arrival.files.form(fields);
+        } else {
+            arrival.post = encoded(fields).getBytes(StandardCharsets.US_ASCII);
         }
-        SharedFiles files = new SharedFiles(content, share, shared.files, intent.getType());
-        return new Arrival(share.action, null, files.form(fields), files, null);
+        return arrival;
     }
 
     private static String encoded(List<String[]> fields) {

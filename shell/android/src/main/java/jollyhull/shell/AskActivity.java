@@ -60,7 +60,7 @@ public class AskActivity extends Activity {
         try {
             asker.send(message);
         } catch (RemoteException e) {
-            Log.i("hull", "The browser that asked is gone", e);
+            Log.i("hull", "Browser is gone", e);
         }
     }
 

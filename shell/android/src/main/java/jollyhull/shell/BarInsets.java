@@ -60,7 +60,7 @@ final class BarInsets implements View.OnApplyWindowInsetsListener {
         View topStrip = new View(context);
         root.addView(
                 topStrip, new FrameLayout.LayoutParams(ViewGroup.LayoutParams.MATCH_PARENT, 0));
-        boolean covers = settings.covers && Build.VERSION.SDK_INT >= 30;
+        boolean covers = settings.covers() && Build.VERSION.SDK_INT >= 30;
         BarInsets insets = new BarInsets(root, topStrip, covers);
         insets.paint(settings.now(context));
         root.setOnApplyWindowInsetsListener(insets);

@@ -74,7 +74,7 @@ abstract class BaseClient extends WebViewClient {
 
     @Override
     public WebResourceResponse shouldInterceptRequest(WebView view, WebResourceRequest request) {
-        SharedFiles files = this.files;
+        SharedFiles files = settings.takesShares() ? this.files : null;
         WebResourceResponse shared =
                 files == null || !links.isOwnPage(request.getUrl())
                         ? null

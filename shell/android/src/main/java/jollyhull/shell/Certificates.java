@@ -44,7 +44,7 @@ final class Certificates {
             X509Certificate[] chain = KeyChain.getCertificateChain(activity, alias);
             request.proceed(key, chain);
         } catch (KeyChainException | InterruptedException e) {
-            Log.w("hull", "The certificate could not be read", e);
+            Log.w("hull", "Certificate unreadable", e);
             request.ignore();
         }
     }

@@ -312,7 +312,7 @@ final class Downloads {
             token = "";
             try {
                 if (type == null || type.isEmpty()) {
-                    throw new IOException("The page could not read its blob.");
+                    throw new IOException("Blob unreadable");
                 }
                 final File whole = inbox.end();
                 final String plain = type.split(";")[0];

@@ -58,7 +58,7 @@ final class EngineSupport {
                         as(WebViewProviderFactoryBoundaryInterface.class, handler));
             }
         } catch (ReflectiveOperationException | RuntimeException | LinkageError e) {
-            Log.i("hull", "The web view has nothing beyond the framework's classes", e);
+            Log.i("hull", "No support library in the web view", e);
         }
         return new EngineSupport(null);
     }
@@ -73,7 +73,7 @@ final class EngineSupport {
             factory.setAccessible(true);
             return factory.invoke(null).getClass().getClassLoader();
         } catch (ReflectiveOperationException | RuntimeException | LinkageError e) {
-            Log.i("hull", "The web view does not tell where its classes are", e);
+            Log.i("hull", "No class loader of the web view", e);
             return null;
         }
     }
@@ -102,7 +102,7 @@ final class EngineSupport {
             view(view).addDocumentStartJavaScript(script, origins);
             return true;
         } catch (RuntimeException | LinkageError e) {
-            Log.w("hull", "The web view runs no script at the start of pages", e);
+            Log.w("hull", "No scripts at document start", e);
             return false;
         }
     }
@@ -134,7 +134,7 @@ final class EngineSupport {
                             });
             return true;
         } catch (RuntimeException | LinkageError e) {
-            Log.w("hull", "The web view takes no messages of pages", e);
+            Log.w("hull", "No message listener", e);
             return false;
         }
     }
@@ -175,7 +175,7 @@ final class EngineSupport {
                 settings(web).setPaymentRequestEnabled(true);
             }
         } catch (RuntimeException | LinkageError e) {
-            Log.w("hull", "The web view takes no more settings", e);
+            Log.w("hull", "No further settings", e);
         }
     }
 }

@@ -45,13 +45,13 @@ final class FreshPages {
         removeRegistrations(context.getDir("webview", Context.MODE_PRIVATE));
         try {
             if (known == 0 && !mark.createNewFile()) {
-                Log.w("hull", "The mark of the last update is there, and has no time: " + mark);
+                Log.w("hull", "No time of the last update: " + mark);
             }
         } catch (IOException e) {
-            Log.w("hull", "The mark of the last update cannot be made", e);
+            Log.w("hull", "Last update not noted", e);
         }
         if (!mark.setLastModified(updated)) {
-            Log.w("hull", "The mark of the last update keeps its time: " + mark);
+            Log.w("hull", "Last update not noted: " + mark);
         }
     }
 
@@ -81,7 +81,7 @@ final class FreshPages {
         }
         if (file.exists() && !file.delete()) {
             // One that stays is a worker that stays: the pages are then as old as they were before.
-            Log.w("hull", "A file could not be removed: " + file);
+            Log.w("hull", "Not deleted: " + file);
         }
     }
 }

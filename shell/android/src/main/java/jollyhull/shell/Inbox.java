@@ -46,7 +46,7 @@ final class Inbox {
                                     ? new byte[0]
                                     : Base64.decode(data.substring(comma + 1), Base64.DEFAULT));
         } catch (IllegalArgumentException e) {
-            throw new IOException("The page sent something else than Base64.", e);
+            throw new IOException("Not Base64", e);
         }
     }
 
@@ -66,7 +66,7 @@ final class Inbox {
                 out.close();
             }
         } catch (IOException e) {
-            Log.w("hull", "A file of a page's is not whole", e);
+            Log.w("hull", "Incomplete file", e);
         }
         Saves.delete(file);
         out = null;

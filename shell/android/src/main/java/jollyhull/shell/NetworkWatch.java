@@ -36,7 +36,7 @@ final class NetworkWatch extends ConnectivityManager.NetworkCallback {
             } catch (RuntimeException e) {
                 // Some devices let an app watch only so often, or not at all: the retry button is
                 // still there.
-                Log.w("hull", "The network cannot be watched", e);
+                Log.w("hull", "Network not watched", e);
             }
         }
     }
@@ -48,7 +48,7 @@ final class NetworkWatch extends ConnectivityManager.NetworkCallback {
             try {
                 connectivity.unregisterNetworkCallback(this);
             } catch (RuntimeException e) {
-                Log.w("hull", "The network was not watched any more", e);
+                Log.w("hull", "Network callback already gone", e);
             }
         }
     }

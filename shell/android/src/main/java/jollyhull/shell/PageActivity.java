@@ -53,7 +53,7 @@ public class PageActivity extends Activity
     private FrameLayout root;
 
     /** Null where the device has no engine that works. */
-    private PageView pages;
+    private WebView pages;
 
     private PackedSite site;
     private PageClient client;
@@ -139,7 +139,7 @@ public class PageActivity extends Activity
             pages = makePages();
         } catch (RuntimeException | LinkageError e) {
             // No engine is installed, or it is turned off, or it is being updated right now.
-            Log.e("hull", "There is no web view", e);
+            Log.e("hull", "No web view", e);
             showTrouble(Trouble.NO_ENGINE);
             return;
         }
@@ -186,7 +186,7 @@ public class PageActivity extends Activity
                                 }
                             });
         }
-        insets.follow(settings.covers && PageView.engineVersion() >= EDGES_SINCE, this);
+        insets.follow(settings.covers() && PageView.engineVersion() >= EDGES_SINCE, this);
         configure();
         EngineSupport engine = EngineSupport.of(engineLoader());
         engine.allow(pages.getSettings(), settings.passkeys);
@@ -261,12 +261,17 @@ public class PageActivity extends Activity
         place();
     }
 
+    /** In pixels. */
+    private int barHeight() {
+        return settings.hasBar() && bar != null ? Pixels.of(this, PageBar.HEIGHT_DP) : 0;
+    }
+
     /** All of the window, but for the bars above the pages. */
     private FrameLayout.LayoutParams belowBars() {
         FrameLayout.LayoutParams room =
                 new FrameLayout.LayoutParams(LayoutParams.MATCH_PARENT, LayoutParams.MATCH_PARENT);
         room.topMargin =
-                (bar == null ? 0 : Pixels.of(this, PageBar.HEIGHT_DP))
+                barHeight()
                         + (address == null
                                 ? 0
                                 : Pixels.of(this, AddressBar.HEIGHT_DP) + insets.edges()[1]);
@@ -289,7 +294,7 @@ public class PageActivity extends Activity
                     new FrameLayout.LayoutParams(
                             LayoutParams.MATCH_PARENT,
                             Pixels.of(this, AddressBar.HEIGHT_DP) + insets.edges()[1]);
-            room.topMargin = bar == null ? 0 : Pixels.of(this, PageBar.HEIGHT_DP);
+            room.topMargin = barHeight();
             address.setPadding(insets.edges()[0], insets.edges()[1], insets.edges()[2], 0);
             address.setLayoutParams(room);
         }
@@ -302,7 +307,7 @@ public class PageActivity extends Activity
     private void coverPages() {
         boolean hasWindow = windows != null && windows.seen() != null;
         boolean isCovered = hasWindow || (trouble != null && trouble.shown() != null);
-        for (View view : new View[] {pages, bar, address}) {
+        for (View view : new View[] {pages, settings.hasBar() ? bar : null, address}) {
             if (view instanceof ViewGroup) {
                 boolean hides = isCovered && (view == pages || hasWindow);
                 view.setImportantForAccessibility(
@@ -375,11 +380,11 @@ public class PageActivity extends Activity
             return;
         }
         windows.close();
-        if (arrival.form != null) {
+        if (settings.takesShares() && arrival.form != null) {
             client.give(arrival.files);
             client.asks(arrival.url);
             pages.loadDataWithBaseURL(settings.base, arrival.form, "text/html", "utf-8", null);
-        } else if (arrival.post != null) {
+        } else if (settings.takesShares() && arrival.post != null) {
             client.asks(arrival.url);
             pages.postUrl(arrival.url, arrival.post);
         } else {
@@ -410,8 +415,8 @@ public class PageActivity extends Activity
         return EngineSupport.loader();
     }
 
-    PageView makePages() {
-        return new PageView(this);
+    WebView makePages() {
+        return settings.pulls() ? new PageView(this) : new WebView(this);
     }
 
     private void configure() {
@@ -420,7 +425,7 @@ public class PageActivity extends Activity
         configure(pages);
         pages.setWebViewClient(client);
         if (settings.pulls()) {
-            pages.setPull(new PullReload(root, settings.now(this), again));
+            ((PageView) pages).setPull(new PullReload(root, settings.now(this), again));
         }
         registerForContextMenu(pages);
     }
@@ -507,7 +512,7 @@ public class PageActivity extends Activity
     }
 
     private String edgesScript() {
-        if (!settings.covers) {
+        if (!settings.covers()) {
             return "";
         }
         float density = getResources().getDisplayMetrics().density;
@@ -846,7 +851,7 @@ public class PageActivity extends Activity
         if (back != null) {
             back.update(can || full.isShown() || windows.seen() != null);
         }
-        if (bar != null) {
+        if (settings.hasBar() && bar != null) {
             String title = pages.getTitle();
             bar.update(can, title == null || title.isEmpty() ? settings.name : title);
         }

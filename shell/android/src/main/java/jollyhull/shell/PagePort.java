@@ -48,7 +48,7 @@ final class PagePort implements EngineSupport.Listener {
             JSONArray said = new JSONArray(text);
             serve(said.getString(1), said, reply);
         } catch (JSONException e) {
-            Log.w("hull", "A page sent something else than its port does", e);
+            Log.w("hull", "Malformed message from a page", e);
         }
     }
 
@@ -108,7 +108,7 @@ final class PagePort implements EngineSupport.Listener {
         try {
             reply.postMessage(new JSONArray().put(said.opt(0)).put(value).toString());
         } catch (RuntimeException e) {
-            Log.i("hull", "The page that asked is gone", e);
+            Log.i("hull", "Page is gone", e);
         }
     }
 }

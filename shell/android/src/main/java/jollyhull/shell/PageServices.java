@@ -98,7 +98,7 @@ final class PageServices {
             inbox.take(data);
             return true;
         } catch (IOException e) {
-            Log.w("hull", "A file of the page's could not be taken", e);
+            Log.w("hull", "File not taken", e);
             inbox.drop();
             return false;
         }
@@ -123,7 +123,7 @@ final class PageServices {
         try {
             serve(number, what, new JSONObject(json));
         } catch (JSONException | IOException | RuntimeException e) {
-            Log.w("hull", "What the page asked for cannot be done: " + what, e);
+            Log.w("hull", "Failed: " + what, e);
             refuse(number, DATA);
         }
     }
@@ -207,7 +207,7 @@ final class PageServices {
         try {
             activity.startActivity(Intent.createChooser(intent, null));
         } catch (ActivityNotFoundException e) {
-            throw new IOException("Nothing on this device takes what is shared.", e);
+            throw new IOException("No app to share with", e);
         }
     }
 

@@ -5,9 +5,9 @@ import android.os.Build;
 import android.view.MotionEvent;
 import android.webkit.WebView;
 
-/** The view of the app's pages, which tells where they were pulled beyond their upper end. */
+/** A view of pages that tells where they were pulled beyond their upper end. */
 final class PageView extends WebView {
-    /** Null unless the app wants to know. */
+    /** Null until it is known who wants to know. */
     private PullReload pull;
 
     PageView(Context context) {

@@ -113,11 +113,11 @@ final class Saves {
     private void write(ContentResolver content, File file, Uri to) {
         try {
             if (file == null || !file.exists()) {
-                throw new IOException("The file is not there any more.");
+                throw new IOException("File is gone");
             }
             OutputStream out = content.openOutputStream(to);
             if (out == null) {
-                throw new IOException("The document cannot be written.");
+                throw new IOException("Document not writable");
             }
             copy(new FileInputStream(file), out);
             saved(to);
@@ -132,7 +132,7 @@ final class Saves {
         try {
             DocumentsContract.deleteDocument(content, document);
         } catch (IOException | RuntimeException e) {
-            Log.w("hull", "An empty document stays", e);
+            Log.w("hull", "Empty document not deleted", e);
         }
     }
 
@@ -147,7 +147,7 @@ final class Saves {
     }
 
     void failed(Exception why) {
-        Log.w("hull", "A file could not be saved", why);
+        Log.w("hull", "File not saved", why);
         activity.runOnUiThread(
                 new Runnable() {
                     @Override
@@ -180,7 +180,7 @@ final class Saves {
     /** Lets go of a file in the cache; null for none. */
     static void delete(File file) {
         if (file != null && !file.delete()) {
-            Log.w("hull", "A copy stays in the cache: " + file);
+            Log.w("hull", "Not deleted: " + file);
         }
     }
 

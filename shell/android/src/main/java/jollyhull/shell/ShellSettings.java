@@ -54,7 +54,7 @@ final class ShellSettings {
     final List<String> packedExcept;
 
     /** Header fields of answers, by path below the base or the beginning of one and an asterisk. */
-    private final JSONArray headers;
+    private JSONArray headers;
 
     final List<UrlRule> inside;
     final boolean fullscreen;
@@ -75,8 +75,7 @@ final class ShellSettings {
     /** Address below which the app's pages lie; ends with a slash. */
     final String base;
 
-    /** Whether pages reach under bars and cutout. */
-    final boolean covers;
+    private final boolean covers;
 
     final boolean keepScreenOn;
     final boolean secure;
@@ -120,7 +119,7 @@ final class ShellSettings {
     final String scheme;
 
     /** Null where other apps may share nothing. */
-    final ShareTarget share;
+    ShareTarget share;
 
     /** Origins that the browser shows without an address bar, besides that of the start page. */
     final List<String> browserOrigins;
@@ -156,7 +155,9 @@ final class ShellSettings {
         for (int i = 0; except != null && i < except.length(); i++) {
             packedExcept.add(except.getString(i));
         }
-        headers = packed == null ? null : packed.optJSONArray("headers");
+        if (packed != null && hasHeaders(packed)) {
+            headers = packed.getJSONArray("headers");
+        }
         List<UrlRule> rules = new ArrayList<UrlRule>();
         JSONArray list = json.getJSONArray("inside");
         for (int i = 0; i < list.length(); i++) {
@@ -215,8 +216,10 @@ final class ShellSettings {
         foreignCookies = json.optBoolean("foreignCookies");
         passkeys = json.optBoolean("passkeys");
         scheme = json.isNull("scheme") ? null : json.getString("scheme");
-        share = takesShares(json) ? new ShareTarget(json.getJSONObject("share")) : null;
-        JSONObject browser = json.optJSONObject("browser");
+        if (takesShares(json)) {
+            share = new ShareTarget(json.getJSONObject("share"));
+        }
+        JSONObject browser = hasBrowser(json) ? json.getJSONObject("browser") : null;
         browserOrigins = new ArrayList<String>();
         for (int i = 0; browser != null && i < browser.getJSONArray("origins").length(); i++) {
             browserOrigins.add(browser.getJSONArray("origins").getString(i));
@@ -366,6 +369,30 @@ final class ShellSettings {
      */
     boolean pulls() {
         return pullToRefresh;
+    }
+
+    /**
+     * Whether pages reach under bars and cutout. Small packages' shell keeps them clear of these
+     * (small/plain.pro).
+     */
+    boolean covers() {
+        return covers;
+    }
+
+    /**
+     * Whether answers of packed pages have header fields of the app's own. In small packages none
+     * has (small/plain.pro).
+     */
+    static boolean hasHeaders(JSONObject packed) {
+        return !packed.isNull("headers");
+    }
+
+    /**
+     * Whether pages run in a browser. The shell of the app's own view reads nothing about it
+     * (small/own-view.pro).
+     */
+    static boolean hasBrowser(JSONObject json) {
+        return !json.isNull("browser");
     }
 
     /** Whether other apps may share with this one. */

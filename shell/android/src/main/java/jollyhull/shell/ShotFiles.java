@@ -71,7 +71,7 @@ public final class ShotFiles extends ContentProvider {
         String plain = name.replaceAll("[^\\p{L}\\p{N} ._()-]+", "_").replaceAll("^[. ]+", "");
         File file = new File(own, plain.isEmpty() ? "file" : plain);
         if (!own.mkdirs() || !whole.renameTo(file)) {
-            throw new IOException("The cache cannot be written.");
+            throw new IOException("Cache not writable");
         }
         return Uri.parse("content://" + context.getPackageName() + ".shots")
                 .buildUpon()

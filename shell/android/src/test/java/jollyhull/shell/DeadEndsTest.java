@@ -53,7 +53,7 @@ public class DeadEndsTest {
 
     public static final class Opened extends GivenActivity {
         @Override
-        PageView makePages() {
+        WebView makePages() {
             if (!hasEngine) {
                 throw new RuntimeException("the package of the web view is being updated");
             }

@@ -89,7 +89,7 @@ public class VectorsTest {
             JSONObject window = one.getJSONObject("window");
             assertEquals(window.getBoolean("fullscreen"), settings.fullscreen);
             assertEquals(window.getBoolean("minimal"), settings.minimal);
-            assertEquals(window.getBoolean("covers"), settings.covers);
+            assertEquals(window.getBoolean("covers"), settings.covers());
             assertEquals(window.getBoolean("keepScreenOn"), settings.keepScreenOn);
             assertEquals(window.getBoolean("secure"), settings.secure);
             assertEquals(window.getBoolean("pullToRefresh"), settings.pullToRefresh);

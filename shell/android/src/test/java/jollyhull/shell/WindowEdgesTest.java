@@ -51,7 +51,7 @@ public class WindowEdgesTest {
 
     private Opened activity;
     private FrameLayout root;
-    private PageView pages;
+    private WebView pages;
 
     @Before
     public void settings() throws Exception {
@@ -72,7 +72,7 @@ public class WindowEdgesTest {
         ShadowWebView.setCurrentWebViewPackage(engine == null ? null : info);
         activity = Robolectric.buildActivity(Opened.class).setup().get();
         root = TestSite.root(activity);
-        pages = TestSite.find(root, PageView.class);
+        pages = TestSite.find(root, WebView.class);
         String page = TestSite.ORIGIN + "/tickets/";
         shadowOf(pages).getWebViewClient().doUpdateVisitedHistory(pages, page, false);
     }
@@ -161,7 +161,7 @@ public class WindowEdgesTest {
     }
 
     private void overScroll(int y) {
-        pages.onOverScrolled(0, y, false, true);
+        ((PageView) pages).onOverScrolled(0, y, false, true);
     }
 
     @Test
