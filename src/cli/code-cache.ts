@@ -10,6 +10,7 @@ import {
 import { createRequire, Module } from 'node:module';
 import { homedir } from 'node:os';
 import { dirname, join } from 'node:path';
+import { setFlagsFromString } from 'node:v8';
 import { Script } from 'node:vm';
 import * as zlib from 'node:zlib';
 
@@ -94,6 +95,9 @@ export function loadProgram<T>(
   const fileOf = (name: string) => join(cacheFolder(version), `${digest}-${name}.bin`);
   let cachedData: Buffer | undefined;
   if (crc32) for (const name of namesOf(args)) cachedData ??= read(fileOf(name), crc32);
+  // Else a run that takes long forgets what it compiled at its start, and what is kept of it is half. Set whenever code is loaded,
+  // for code that was compiled with other flags is refused.
+  setFlagsFromString('--no-flush-bytecode');
   const script = new Script(Module.wrap(readFileSync(file, 'latin1')), {
     filename: file,
     ...(cachedData === undefined ? {} : { cachedData }),

@@ -1,5 +1,5 @@
 import { spawnSync } from 'node:child_process';
-import { cpSync, existsSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
+import { cpSync, existsSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { describe, expect, it } from 'vitest';
 import { converse, DEMO_SITE, HULL, hull, hullProcess, PASSWORD, run } from '../support/hull.js';
@@ -36,6 +36,27 @@ describe('the program', () => {
     });
     expect(JSON.parse(without.out).sha256).toBe(first);
     expect(without.err).toBe('');
+  });
+
+  it('keeps as much of it after a run that took long', async () => {
+    const dir = await readyProject();
+    // Memory is collected so often that the engine takes what ran at the start for code that is not needed any more.
+    const long = `let rounds = 0;
+process.on('beforeExit', () => {
+  if (rounds++ < 40) setTimeout(() => { globalThis.held = Array.from({ length: 3000 }, () => Buffer.alloc(20000)); }, 5);
+});`;
+    writeFiles(dir, { 'long.cjs': long });
+    const sizeOf = async (...flags: string[]) => {
+      const cache = temporaryFolder();
+      const env = { XDG_CACHE_HOME: cache, HULL_KEY_PASSWORD: PASSWORD };
+      const ran = await run(process.execPath, [...flags, HULL, 'pack', 'apk'], { cwd: dir, env });
+      expect(ran.code, ran.err).toBe(0);
+      const [kept] = readdirSync(cache, { recursive: true, withFileTypes: true }).filter((item) =>
+        item.isFile(),
+      );
+      return statSync(join(kept?.parentPath ?? '', kept?.name ?? '')).size;
+    };
+    expect(await sizeOf('-r', './long.cjs')).toBeGreaterThan(0.9 * (await sizeOf()));
   });
 
   it('prints its version and its help', async () => {
