@@ -1,6 +1,8 @@
-import { readFileSync, writeFileSync } from 'node:fs';
+import { createHash } from 'node:crypto';
+import { readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { availableParallelism } from 'node:os';
 import { join } from 'node:path';
-import { gzipSync } from 'node:zlib';
+import { gzipSync, inflateRawSync } from 'node:zlib';
 import fc from 'fast-check';
 import { describe, expect, it } from 'vitest';
 import { bytesSource, FileSource } from '../../../src/core/formats/bytes/source.js';
@@ -174,6 +176,69 @@ describe('large files', () => {
     expect(Buffer.from(await readEntry(source, entries[1] as never)).equals(noise)).toBe(true);
     await source.close();
     expect(entries[0]?.compressedSize).toBeLessThan(size / 50);
+  });
+
+  /** Six files that are streamed, and what writing them does. */
+  const streaming = (dir: string, signal?: AbortSignal) => {
+    const size = STREAM_FROM + 1;
+    const list = Array.from({ length: 6 }, (_, index): Entry => {
+      const file = join(dir, `${index}.json`);
+      writeFileSync(file, Buffer.alloc(size, `ferry ${index} `));
+      return { path: `${index}.json`, content: { file, size }, method: 'deflate', alignment: 4 };
+    });
+    let spare = 0;
+    let most = 0;
+    const spares = () => readdirSync(dir).filter((name) => name.startsWith('spare')).length;
+    const chunks: Uint8Array[] = [];
+    const write = (chunk: Uint8Array) => {
+      most = Math.max(most, spares());
+      chunks.push(chunk.slice());
+    };
+    const temporary = () => join(dir, `spare-${spare++}`);
+    return {
+      list,
+      spares,
+      most: () => most,
+      bytes: () => Buffer.concat(chunks),
+      done: () => writeEntries(list, { write }, { temporary, signal, digest: 'sha256' }),
+    };
+  };
+
+  it('are compressed side by side, and written in their order', async () => {
+    const dir = temporaryFolder();
+    const { list, spares, most, bytes, done } = streaming(dir);
+    const { entries, digests } = await done();
+    expect(entries.map(({ path }) => path)).toEqual(list.map(({ path }) => path));
+    for (const { path, dataOffset, compressedSize } of entries) {
+      const plain = readFileSync(join(dir, path));
+      const packed = bytes().subarray(dataOffset, dataOffset + compressedSize);
+      expect(inflateRawSync(packed).equals(plain)).toBe(true);
+      expect(Buffer.from(digests.get(path) as Uint8Array)).toEqual(
+        createHash('sha256').update(plain).digest(),
+      );
+    }
+    expect(spares()).toBe(0);
+    if (availableParallelism() > 1) expect(most()).toBeGreaterThan(1);
+    expect(most()).toBeLessThanOrEqual(6);
+  });
+
+  it('leave nothing where the work is stopped, or one of them cannot be read', async () => {
+    const stopped = temporaryFolder();
+    const abort = new AbortController();
+    const stopping = streaming(stopped, abort.signal);
+    const outcome = stopping.done();
+    setTimeout(() => abort.abort(new Error('stopped')), 20);
+    await expect(outcome).rejects.toThrow('stopped');
+    expect(stopping.spares()).toBe(0);
+
+    const spoiled = temporaryFolder();
+    const failing = streaming(spoiled);
+    rmSync(join(spoiled, '3.json'));
+    await refused('file.missing', failing.done);
+    expect(failing.spares()).toBe(0);
+    writeFileSync(join(spoiled, '3.json'), 'shorter than it was');
+    await refused('web.changed-while-packing', failing.done);
+    expect(failing.spares()).toBe(0);
   });
 
   it('that change while they are packed are noticed', async () => {

@@ -1,5 +1,6 @@
 import { createReadStream } from 'node:fs';
 import { open, rm } from 'node:fs/promises';
+import { pipeline } from 'node:stream/promises';
 import { createGzip, deflateRawSync, gzip } from 'node:zlib';
 import { fromSystemError } from '../../errors.js';
 import type { ByteSource } from '../bytes/source.js';
@@ -98,11 +99,16 @@ async function prepareBytes(
 }
 
 /** One pass over a large file for its CRC-32; the bytes are read again when they are written. */
-async function prepareLargeStored(content: FileContent, digest: EntryDigest | undefined): Promise<Prepared> {
+async function prepareLargeStored(
+  content: FileContent,
+  digest: EntryDigest | undefined,
+  signal: AbortSignal | undefined,
+): Promise<Prepared> {
   const hash = digest && new Digester(digest);
   let sum = 0;
   let size = 0;
   for await (const chunk of createReadStream(content.file, { highWaterMark: 1024 * 1024 })) {
+    signal?.throwIfAborted();
     sum = crc32(chunk as Uint8Array, sum);
     hash?.update(chunk as Uint8Array);
     size += (chunk as Uint8Array).length;
@@ -171,39 +177,48 @@ async function prepareLargeDeflated(
   content: FileContent,
   temporary: string,
   digest: EntryDigest | undefined,
+  signal: AbortSignal | undefined,
 ): Promise<Prepared> {
   const hash = digest && new Digester(digest);
-  const target = await open(temporary, 'wx', 0o600);
   let written = 0;
-  const tail = Buffer.alloc(GZIP_TRAILER);
+  let tail: Uint8Array = new Uint8Array();
   try {
-    const plain = createReadStream(content.file, { highWaterMark: 1024 * 1024 });
-    if (hash) plain.on('data', (chunk) => hash.update(chunk as Buffer));
-    const packed = plain.pipe(createGzip({ level: LEVEL, chunkSize: 256 * 1024 }));
-    for await (const chunk of packed) {
-      await target.write(chunk as Uint8Array);
-      written += (chunk as Uint8Array).length;
+    const target = await open(temporary, 'wx', 0o600);
+    try {
+      const plain = createReadStream(content.file, { highWaterMark: 1024 * 1024 });
+      if (hash) plain.on('data', (chunk) => hash.update(chunk as Buffer));
+      const writing = async (chunks: AsyncIterable<Uint8Array>) => {
+        for await (const chunk of chunks) {
+          await target.write(chunk);
+          written += chunk.length;
+          tail = Buffer.concat([tail, chunk.subarray(-GZIP_TRAILER)]).subarray(-GZIP_TRAILER);
+        }
+      };
+      const gzip = createGzip({ level: LEVEL, chunkSize: 256 * 1024 });
+      await pipeline(plain, gzip, writing, ...(signal ? [{ signal }] : []));
+    } finally {
+      await target.close();
     }
-  } finally {
-    await target.close();
-  }
-  const reader = await open(temporary, 'r');
-  await reader.read(tail, 0, GZIP_TRAILER, written - GZIP_TRAILER);
-  await reader.close();
-  if (tail.readUInt32LE(4) !== content.size % 2 ** 32) throw changed(content, tail.readUInt32LE(4));
-  const compressedSize = written - GZIP_HEADER - GZIP_TRAILER;
-  if (compressedSize >= content.size) {
+    const trailer = new DataView(tail.buffer, tail.byteOffset, GZIP_TRAILER);
+    const size = trailer.getUint32(4, true);
+    if (size !== content.size % 2 ** 32) throw changed(content, size);
+    const compressedSize = written - GZIP_HEADER - GZIP_TRAILER;
+    if (compressedSize < content.size) {
+      return {
+        method: 'deflate',
+        crc32: trailer.getUint32(0, true),
+        size: content.size,
+        compressedSize,
+        data: { file: temporary, offset: GZIP_HEADER, temporary: true },
+        ...(hash ? { digest: hash.digest() } : {}),
+      };
+    }
+  } catch (error) {
     await rm(temporary, { force: true });
-    return prepareLargeStored(content, digest);
+    throw error;
   }
-  return {
-    method: 'deflate',
-    crc32: tail.readUInt32LE(0),
-    size: content.size,
-    compressedSize,
-    data: { file: temporary, offset: GZIP_HEADER, temporary: true },
-    ...(hash ? { digest: hash.digest() } : {}),
-  };
+  await rm(temporary, { force: true });
+  return prepareLargeStored(content, digest, signal);
 }
 
 /**
@@ -211,12 +226,14 @@ async function prepareLargeDeflated(
  *
  * @param temporary names a file that may be made for a large one
  * @param known what earlier archives hold
+ * @param signal stops what takes long, and takes away what it made
  */
 export async function prepare(
   entry: Entry,
   temporary: () => string,
   digest?: EntryDigest,
   known?: KnownContents,
+  signal?: AbortSignal,
 ): Promise<Prepared> {
   const { content } = entry;
   if (content instanceof Uint8Array) return prepareBytes(content, entry.method, digest);
@@ -226,9 +243,10 @@ export async function prepare(
   if (content.size <= STREAM_FROM) return prepareBytes(readSmall(content), entry.method, digest, known);
   try {
     return entry.method === 'store'
-      ? await prepareLargeStored(content, digest)
-      : await prepareLargeDeflated(content, temporary(), digest);
+      ? await prepareLargeStored(content, digest, signal)
+      : await prepareLargeDeflated(content, temporary(), digest, signal);
   } catch (error) {
+    signal?.throwIfAborted();
     throw fromSystemError(error, content.file);
   }
 }

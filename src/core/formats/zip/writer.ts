@@ -1,14 +1,16 @@
 import { createReadStream } from 'node:fs';
 import { rm } from 'node:fs/promises';
+import { availableParallelism } from 'node:os';
 import { fromSystemError, HullError } from '../../errors.js';
 import { ByteWriter } from '../bytes/writer.js';
-import { type Prepared, prepare } from './compress.js';
+import { type Prepared, prepare, STREAM_FROM } from './compress.js';
 import { encodePath } from './path.js';
 import {
   END_RECORD_SIZE,
   type Entry,
   type EntryDigest,
   FLAG_UTF8,
+  isFile,
   type KnownContents,
   LOCAL_HEADER_SIZE,
   MADE_ON_UNIX,
@@ -62,6 +64,10 @@ const AHEAD_ELSEWHERE = 384;
 /** Bytes of a large entry that are held at a time. */
 const PIECE = 1024 * 1024;
 const AHEAD_BYTES = 24 * 1024 * 1024;
+/** What a file that is streamed holds of that: it is compressed into a temporary file. */
+const STREAM_BYTES = 4 * 1024 * 1024;
+/** Files that are streamed ahead: zlib has a thread for each, and has four. */
+const STREAMS_AHEAD = Math.min(4, availableParallelism());
 
 function paddingFor(dataOffset: number, alignment: number): number {
   if (alignment <= 1 || dataOffset % alignment === 0) return 0;
@@ -250,7 +256,8 @@ export async function writeEntries(
       throw new Error('a large file needs a place for its compressed bytes');
     });
   const written: ZipEntry[] = [];
-  const ahead: { readonly size: number; readonly prepared: Promise<Prepared> }[] = [];
+  const ahead: { readonly held: number; readonly prepared: Promise<Prepared> }[] = [];
+  let streams = 0;
   let aheadBytes = 0;
   let next = 0;
   let offset = options.offset ?? 0;
@@ -258,7 +265,7 @@ export async function writeEntries(
 
   const { compressor } = options;
   const prepareOne = (entry: Entry): Promise<Prepared> => {
-    const here = () => prepare(entry, temporary, options.digest, options.known);
+    const here = () => prepare(entry, temporary, options.digest, options.known, options.signal);
     const elsewhere = compressor?.take(entry);
     return elsewhere === undefined ? here() : elsewhere.then((prepared) => prepared ?? here());
   };
@@ -266,12 +273,17 @@ export async function writeEntries(
     const most = compressor ? AHEAD_ELSEWHERE : AHEAD_ENTRIES;
     for (; next < entries.length && ahead.length < most; next += 1) {
       const entry = entries[next] as Entry;
-      const size = sizeOf(entry);
-      if (ahead.length > 0 && aheadBytes + size > AHEAD_BYTES) return;
-      const prepared = prepareOne(entry);
+      const isStreamed = isFile(entry.content) && entry.content.size > STREAM_FROM;
+      const held = isStreamed ? STREAM_BYTES : sizeOf(entry);
+      if (ahead.length > 0 && aheadBytes + held > AHEAD_BYTES) return;
+      if (isStreamed && streams > STREAMS_AHEAD) return;
+      streams += isStreamed ? 1 : 0;
+      const prepared = prepareOne(entry).finally(() => {
+        streams -= isStreamed ? 1 : 0;
+      });
       prepared.catch(() => undefined);
-      ahead.push({ size, prepared });
-      aheadBytes += size;
+      ahead.push({ held, prepared });
+      aheadBytes += held;
     }
   };
 
@@ -279,9 +291,9 @@ export async function writeEntries(
     for (const entry of entries) {
       options.signal?.throwIfAborted();
       fill();
-      const job = ahead.shift() as { readonly size: number; readonly prepared: Promise<Prepared> };
+      const job = ahead.shift() as { readonly held: number; readonly prepared: Promise<Prepared> };
       const prepared = await job.prepared;
-      aheadBytes -= job.size;
+      aheadBytes -= job.held;
       const path = encodePath(entry.path);
       const plainOffset = offset + LOCAL_HEADER_SIZE + path.length;
       const padding = prepared.method === 'store' ? paddingFor(plainOffset, entry.alignment) : 0;
