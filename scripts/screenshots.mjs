@@ -115,6 +115,7 @@ async function storePage() {
 /** The packed demo on the page of hull try: the app asks for the location. */
 async function tryPage() {
   const cli = join(root, 'dist/cli/hull.cjs');
+  execFileSync(process.execPath, [cli, 'pack', 'apk', '--quiet'], { cwd: work, env, stdio: 'ignore' });
   const [file] = readdirSync(join(work, 'out')).filter((name) => name.endsWith('.apk'));
   const tried = spawn(process.execPath, [cli, 'try', join('out', file), '--json'], { cwd: work, env });
   const address = await new Promise((resolve) => {

@@ -47,6 +47,10 @@ describe('hull drydock device and hull install', () => {
       const config = JSON.parse(readFileSync(file, 'utf8'));
       writeFileSync(file, JSON.stringify({ ...config, app: { ...config.app, build: 2 } }));
       expect((await hull(['pack', 'apk'], { cwd: dir })).code).toBe(0);
+      // A package for other devices that is newer is not meant where the service of these is named.
+      writeFiles(dir, { 'out/newer.ipa': 'no package' });
+      const other = await hull(['install', '--usbmuxd', '127.0.0.1:9'], { cwd: dir });
+      expect([other.code, other.err]).toEqual([2, expect.stringContaining('out/newer.ipa')]);
       const update = await hull([...at, '--json', '--no-start'], { cwd: dir });
       expect(JSON.parse(update.out)).toMatchObject({
         build: 2,

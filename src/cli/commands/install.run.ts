@@ -30,6 +30,18 @@ const WAITING = {
   trust: 'Tap "Trust" on the device, and enter its passcode.',
 } as const;
 
+/** Whose package is meant where none is named: that of the service that is, or of the log. */
+function meantPlatform({
+  bridge,
+  usbmuxd,
+  log,
+}: OptionsOf<typeof declare>): InstalledPackage['platform'] | undefined {
+  const android = bridge !== undefined || log === true;
+  const apple = usbmuxd !== undefined;
+  if (android === apple) return undefined;
+  return android ? 'android' : 'apple';
+}
+
 export async function run(
   io: Io,
   options: OptionsOf<typeof declare>,
@@ -46,6 +58,7 @@ export async function run(
   const installed = await installPackage({
     project: options.project,
     file: named,
+    platform: meantPlatform(options),
     bridge,
     usbmuxd,
     serial: options.device,

@@ -5,7 +5,12 @@ import { project } from '../options/project.js';
 
 export const declare = (command: Command) =>
   project(
-    bridge(command.argument('[package]', 'an .apk or .ipa file (default: the newest of out/)'))
+    bridge(
+      command.argument(
+        '[package]',
+        'an .apk or .ipa file (default: the newest of out/; with --bridge or --log the newest .apk, with --usbmuxd the newest .ipa)',
+      ),
+    )
       .option(
         '--usbmuxd <address>',
         'where the service for Apple devices listens: a socket’s path or host:port (else USBMUXD_SOCKET_ADDRESS, else the system’s, else 127.0.0.1:27015)',

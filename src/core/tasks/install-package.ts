@@ -17,6 +17,8 @@ export interface InstallOptions {
   readonly project?: string | undefined;
   /** An `.apk` or `.ipa` file. */
   readonly file?: string | undefined;
+  /** Whose devices the newest package is taken for, where none is named. Default: the newest of both. */
+  readonly platform?: InstalledPackage['platform'] | undefined;
   /** Where Android's debug bridge listens. */
   readonly bridge: BridgeAddress;
   /** Where the service for Apple devices listens (usbmuxd). */
@@ -39,13 +41,32 @@ export type InstalledPackage =
   | (InstallReport & { readonly platform: 'android'; readonly file: string; readonly facts: PackageFacts })
   | (AppleInstallReport & { readonly platform: 'apple'; readonly file: string; readonly facts: IpaFacts });
 
-function newestPackage(project: string): string {
+const KINDS = {
+  android: {
+    pattern: /\.apk$/,
+    files: '*.apk',
+    fix: withTasks`Make one with ${task('packProject', 'apk')}, or name one.`,
+  },
+  apple: {
+    pattern: /\.ipa$/,
+    files: '*.ipa',
+    fix: withTasks`Make one with ${task('packProject', 'ipa')}, or name one.`,
+  },
+  either: {
+    pattern: /\.(?:apk|ipa)$/,
+    files: '*.{apk,ipa}',
+    fix: withTasks`Make one with ${task('packProject', 'apk')} or ${task('packProject', 'ipa')}, or name one.`,
+  },
+} as const;
+
+function newestPackage(project: string, platform: keyof typeof KINDS): string {
+  const { pattern, files, fix } = KINDS[platform];
   const dir = outFolder(readProject(project));
-  const [newest] = newestFirst(dir, /\.(?:apk|ipa)$/);
+  const [newest] = newestFirst(dir, pattern);
   if (newest !== undefined) return shownPath(newest);
   throw new HullError('file.missing', 'There is no package yet.', {
-    location: { file: join(shownPath(dir), '*.{apk,ipa}') },
-    fix: withTasks`Make one with ${task('packProject', 'apk')} or ${task('packProject', 'ipa')}, or name one.`,
+    location: { file: join(shownPath(dir), files) },
+    fix,
   });
 }
 
@@ -56,7 +77,7 @@ function newestPackage(project: string): string {
  */
 export async function installPackage(options: InstallOptions): Promise<InstalledPackage> {
   const { project = '.', serial, signal, onProgress } = options;
-  const file = options.file ?? newestPackage(project);
+  const file = options.file ?? newestPackage(project, options.platform ?? 'either');
   const facts = await inspectFile(file, project);
   if (facts.kind === 'ipa') {
     const { usbmuxd: address, onInstalling, onWaiting } = options;
