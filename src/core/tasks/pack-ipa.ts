@@ -14,7 +14,6 @@ import { type IpaReport, type IpaSigning, packIpa } from '../platforms/apple/pac
 import type { Profile } from '../platforms/apple/signing/profile.js';
 import { openProject, type Project, type ProjectSource } from '../project/project.js';
 import type { ExcludedFile } from '../site/folder.js';
-import { fileSha256 } from '../util/files.js';
 import { pointerStep } from '../util/json-locations.js';
 import { packagedPath } from '../util/packaged.js';
 import {
@@ -43,8 +42,6 @@ export type IpaResult = PackedIpa | RefusedIpa;
 export interface PackedIpa extends IpaReport {
   readonly is: 'packed';
   readonly platform: ApplePlatform;
-  /** SHA-256 of the package, in hexadecimal. */
-  readonly sha256: string;
   readonly profile: Profile | undefined;
   readonly excluded: readonly ExcludedFile[];
   readonly findings: readonly Finding[];
@@ -173,7 +170,6 @@ export async function packForApple(request: PackIpaOptions): Promise<IpaResult> 
     is: 'packed',
     ...report,
     platform,
-    sha256: await fileSha256(report.file),
     profile: opened?.profile,
     excluded: app.folder?.leftOut ?? [],
     findings: [...(opened?.findings ?? []), ...appleFindings(project, app, opened)],

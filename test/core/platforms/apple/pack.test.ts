@@ -145,10 +145,11 @@ describe('a package for devices', () => {
   });
 
   it('is the same each time, and only its program may be run', async () => {
-    const hash = async () =>
-      createHash('sha256')
-        .update(readFileSync((await pack()).file))
-        .digest('hex');
+    const hash = async () => {
+      const { file, sha256 } = await pack();
+      expect(createHash('sha256').update(readFileSync(file)).digest('hex')).toBe(sha256);
+      return sha256;
+    };
     expect(await hash()).toBe(await hash());
     const source = await FileSource.open((await pack()).file);
     const { entries } = await readZip(source);

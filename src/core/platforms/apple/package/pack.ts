@@ -1,3 +1,4 @@
+import { createHash } from 'node:crypto';
 import { join } from 'node:path';
 import type { App } from '../../../app/app.js';
 import { HullError } from '../../../errors.js';
@@ -52,6 +53,8 @@ export interface IpaReport {
   readonly file: string;
   /** Bytes. */
   readonly size: number;
+  /** Of the package, in hexadecimal. */
+  readonly sha256: string;
   /** Bytes of each part with its share of names and headers; they add up to `size`. */
   readonly parts: Readonly<Record<Part | 'signature', number>>;
   readonly files: { readonly packed: number; readonly leftOut: number };
@@ -144,7 +147,8 @@ export async function packIpa(request: IpaRequest): Promise<IpaReport> {
   const signal = AbortSignal.any([failed.signal, ...(request.signal ? [request.signal] : [])]);
   return underTemporaryName(file, signal, async (temporary) => {
     const made = await withFile(temporary, 'wx', async (handle) => {
-      const sink = new FileSink(handle);
+      const hash = createHash('sha256');
+      const sink = new FileSink(handle, hash);
       const first = await withCompressor(sealed, { digest: DIGEST }, (compressor) =>
         writeEntries(sealed, sink, {
           signal,
@@ -169,6 +173,7 @@ export async function packIpa(request: IpaRequest): Promise<IpaReport> {
       return {
         file,
         size,
+        sha256: hash.digest('hex'),
         parts: { ...parts, signature: size - divided },
         files: { packed: webFiles, leftOut: app.folder?.leftOut.length ?? 0 },
         cdhashes,
