@@ -2,7 +2,7 @@ import { availableParallelism } from 'node:os';
 import { Worker } from 'node:worker_threads';
 import { FileSource } from '../formats/bytes/source.js';
 import { knownFile, type Prepared, STREAM_FROM } from '../formats/zip/compress.js';
-import type { Candidate, SmallFileTask } from '../formats/zip/small-file.js';
+import type { Candidate } from '../formats/zip/small-file.js';
 import {
   type Entry,
   type EntryDigest,
@@ -13,7 +13,7 @@ import {
 import type { Compressor } from '../formats/zip/writer.js';
 import { debug } from '../util/debug.js';
 import { findPackaged } from '../util/packaged.js';
-import type { CompressAnswer } from './compress-worker.js';
+import type { CompressAnswer, CompressTask } from './compress-worker.js';
 
 /** From so many bytes to compress, starting threads takes less time than they save, on two cores. */
 const WORTH_THREADS = 16 * 1024 * 1024;
@@ -29,7 +29,7 @@ const WORKER = 'dist/compress-worker.cjs';
 type Answered = (prepared: Prepared | undefined) => void;
 
 interface Waiting {
-  readonly task: SmallFileTask;
+  readonly task: CompressTask;
   readonly answered: Answered;
 }
 
@@ -39,7 +39,10 @@ interface Thread {
   readonly given: (readonly Waiting[])[];
 }
 
-/** Threads that read and compress small files: one object of zlib a file costs less there than on the way to its own thread pool. */
+/**
+ * Threads that read and compress small files: one object of zlib a file costs less there than on the way to its own thread pool.
+ * Large ones that are stored they digest.
+ */
 export class CompressThreads implements Compressor {
   readonly #digest: EntryDigest | undefined;
   readonly #known: KnownContents | undefined;
@@ -59,17 +62,9 @@ export class CompressThreads implements Compressor {
   }
 
   take(entry: Entry): Promise<Prepared | undefined> | undefined {
-    const content = smallFile(entry);
-    if (content === undefined || this.#threads.length === 0) return undefined;
-    if (knownFile(content, this.#digest, this.#known)) return undefined;
-    const { file, size } = content;
-    const candidates = entry.method === 'deflate' ? candidatesOf(this.#known, size) : [];
-    const task: SmallFileTask = {
-      content: { file, size },
-      method: entry.method,
-      digest: this.#digest,
-      candidates,
-    };
+    if (this.#threads.length === 0) return undefined;
+    const task = this.#taskOf(entry);
+    if (task === undefined) return undefined;
     const prepared = new Promise<Prepared | undefined>((answered) => {
       this.#waiting.push({ task, answered });
     });
@@ -78,6 +73,17 @@ export class CompressThreads implements Compressor {
       queueMicrotask(() => this.#handOut());
     }
     return prepared;
+  }
+
+  #taskOf(entry: Entry): CompressTask | undefined {
+    const [digest, known] = [this.#digest, this.#known];
+    const content = smallFile(entry) ?? largeStored(entry);
+    if (content === undefined || knownFile(content, digest, known)) return undefined;
+    const { file, size } = content;
+    const { method } = entry;
+    if (size > STREAM_FROM) return digest && { content: { file, size }, digest };
+    const candidates = method === 'deflate' ? candidatesOf(known, size) : [];
+    return { content: { file, size }, method, digest, candidates };
   }
 
   #handOut(): void {
@@ -112,9 +118,11 @@ export class CompressThreads implements Compressor {
         continue;
       }
       const { method, crc32, length, digest } = file;
-      const data = new Uint8Array(bytes, at, length);
+      const { file: path, size } = task.content;
+      const isWhole = 'method' in task;
+      const data = isWhole ? new Uint8Array(bytes, at, length) : { file: path, offset: 0, temporary: false };
       at += length;
-      const sizes = { size: task.content.size, compressedSize: length };
+      const sizes = { size, compressedSize: isWhole ? length : size };
       answered({ method, crc32, ...sizes, data, ...(digest ? { digest } : {}) });
     }
   }
@@ -122,21 +130,32 @@ export class CompressThreads implements Compressor {
   /** A thread that ended (there may be no memory for it): the others, or this one, do what it had. */
   #lose(thread: Thread, error: Error): void {
     debug('a thread that compresses has ended: %s', error.message);
-    this.#threads.splice(this.#threads.indexOf(thread), 1);
-    for (const { answered } of thread.given.flat()) answered(undefined);
+    this.#drop(thread);
     if (this.#threads.length > 0) this.#handOut();
-    else for (const { answered } of this.#waiting.splice(0)) answered(undefined);
   }
 
-  /** Once everything that was taken is answered. */
-  async end(): Promise<void> {
-    await Promise.all(this.#threads.map(({ worker }) => worker.terminate()));
+  #drop(thread: Thread): void {
+    const at = this.#threads.indexOf(thread);
+    if (at >= 0) this.#threads.splice(at, 1);
+    for (const { answered } of thread.given.flat()) answered(undefined);
+    if (this.#threads.length === 0) for (const { answered } of this.#waiting.splice(0)) answered(undefined);
+  }
+
+  /** At once, whatever they are at: nothing that was taken is answered. */
+  async stop(): Promise<void> {
+    const workers = this.#threads.map(({ worker }) => worker);
+    for (const thread of [...this.#threads]) this.#drop(thread);
+    await Promise.all(workers.map((worker) => worker.terminate()));
   }
 }
 
 /** The file that an entry is made from, where it is small: large ones are streamed. */
 function smallFile({ content }: Entry): FileContent | undefined {
   return isFile(content) && content.size <= STREAM_FROM ? content : undefined;
+}
+
+function largeStored({ content, method }: Entry): FileContent | undefined {
+  return method === 'store' && isFile(content) && content.size > STREAM_FROM ? content : undefined;
 }
 
 function candidatesOf(known: KnownContents | undefined, size: number): Candidate[] {
@@ -146,7 +165,7 @@ function candidatesOf(known: KnownContents | undefined, size: number): Candidate
   });
 }
 
-/** Bytes of small files that are still to be compressed. */
+/** Bytes of files that are still to be compressed, or to be digested. */
 function bytesToCompress(
   entries: readonly Entry[],
   digest: EntryDigest | undefined,
@@ -154,7 +173,8 @@ function bytesToCompress(
 ): number {
   let bytes = 0;
   for (const entry of entries) {
-    const content = entry.method === 'deflate' ? smallFile(entry) : undefined;
+    const isCompressed = entry.method === 'deflate';
+    const content = isCompressed ? smallFile(entry) : digest && largeStored(entry);
     if (content && !knownFile(content, digest, known)) bytes += content.size;
   }
   return bytes;
@@ -163,6 +183,8 @@ function bytesToCompress(
 export interface CompressorOptions {
   readonly digest?: EntryDigest | undefined;
   readonly known?: KnownContents | undefined;
+  /** Ends what threads are at. */
+  readonly signal?: AbortSignal | undefined;
   /** Bytes from which on threads are started. */
   readonly worth?: number;
 }
@@ -174,16 +196,19 @@ export interface CompressorOptions {
  */
 export async function withCompressor<T>(
   entries: readonly Entry[],
-  { digest, known, worth = WORTH_THREADS }: CompressorOptions,
+  { digest, known, signal, worth = WORTH_THREADS }: CompressorOptions,
   write: (compressor: Compressor | undefined) => Promise<T>,
 ): Promise<T> {
   // Sources that nobody has built yet have no such script: then one thread does it.
   const script = bytesToCompress(entries, digest, known) >= worth ? findPackaged(WORKER) : undefined;
   if (script === undefined) return write(undefined);
   const threads = new CompressThreads(script, digest, known);
+  const stop = () => void threads.stop();
+  signal?.addEventListener('abort', stop);
   try {
     return await write(threads);
   } finally {
-    await threads.end();
+    signal?.removeEventListener('abort', stop);
+    await threads.stop();
   }
 }

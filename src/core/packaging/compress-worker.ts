@@ -1,6 +1,12 @@
 import { parentPort } from 'node:worker_threads';
 import { type CompressedFile, compressFile, type SmallFileTask } from '../formats/zip/small-file.js';
+import { digestStoredFile, type StoredFileTask } from '../formats/zip/stored-file.js';
 import type { Method } from '../formats/zip/types.js';
+
+/** A small file to compress, or a large one that is stored: of that nothing but checksum and digest is told. */
+export type CompressTask = SmallFileTask | StoredFileTask;
+
+const NO_BYTES = new Uint8Array();
 
 /** What a worker thread is asked, some files at a time, and what it answers: all their bytes in one piece of memory. */
 export interface CompressAnswer {
@@ -17,15 +23,17 @@ export interface CompressedPart {
   readonly digest: Uint8Array | undefined;
 }
 
-function compressed(task: SmallFileTask): CompressedFile | undefined {
+function compressed(task: CompressTask): CompressedFile | undefined {
   try {
-    return compressFile(task);
+    return 'method' in task
+      ? compressFile(task)
+      : { method: 'store', body: NO_BYTES, ...digestStoredFile(task) };
   } catch {
     return undefined;
   }
 }
 
-function answer(tasks: readonly SmallFileTask[]): CompressAnswer {
+function answer(tasks: readonly CompressTask[]): CompressAnswer {
   const files = tasks.map(compressed);
   const bytes = new Uint8Array(files.reduce((sum, file) => sum + (file?.body.length ?? 0), 0));
   let at = 0;
@@ -39,7 +47,7 @@ function answer(tasks: readonly SmallFileTask[]): CompressAnswer {
   return { files: parts, bytes: bytes.buffer };
 }
 
-parentPort?.on('message', (tasks: readonly SmallFileTask[]) => {
+parentPort?.on('message', (tasks: readonly CompressTask[]) => {
   const answered = answer(tasks);
   parentPort?.postMessage(answered, [answered.bytes]);
 });

@@ -1,6 +1,7 @@
 import { rmSync, utimesSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { describe, expect, it } from 'vitest';
+import { STREAM_FROM } from '../../../src/core/formats/zip/compress.js';
 import type { Entry, EntryDigest, KnownContents } from '../../../src/core/formats/zip/types.js';
 import { type Compressor, writeDirectory, writeEntries } from '../../../src/core/formats/zip/writer.js';
 import { withCompressor } from '../../../src/core/packaging/compress-threads.js';
@@ -40,7 +41,11 @@ function folder(): { readonly dir: string; readonly entries: Entry[] } {
 
 async function archived(
   entries: readonly Entry[],
-  options: { readonly digest?: EntryDigest; readonly known?: KnownContents } = {},
+  options: {
+    readonly digest?: EntryDigest;
+    readonly known?: KnownContents;
+    readonly signal?: AbortSignal;
+  } = {},
   compressor?: Compressor,
 ) {
   const parts: Uint8Array[] = [];
@@ -79,6 +84,43 @@ describe.runIf(isBuilt)('threads that compress', () => {
       expect(together.bytes.equals(alone.bytes)).toBe(true);
       expect(together.written.digests).toEqual(alone.written.digests);
     }
+  });
+
+  /** A film and a still, larger than what is held in memory. */
+  const films = () => {
+    const dir = temporaryFolder();
+    return ['film.mp4', 'still.png'].map((name, index): Entry => {
+      const [file, size] = [join(dir, name), STREAM_FROM + 1 + index];
+      writeFileSync(file, Buffer.alloc(size, `pier ${index}`));
+      return { path: `assets/${name}`, content: { file, size }, method: 'store', alignment: 4 };
+    });
+  };
+
+  it('digest large files that are stored, and need not where no digest is wanted', async () => {
+    const entries = [...films(), ...folder().entries.slice(0, 20)];
+    const options = { digest: 'sha1+sha256' } as const;
+    const [alone, together] = [await archived(entries, options), await byThreads(entries, options)];
+    expect(together.taken).toBe(entries.length);
+    expect(together.bytes.equals(alone.bytes)).toBe(true);
+    expect(together.written.digests).toEqual(alone.written.digests);
+    expect((await byThreads(films())).taken).toBe(0);
+    const [film] = films();
+    const { file } = film?.content as { file: string };
+    writeFileSync(file, 'shorter now');
+    await refused('web.changed-while-packing', () => byThreads([film as Entry], options));
+  });
+
+  it('end at once where the work is stopped', async () => {
+    const abort = new AbortController();
+    const entries = Array.from({ length: 12 }, films)
+      .flat()
+      .map((entry, index) => ({ ...entry, path: `${index}` }));
+    const options = { digest: 'sha1+sha256', signal: abort.signal, worth: WORTH } as const;
+    const outcome = withCompressor(entries, options, async (compressor) => {
+      setTimeout(() => abort.abort(new Error('stopped')), 150);
+      return archived(entries, { ...options, signal: abort.signal }, compressor);
+    });
+    await expect(outcome).rejects.toThrow('stopped');
   });
 
   it('are not started for little, nor for what an earlier package holds', async () => {

@@ -149,7 +149,7 @@ export async function packIpa(request: IpaRequest): Promise<IpaReport> {
     const made = await withFile(temporary, 'wx', async (handle) => {
       const hash = createHash('sha256');
       const sink = new FileSink(handle, hash);
-      const first = await withCompressor(sealed, { digest: DIGEST }, (compressor) =>
+      const first = await withCompressor(sealed, { digest: DIGEST, signal }, (compressor) =>
         writeEntries(sealed, sink, {
           signal,
           compressor,
