@@ -1,5 +1,4 @@
 import { type Finding, SEVERITIES, type Severity } from '../../core/finding.js';
-import type { Comparison } from '../../core/packaging/comparison.js';
 import { type ComparedFiles, compareFiles } from '../../core/tasks/compare-files.js';
 import { formatBytes } from '../../core/util/sizes.js';
 import type { OptionsOf } from '../define-command.js';
@@ -33,12 +32,18 @@ type Facts = ComparedFiles['next'];
 
 const versionOf = ({ version, build }: Facts) => `${safe(version ?? '?')} (${safe(String(build ?? '?'))})`;
 
-function fileLines({ files }: Comparison): string[] {
+function fileLines({ files, old, next }: ComparedFiles): string[] {
+  /** What a file is, where the package says so: its path need not tell. */
+  const named = (path: string, facts: Facts) => {
+    const file = facts.files.find((one) => one.path === path);
+    return safe(file && 'resource' in file ? `${path} (${file.resource})` : path);
+  };
   return (['added', 'changed', 'removed'] as const).flatMap((kind) => {
     const list = files[kind];
     if (list.length === 0) return [];
     const more = list.length > SHOWN ? ` and ${list.length - SHOWN} more` : '';
-    return [`${list.length} ${kind}: ${list.slice(0, SHOWN).map(safe).join(', ')}${more}`];
+    const shown = list.slice(0, SHOWN).map((path) => named(path, kind === 'removed' ? old : next));
+    return [`${list.length} ${kind}: ${shown.join(', ')}${more}`];
   });
 }
 

@@ -62,7 +62,12 @@ export const gained = <T>(before: ReadonlySet<T>, after: ReadonlySet<T>): T[] =>
 interface Sized {
   readonly size: number;
   readonly sizes: readonly { readonly part: string; readonly packed: number }[];
-  readonly files: readonly { readonly path: string; readonly crc32: number }[];
+  readonly files: readonly {
+    readonly path: string;
+    /** What it is, where the package says so: that counts, and not its path. */
+    readonly resource?: string;
+    readonly crc32: number;
+  }[];
 }
 
 function sizeChanges(old: Sized, next: Sized): SizeChange[] {
@@ -83,20 +88,23 @@ export function comparisonOf<T extends Sized>(
   next: T,
   counts: (file: T['files'][number]) => boolean,
 ): Comparison {
-  const byPath = (facts: T) => new Map(facts.files.filter(counts).map((file) => [file.path, file]));
-  const [was, is] = [byPath(old), byPath(next)];
+  const byName = (facts: T) =>
+    new Map(facts.files.filter(counts).map((file) => [file.resource ?? file.path, file]));
+  const [was, is] = [byName(old), byName(next)];
+  const pathsOf = (files: readonly T['files'][number][]) => files.map(({ path }) => path).sort();
   return {
     updates: !findings.some(({ severity }) => severity === 'error'),
     findings: bySeverity(findings),
     changes,
     sizes: sizeChanges(old, next),
     files: {
-      added: [...is.keys()].filter((path) => !was.has(path)).sort(),
-      removed: [...was.keys()].filter((path) => !is.has(path)).sort(),
-      changed: [...is]
-        .filter(([path, file]) => was.has(path) && was.get(path)?.crc32 !== file.crc32)
-        .map(([path]) => path)
-        .sort(),
+      added: pathsOf([...is].filter(([name]) => !was.has(name)).map(([, file]) => file)),
+      removed: pathsOf([...was].filter(([name]) => !is.has(name)).map(([, file]) => file)),
+      changed: pathsOf(
+        [...is]
+          .filter(([name, file]) => was.has(name) && was.get(name)?.crc32 !== file.crc32)
+          .map(([, file]) => file),
+      ),
     },
   };
 }

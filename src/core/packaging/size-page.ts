@@ -5,6 +5,8 @@ import { formatBytes, formatShare } from '../util/sizes.js';
 /** A file of a package. Sizes in bytes. */
 export interface SizedFile {
   readonly path: string;
+  /** What it is, where the package says so: its path need not tell. */
+  readonly resource?: string;
   readonly packed: number;
   /** Unpacked. */
   readonly size: number;
@@ -56,8 +58,9 @@ const node = (name: string, path: string, packed = 0, size = 0): Node => ({
 
 function tree(files: readonly SizedFile[]): Node {
   const root = node('', '');
-  for (const { path, packed, size } of files) {
-    const steps = path.split('/');
+  for (const { path, resource, packed, size } of files) {
+    const place = resource === undefined ? path : `res/${resource}`;
+    const steps = place.split('/');
     let at = root;
     for (const [index, step] of steps.entries()) {
       const isFile = index === steps.length - 1;
@@ -129,7 +132,7 @@ export function sizePage(sized: SizedPackage): string {
 ${map(sized)}
 <p class="key">${kinds.map(([, name, hue, saturation]) => html`<span><i style="--hue:${hue};--saturation:${saturation}%"></i>${name}</span>`)}</p>
 ${before}<h2>The largest files</h2><p>Of ${files.length}.</p>
-<div class="wide"><table><tr><th>packed</th><th>share</th><th>file</th></tr>${largest.map(({ path, packed }) => row([formatBytes(packed), formatShare(packed, size), path]))}</table></div>
+<div class="wide"><table><tr><th>packed</th><th>share</th><th>file</th></tr>${largest.map(({ path, resource, packed }) => row([formatBytes(packed), formatShare(packed, size), resource === undefined ? path : `${path} (${resource})`]))}</table></div>
 ${after}
 `,
   );

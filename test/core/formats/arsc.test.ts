@@ -163,3 +163,43 @@ describe('string pools of other compilers', () => {
     expect(readStringPool(new ByteReader(pool, 'string-pool.malformed', 0))[0]).toBe('Ferry \ufffdABC!');
   });
 });
+
+describe('files of resources', () => {
+  it('are called by what they are, unless two would be called the same', () => {
+    const file = (text: string, config: ResourceConfig = {}) => ({
+      config,
+      value: { type: 'string', text } as const,
+    });
+    const entry = (index: number, name: string, values: ConfiguredValue[]) => ({ index, name, values });
+    const lookup = new ResourceLookup({
+      packages: [
+        {
+          id: 0x7f,
+          name: 'example.saltmarsh.ferry',
+          types: [
+            {
+              id: 1,
+              name: 'mipmap',
+              entries: [
+                entry(0, 'icon', [
+                  file('res/0.webp', { density: 160 }),
+                  file('res/1.webp', { density: 0xfffe, sdk: 26 }),
+                  file('res/2.webp', { locale: 'nb', night: true }),
+                ]),
+                // The same file under another name, and two files whose difference is not read here.
+                entry(1, 'round', [file('res/1.webp', { density: 0xfffe })]),
+                entry(2, 'wide', [file('res/3.webp'), file('res/4.webp')]),
+              ],
+            },
+            { id: 2, name: 'string', entries: [entry(0, 'name', [file('Saltmarsh Ferry')])] },
+          ],
+        },
+      ],
+    });
+    expect([...lookup.files()]).toEqual([
+      ['res/0.webp', 'mipmap/icon, 160 dpi'],
+      ['res/1.webp', 'mipmap/icon, any density, from API 26'],
+      ['res/2.webp', 'mipmap/icon, nb, night'],
+    ]);
+  });
+});

@@ -1,9 +1,26 @@
 import type { ResourceValue } from '../string-pool/value.js';
-import { type ConfiguredValue, type ResourceEntry, type ResourceTable, resourceId } from './types.js';
+import {
+  ANY_DENSITY,
+  type ConfiguredValue,
+  type ResourceConfig,
+  type ResourceEntry,
+  type ResourceTable,
+  resourceId,
+} from './types.js';
 
 export interface FoundResource {
   readonly type: string;
   readonly entry: ResourceEntry;
+}
+
+/** The qualifiers that are distinguished here, as people write them. */
+function configText({ locale, night, density, sdk }: ResourceConfig): string[] {
+  return [
+    ...(locale === undefined ? [] : [locale]),
+    ...(night ? ['night'] : []),
+    ...(density === undefined ? [] : [density === ANY_DENSITY ? 'any density' : `${density} dpi`]),
+    ...(sdk === undefined ? [] : [`from API ${sdk}`]),
+  ];
 }
 
 /** Resources of a table by ID. */
@@ -28,6 +45,26 @@ export class ResourceLookup {
   name(id: number): string | undefined {
     const found = this.#byId.get(id);
     return found && `${found.type}/${found.entry.name}`;
+  }
+
+  /**
+   * Which resource each file is, by its path: `mipmap/icon, 160 dpi`. Those that would be called the same here are left out, and of
+   * the names of a file that is several, the first is taken.
+   */
+  files(): Map<string, string> {
+    const paths = new Map<string, Set<string>>();
+    for (const { type, entry } of this.#byId.values()) {
+      for (const { config, value } of entry.values) {
+        if (value.type !== 'string' || !value.text.startsWith('res/')) continue;
+        const name = [`${type}/${entry.name}`, ...configText(config)].join(', ');
+        paths.set(name, (paths.get(name) ?? new Set()).add(value.text));
+      }
+    }
+    const names = new Map<string, string>();
+    for (const [name, [path = '', ...others]] of paths) {
+      if (others.length === 0 && !names.has(path)) names.set(path, name);
+    }
+    return names;
   }
 
   /**

@@ -130,6 +130,30 @@ describe('comparing packages', () => {
     expect(`${found?.observed} ${found?.impact}`).toContain(says);
   });
 
+  it('goes by what files are, where the package says so, and not by their paths', () => {
+    const file = (path: string, crc32: number, resource?: string) => ({
+      ...{ path, size: 10, packed: 5, crc32 },
+      ...(resource === undefined ? {} : { resource }),
+    });
+    const { files } = comparePackages(
+      facts({
+        files: [
+          file('res/mipmap-mdpi/icon.webp', 1, 'mipmap/icon, 160 dpi'),
+          file('res/a.webp', 2, 'mipmap/icon, 320 dpi'),
+          file('res/b.webp', 3, 'mipmap/icon_round, 160 dpi'),
+        ],
+      }),
+      next({
+        files: [
+          file('res/a.webp', 1, 'mipmap/icon, 160 dpi'),
+          file('res/b.webp', 4, 'mipmap/icon, 320 dpi'),
+          file('res/c.xml', 5),
+        ],
+      }),
+    );
+    expect(files).toEqual({ added: ['res/c.xml'], removed: ['res/b.webp'], changed: ['res/b.webp'] });
+  });
+
   it('names files and sizes that changed', () => {
     const { files, sizes } = comparePackages(
       facts(),

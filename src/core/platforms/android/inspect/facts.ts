@@ -67,6 +67,8 @@ export interface PackageFacts extends PackageIdentity {
   /** Every file, for a map of sizes. */
   readonly files: readonly {
     readonly path: string;
+    /** Which resource it is, by the package's own table: `mipmap/icon, 160 dpi`. */
+    readonly resource?: string;
     readonly size: number;
     readonly packed: number;
     readonly crc32: number;

@@ -402,6 +402,7 @@ class Inspector {
       : await verifyBundle(this.#source, this.#layout);
     const delivered = this.#files.filter(({ path }) => isDelivered(path, this.#kind));
     const list = downloads(delivered);
+    const resources = this.#lookup.files();
     const bySize = [...this.#layout.entries].sort((a, b) => b.compressedSize - a.compressedSize);
     return {
       ...this.identity(file),
@@ -434,6 +435,7 @@ class Inspector {
       ...(await this.#bundle()),
       files: this.#files.map(({ path, entry }) => ({
         path,
+        ...(resources.has(path) ? { resource: resources.get(path) as string } : {}),
         size: entry.size,
         packed: entry.compressedSize,
         crc32: entry.crc32,
