@@ -16,8 +16,8 @@ import java.util.TreeMap;
 import java.util.zip.Adler32;
 
 /**
- * Puts the methods' code in an order in which each follows the one it is most like: the same code,
- * which deflates to about one percent less. The format leaves that order open (Dalvik executable
+ * Sorts the code of methods so that similar methods are neighbors. The code itself stays the same
+ * and deflates to about one percent less. The format leaves this order open (Dalvik executable
  * format, "map_list" and "code_item"); nothing else moves.
  *
  * <p>java OrderCode.java <dex>
@@ -35,7 +35,7 @@ public class OrderCode {
     private static final int CLASS_DATA_OFFSET = 24;
     private static final int CODE_ITEMS = 0x2001;
 
-    /** Bytes of code that are compared: two units, mostly an instruction. */
+    /** Bytes that are compared at a time: two code units, usually one instruction. */
     private static final int PIECE = 4;
 
     private static final int UNIT = 2;
@@ -43,7 +43,7 @@ public class OrderCode {
     private final byte[] file;
     private final ByteBuffer dex;
 
-    /** Where the class data names each method's code: a three-byte LEB128 number. */
+    /** Where class data refers to each method's code, as a three-byte LEB128 number. */
     private final Map<Integer, List<Integer>> references = new TreeMap<>();
 
     private OrderCode(byte[] file) {
@@ -135,7 +135,8 @@ public class OrderCode {
     }
 
     /**
-     * From the one with the most in it on, each time the one of which most is in the one before.
+     * Starts with the shortest; next comes the one that shares the largest part of itself with the
+     * last.
      */
     private static List<Integer> order(List<byte[]> codes) {
         List<Set<Integer>> pieces = new ArrayList<>();
