@@ -3,7 +3,7 @@ import { type CompressedFile, compressFile, type SmallFileTask } from '../format
 import { digestStoredFile, type StoredFileTask } from '../formats/zip/stored-file.js';
 import type { Method } from '../formats/zip/types.js';
 
-/** A small file to compress, or a large one that is stored: of that nothing but checksum and digest is told. */
+/** A small file to compress; or a large one that is stored, of which only checksum and digest are wanted. */
 export type CompressTask = SmallFileTask | StoredFileTask;
 
 const NO_BYTES = new Uint8Array();

@@ -156,6 +156,7 @@ export function plainRecipe(
     v2: has('v2') ? [blockSigner(who)] : [],
     v3: has('v3') ? [v3Signer(who)] : [],
     pairs: (pairs) => pairs,
+    fillsPages: true,
     zip: { local: {}, central: {}, before: 0, align: false },
     whole: (bytes) => bytes,
   };
@@ -415,6 +416,7 @@ export const QUIRKS: Readonly<Record<string, Quirk>> = {
   })),
   verity: (recipe, pick, cast) => {
     recipe.zip.align = pick(3) > 0;
+    recipe.fillsPages = pick(3) > 0;
     editBlocks(() => ({ algorithms: choose(pick, [[0x421], [0x103, 0x421], [0x421, 0x104]]) }))(
       recipe,
       pick,

@@ -21,7 +21,11 @@ import type { KeystoreEntry } from '../../../src/core/keys/pkcs12.js';
 import { android, element, plain } from '../../../src/core/platforms/android/app/xml.js';
 import { algorithmById, paddingOptions } from '../../../src/core/platforms/android/signing/algorithms.js';
 import { digestPackage } from '../../../src/core/platforms/android/signing/content-digest.js';
-import { BLOCK_ID, writeSigningBlock } from '../../../src/core/platforms/android/signing/signing-block.js';
+import {
+  BLOCK_ID,
+  type BlockPair,
+  writeSigningBlock,
+} from '../../../src/core/platforms/android/signing/signing-block.js';
 import { verityDigest } from '../../../src/core/platforms/android/signing/verity-digest.js';
 
 /**
@@ -95,6 +99,8 @@ export interface Recipe {
   v2: BlockSigner[];
   v3: BlockSigner[];
   pairs: (pairs: { id: number; value: Uint8Array }[]) => { id: number; value: Uint8Array }[];
+  /** Whether the signing block fills whole pages, as other signers' do. */
+  fillsPages: boolean;
   zip: ZipQuirks;
   whole: (bytes: Buffer) => Buffer;
 }
@@ -370,6 +376,18 @@ async function blockSigners(
   return prefixed(...encoded);
 }
 
+/** Pages of a signing block that others write, in bytes. */
+const PAGE = 4096;
+
+/** The pairs of a block with one that fills its last page. */
+function inPages(pairs: readonly BlockPair[]): readonly BlockPair[] {
+  const rest = writeSigningBlock(pairs).length % PAGE;
+  if (rest === 0) return pairs;
+  // A pair takes 12 bytes besides its value.
+  const padding = rest > PAGE - 12 ? 2 * PAGE - rest : PAGE - rest;
+  return [...pairs, { id: BLOCK_ID.padding, value: new Uint8Array(padding - 12) }];
+}
+
 /** Makes the package of a recipe. */
 export async function craft(recipe: Recipe): Promise<Buffer> {
   const files = new Map<string, Uint8Array>([
@@ -414,7 +432,8 @@ export async function craft(recipe: Recipe): Promise<Buffer> {
         ? [{ id: BLOCK_ID.v3 as number, value: await blockSigners(recipe.v3, digestOf) }]
         : []),
     ];
-    block = Buffer.from(writeSigningBlock(recipe.pairs(pairs)));
+    const all = recipe.pairs(pairs);
+    block = Buffer.from(writeSigningBlock(recipe.fillsPages ? inPages(all) : all));
   }
   return recipe.whole(
     Buffer.concat([

@@ -50,6 +50,8 @@ export async function verityDigest(source: ByteSource, sections: Sections): Prom
   const { contentsEnd, centralDirectory, endRecord } = sections;
   if (contentsEnd % PAGE !== 0)
     return `Its verity digest needs entries that end at a multiple of ${PAGE} bytes.`;
+  if ((centralDirectory.offset - contentsEnd) % PAGE !== 0)
+    return `Its verity digest needs a signing block whose size is a multiple of ${PAGE} bytes.`;
   const hasher = new PageHasher();
   for (const [start, size] of [
     [0, contentsEnd],
