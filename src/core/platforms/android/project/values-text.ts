@@ -46,7 +46,9 @@ export function valuesFiles(table: ResourceTable, names: ReadonlyMap<number, str
           add(
             'styles',
             config,
-            `    <style name="${name}" parent="${parent}">\n${items.join('\n')}\n    </style>`,
+            items.length === 0
+              ? `    <style name="${name}" parent="${parent}"/>`
+              : `    <style name="${name}" parent="${parent}">\n${items.join('\n')}\n    </style>`,
           );
         }
       }
