@@ -72,8 +72,8 @@ function readPemKey(text: string, label: string, password: string | undefined): 
     return createPrivateKey({ key: text, format: 'pem', ...(isEncrypted ? { passphrase: password } : {}) });
   } catch (error) {
     if (!isEncrypted) throw damaged('the key cannot be read');
-    const code = String((error as NodeJS.ErrnoException).code);
-    if (/UNSUPPORTED/.test(code)) {
+    // Four wrong passwords in a thousand give bytes that look decrypted and are no key: the decoder calls that unsupported too.
+    if ((error as NodeJS.ErrnoException).code === 'ERR_OSSL_EVP_UNSUPPORTED') {
       throw new HullError('keys.unsupported', 'The key is encrypted with a cipher that is not read here.', {
         fix: 'Encrypt it again: openssl pkcs8 -topk8 -in old.pem -out new.pem',
       });
