@@ -16,7 +16,7 @@ import java.util.TreeMap;
 import java.util.zip.Adler32;
 
 /**
- * Sorts the code of methods so that similar methods are neighbors. The code itself stays the same
+ * Sorts the code of methods so that similar methods are neighbours. The code itself stays the same
  * and deflates to about one percent less. The format leaves this order open (Dalvik executable
  * format, "map_list" and "code_item"); nothing else moves.
  *

@@ -1,7 +1,7 @@
 import { availableParallelism } from 'node:os';
 import { Worker } from 'node:worker_threads';
 import { FileSource } from '../formats/bytes/source.js';
-import { knownFile, type Prepared, STREAM_FROM } from '../formats/zip/compress.js';
+import { isStreamed, knownFile, type Prepared } from '../formats/zip/compress.js';
 import type { Candidate } from '../formats/zip/small-file.js';
 import {
   type Entry,
@@ -77,11 +77,12 @@ export class CompressThreads implements Compressor {
 
   #taskOf(entry: Entry): CompressTask | undefined {
     const [digest, known] = [this.#digest, this.#known];
-    const content = smallFile(entry) ?? largeStored(entry);
+    const small = smallFile(entry);
+    const content = small ?? largeStored(entry);
     if (content === undefined || knownFile(content, digest, known)) return undefined;
     const { file, size } = content;
     const { method } = entry;
-    if (size > STREAM_FROM) return digest && { content: { file, size }, digest };
+    if (small === undefined) return digest && { content: { file, size }, digest };
     const candidates = method === 'deflate' ? candidatesOf(known, size) : [];
     return { content: { file, size }, method, digest, candidates };
   }
@@ -151,11 +152,11 @@ export class CompressThreads implements Compressor {
 
 /** The file that an entry is made from, where it is small: large ones are streamed. */
 function smallFile({ content }: Entry): FileContent | undefined {
-  return isFile(content) && content.size <= STREAM_FROM ? content : undefined;
+  return isFile(content) && !isStreamed(content) ? content : undefined;
 }
 
 function largeStored({ content, method }: Entry): FileContent | undefined {
-  return method === 'store' && isFile(content) && content.size > STREAM_FROM ? content : undefined;
+  return method === 'store' && isStreamed(content) ? content : undefined;
 }
 
 function candidatesOf(known: KnownContents | undefined, size: number): Candidate[] {

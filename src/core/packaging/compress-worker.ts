@@ -1,7 +1,13 @@
 import { parentPort } from 'node:worker_threads';
+import { prepareLargeStored } from '../formats/zip/compress.js';
 import { type CompressedFile, compressFile, type SmallFileTask } from '../formats/zip/small-file.js';
-import { digestStoredFile, type StoredFileTask } from '../formats/zip/stored-file.js';
-import type { Method } from '../formats/zip/types.js';
+import type { EntryDigest, Method } from '../formats/zip/types.js';
+
+/** A large file that is stored: its bytes are written from the file itself. */
+interface StoredFileTask {
+  readonly content: SmallFileTask['content'];
+  readonly digest: EntryDigest;
+}
 
 /** A small file to compress; or a large one that is stored, of which only checksum and digest are wanted. */
 export type CompressTask = SmallFileTask | StoredFileTask;
@@ -23,18 +29,18 @@ export interface CompressedPart {
   readonly digest: Uint8Array | undefined;
 }
 
-function compressed(task: CompressTask): CompressedFile | undefined {
+async function compressed(task: CompressTask): Promise<CompressedFile | undefined> {
   try {
-    return 'method' in task
-      ? compressFile(task)
-      : { method: 'store', body: NO_BYTES, ...digestStoredFile(task) };
+    if ('method' in task) return compressFile(task);
+    const { crc32, digest } = await prepareLargeStored(task.content, task.digest);
+    return { method: 'store', body: NO_BYTES, crc32, digest };
   } catch {
     return undefined;
   }
 }
 
-function answer(tasks: readonly CompressTask[]): CompressAnswer {
-  const files = tasks.map(compressed);
+async function answer(tasks: readonly CompressTask[]): Promise<CompressAnswer> {
+  const files = await Promise.all(tasks.map(compressed));
   const bytes = new Uint8Array(files.reduce((sum, file) => sum + (file?.body.length ?? 0), 0));
   let at = 0;
   const parts = files.map((file): CompressedPart | undefined => {
@@ -47,7 +53,14 @@ function answer(tasks: readonly CompressTask[]): CompressAnswer {
   return { files: parts, bytes: bytes.buffer };
 }
 
-parentPort?.on('message', (tasks: readonly CompressTask[]) => {
-  const answered = answer(tasks);
+let before: Promise<void> = Promise.resolve();
+
+async function reply(tasks: readonly CompressTask[]): Promise<void> {
+  const answered = await answer(tasks);
   parentPort?.postMessage(answered, [answered.bytes]);
+}
+
+// In the order in which they were asked.
+parentPort?.on('message', (tasks: readonly CompressTask[]) => {
+  before = before.then(() => reply(tasks));
 });

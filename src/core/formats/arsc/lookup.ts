@@ -48,8 +48,8 @@ export class ResourceLookup {
   }
 
   /**
-   * Which resource each file is, by its path: `mipmap/icon, 160 dpi`. Those that would be called the same here are left out, and of
-   * the names of a file that is several, the first is taken.
+   * Which resource each file is, by its path: `mipmap/icon, 160 dpi`. Files that would get the same name are left out; a file that
+   * is several resources gets the name of the first.
    */
   files(): Map<string, string> {
     const paths = new Map<string, Set<string>>();

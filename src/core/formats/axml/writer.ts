@@ -5,7 +5,7 @@ import { ANDROID_NAMESPACE, CHUNK, NO_STRING, type XmlAttribute, type XmlElement
 
 const ANDROID_PREFIX = 'android';
 const NODE_HEADER = 16;
-/** There is no text whose lines could be told; as numbers that rise they would be a tenth of a deflated manifest. */
+/** There is no source text to number, and rising numbers would be a tenth of a deflated manifest. */
 const NO_LINE = 0;
 
 /** Attributes in the order in which the platform's lookup expects them: by resource ID, those without one last. */

@@ -8,14 +8,16 @@ import { crc32 } from './crc32.js';
 import { AT_ONCE, Digester, digestBytes, digestEntry } from './digest.js';
 import { unpackEntry } from './reader.js';
 import { changed, LEVEL, readSmall } from './small-file.js';
-import type {
-  Entry,
-  EntryDigest,
-  FileContent,
-  KnownContent,
-  KnownContents,
-  Method,
-  PackedContent,
+import {
+  type Content,
+  type Entry,
+  type EntryDigest,
+  type FileContent,
+  isFile,
+  type KnownContent,
+  type KnownContents,
+  type Method,
+  type PackedContent,
 } from './types.js';
 
 /** An entry's bytes in the form in which they are written. */
@@ -35,6 +37,10 @@ export interface Prepared {
 
 /** Files above this many bytes are streamed instead of being held in memory. */
 export const STREAM_FROM = 8 * 1024 * 1024;
+
+/** Whether an entry is a file that is streamed. */
+export const isStreamed = (content: Content): content is FileContent =>
+  isFile(content) && content.size > STREAM_FROM;
 
 /** A gzip member (RFC 1952) as zlib writes it: 10 bytes of header, the deflate stream, CRC-32 and size. */
 const GZIP_HEADER = 10;
@@ -98,11 +104,15 @@ async function prepareBytes(
   };
 }
 
-/** One pass over a large file for its CRC-32; the bytes are read again when they are written. */
-async function prepareLargeStored(
+/**
+ * One pass over a large file for its CRC-32; the bytes are read again when they are written.
+ *
+ * @throws the system's errors; HullError `web.changed-while-packing`
+ */
+export async function prepareLargeStored(
   content: FileContent,
   digest: EntryDigest | undefined,
-  signal: AbortSignal | undefined,
+  signal?: AbortSignal,
 ): Promise<Prepared> {
   const hash = digest && new Digester(digest);
   let sum = 0;
@@ -240,7 +250,7 @@ export async function prepare(
   if ('archive' in content) return preparePacked(content, digest);
   const before = knownFile(content, digest, known);
   if (before) return takeOver(before);
-  if (content.size <= STREAM_FROM) return prepareBytes(readSmall(content), entry.method, digest, known);
+  if (!isStreamed(content)) return prepareBytes(readSmall(content), entry.method, digest, known);
   try {
     return entry.method === 'store'
       ? await prepareLargeStored(content, digest, signal)

@@ -3,14 +3,13 @@ import { rm } from 'node:fs/promises';
 import { availableParallelism } from 'node:os';
 import { fromSystemError, HullError } from '../../errors.js';
 import { ByteWriter } from '../bytes/writer.js';
-import { type Prepared, prepare, STREAM_FROM } from './compress.js';
+import { isStreamed, type Prepared, prepare } from './compress.js';
 import { encodePath } from './path.js';
 import {
   END_RECORD_SIZE,
   type Entry,
   type EntryDigest,
   FLAG_UTF8,
-  isFile,
   type KnownContents,
   LOCAL_HEADER_SIZE,
   MADE_ON_UNIX,
@@ -257,7 +256,7 @@ export async function writeEntries(
     });
   const written: ZipEntry[] = [];
   const ahead: { readonly held: number; readonly prepared: Promise<Prepared> }[] = [];
-  let streams = 0;
+  let streaming = 0;
   let aheadBytes = 0;
   let next = 0;
   let offset = options.offset ?? 0;
@@ -273,13 +272,13 @@ export async function writeEntries(
     const most = compressor ? AHEAD_ELSEWHERE : AHEAD_ENTRIES;
     for (; next < entries.length && ahead.length < most; next += 1) {
       const entry = entries[next] as Entry;
-      const isStreamed = isFile(entry.content) && entry.content.size > STREAM_FROM;
-      const held = isStreamed ? STREAM_BYTES : sizeOf(entry);
+      const streams = isStreamed(entry.content);
+      const held = streams ? STREAM_BYTES : sizeOf(entry);
       if (ahead.length > 0 && aheadBytes + held > AHEAD_BYTES) return;
-      if (isStreamed && streams > STREAMS_AHEAD) return;
-      streams += isStreamed ? 1 : 0;
+      if (streams && streaming > STREAMS_AHEAD) return;
+      streaming += streams ? 1 : 0;
       const prepared = prepareOne(entry).finally(() => {
-        streams -= isStreamed ? 1 : 0;
+        streaming -= streams ? 1 : 0;
       });
       prepared.catch(() => undefined);
       ahead.push({ held, prepared });

@@ -433,13 +433,11 @@ class Inspector {
       downloads: this.#kind === 'aab' ? list : [{ device: 'every device', bytes: this.#source.size }],
       limits: limitFaults(this.#kind, this.#source.size, list),
       ...(await this.#bundle()),
-      files: this.#files.map(({ path, entry }) => ({
-        path,
-        ...(resources.has(path) ? { resource: resources.get(path) as string } : {}),
-        size: entry.size,
-        packed: entry.compressedSize,
-        crc32: entry.crc32,
-      })),
+      files: this.#files.map(({ path, entry }) => {
+        const resource = resources.get(path);
+        const { size, compressedSize: packed, crc32 } = entry;
+        return { path, ...(resource === undefined ? {} : { resource }), size, packed, crc32 };
+      }),
       signature: signatureFacts(report),
     };
   }
