@@ -18,7 +18,7 @@ export function writeFleet(dir, count) {
 }
 
 function forget(dir) {
-  for (const made of ['out', '.hull/fleet.json', '.hull/cache/contents.json'])
+  for (const made of ['out', '.hull/fleet.jsonl', '.hull/cache/contents.json'])
     rmSync(join(dir, made), { recursive: true, force: true });
 }
 

@@ -199,7 +199,7 @@ describe('hull fleet', () => {
     // After the first brand, and at any moment.
     for (const after of ['packed', random(900), random(1800)]) {
       rmSync(join(dir, 'out'), { recursive: true });
-      rmSync(join(dir, '.hull/fleet.json'), { force: true });
+      rmSync(join(dir, '.hull/fleet.jsonl'), { force: true });
       const stopped = await hullProcess(['fleet', 'pack'], {
         cwd: dir,
         meanwhile: (child) => {

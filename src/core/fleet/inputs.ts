@@ -1,17 +1,10 @@
 import { createHash } from 'node:crypto';
-import { readFileSync } from 'node:fs';
 import type { PackageKind } from '../platforms/android/inspect/package-kind.js';
 import type { Project } from '../project/project.js';
 import type { ListFolder } from '../site/folder.js';
 import { fileSha256 } from '../util/files.js';
 import { VERSION } from '../util/version.js';
 import { namedFiles } from './named-files.js';
-
-/** Bytes up to which a file is read at once. */
-const AT_ONCE = 1024 * 1024;
-
-const digestOf = (file: string, size: number): string | Promise<string> =>
-  size <= AT_ONCE ? createHash('sha256').update(readFileSync(file)).digest('hex') : fileSha256(file);
 
 /** Digests of folders and files that several brands share; each is read once. */
 export class Inputs {
@@ -23,7 +16,8 @@ export class Inputs {
     this.#list = list;
   }
 
-  #file(path: string): Promise<string> {
+  /** SHA-256 of a file, hexadecimal. */
+  file(path: string): Promise<string> {
     const known = this.#files.get(path) ?? fileSha256(path);
     this.#files.set(path, known);
     return known;
@@ -38,7 +32,7 @@ export class Inputs {
   async #digest(dir: string): Promise<string> {
     const { files } = await this.#list(dir, { sourceMaps: true });
     const hash = createHash('sha256');
-    for (const { path, file, size } of files) hash.update(`${path}\0${await digestOf(file, size)}\n`);
+    for (const { path, file } of files) hash.update(`${path}\0${await fileSha256(file)}\n`);
     return hash.digest('hex');
   }
 
@@ -50,7 +44,7 @@ export class Inputs {
       kind,
       JSON.stringify(project.settings),
       web.folder === undefined ? '' : await this.#folder(project.resolve(web.folder)),
-      ...(await Promise.all(namedFiles(project).map((file) => this.#file(file)))),
+      ...(await Promise.all(namedFiles(project).map((file) => this.file(file)))),
     ];
     return createHash('sha256').update(parts.join('\n')).digest('hex');
   }

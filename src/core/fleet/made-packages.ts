@@ -1,6 +1,6 @@
 import { existsSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { fileSha256, replaceFile } from '../util/files.js';
+import { appendLine, fileSha256, keepInCache } from '../util/files.js';
 import { isObject } from '../util/json-object.js';
 
 /** A package that was made. */
@@ -20,29 +20,43 @@ export interface Made extends MadePackage {
   readonly key?: string | undefined;
 }
 
-const STATE = join('.hull', 'fleet.json');
+const STATE = join('.hull', 'fleet.jsonl');
+/** Lines beyond one for each package, from which on the file is written again without those that no longer count. */
+const MOST_OLD = 1000;
 
-/** Packages that earlier runs made. */
+/** A line of the file: a package, and the name of its brand and kind. */
+type Line = Made & { readonly name: string };
+
+function lineIn(text: string): Line[] {
+  try {
+    const line: unknown = JSON.parse(text);
+    return isObject(line) && typeof line.name === 'string' ? [line as unknown as Line] : [];
+  } catch {
+    // What a killed run has left of a line: its package is made again.
+    return [];
+  }
+}
+
+/** Packages that earlier runs made: a line for each, the last of a name counts. Runs side by side add to the same file. */
 export class MadePackages {
   readonly #file: string;
-  readonly #made: Map<string, Made>;
-  #writing: Promise<void> = Promise.resolve();
+  readonly #made = new Map<string, Made>();
 
   constructor(dir: string) {
     this.#file = join(dir, STATE);
-    this.#made = MadePackages.#read(this.#file);
-  }
-
-  static #read(file: string): Map<string, Made> {
+    let texts: string[] = [];
     try {
-      const kept: unknown = JSON.parse(readFileSync(file, 'utf8'));
-      return new Map(
-        isObject(kept) ? (Object.entries(kept).filter(([, one]) => isObject(one)) as [string, Made][]) : [],
-      );
+      texts = readFileSync(this.#file, 'utf8').split('\n');
     } catch {
       // Without it, everything is made.
-      return new Map();
     }
+    for (const { name, ...one } of texts.flatMap(lineIn)) this.#made.set(name, one);
+    if (texts.length > this.#made.size + MOST_OLD) this.#shorten();
+  }
+
+  #shorten(): void {
+    const lines = [...this.#made].map(([name, one]) => `${lineOf(name, one)}\n`);
+    keepInCache(this.#file, new TextEncoder().encode(lines.join('')));
   }
 
   /** The package of a brand, where it is there as it was made, from just these inputs. */
@@ -58,13 +72,11 @@ export class MadePackages {
     return made?.file === file ? made : undefined;
   }
 
-  /** Notes a package; one after the other, each whole: an end in between leaves what was noted before. */
+  /** Notes a package. An end in between leaves what was noted before. */
   keep(name: string, one: Made): Promise<void> {
     this.#made.set(name, one);
-    this.#writing = this.#writing.then(() => {
-      const text = `${JSON.stringify(Object.fromEntries(this.#made), undefined, 1)}\n`;
-      return replaceFile(this.#file, new TextEncoder().encode(text));
-    });
-    return this.#writing;
+    return appendLine(this.#file, lineOf(name, one));
   }
 }
+
+const lineOf = (name: string, one: Made): string => JSON.stringify({ name, ...one });

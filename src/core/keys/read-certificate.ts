@@ -118,6 +118,15 @@ function read(input: Uint8Array | string): X509Certificate {
   return certificate;
 }
 
+const publicKeys = new WeakMap<X509Certificate, Uint8Array>();
+
+/** The public key of a certificate: SubjectPublicKeyInfo (RFC 5280 section 4.1.2.7), DER. */
+export function publicKeyBytes(certificate: X509Certificate): Uint8Array {
+  const bytes = publicKeys.get(certificate) ?? certificate.publicKey.export({ type: 'spki', format: 'der' });
+  publicKeys.set(certificate, bytes);
+  return bytes;
+}
+
 /** A certificate with what a signature's reader asks of it. */
 export interface StrictCertificate extends Parts {
   readonly certificate: X509Certificate;

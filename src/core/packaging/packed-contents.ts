@@ -1,5 +1,5 @@
 import { existsSync, fstatSync, readFileSync, statSync } from 'node:fs';
-import { FileSource } from '../formats/bytes/source.js';
+import { bytesSource, FileSource } from '../formats/bytes/source.js';
 import {
   type Content,
   type Entry,
@@ -36,6 +36,9 @@ type Row = readonly [
   crc32: number,
   dataOffset: number,
 ];
+
+/** Bytes of small packages that are kept in memory. */
+const MOST_HELD = 64 * 1024 * 1024;
 
 /** What packages begin with: entries made from files, and what a platform keeps of their bytes. */
 interface Start<S> {
@@ -97,6 +100,17 @@ const isSameFile = (one: Content, other: Content): other is FileContent =>
   isFile(one) && isFile(other) && fileKey(one) === fileKey(other);
 const hex = (bytes: Uint8Array) => Buffer.from(bytes).toString('hex');
 
+/** What a package holds of files. @param written the same entries, as they are in it */
+function filesIn(
+  entries: readonly Entry[],
+  written: Readonly<Pick<WrittenEntries, 'digests'>> & { readonly entries: readonly ZipEntry[] },
+): Held[] {
+  return entries.flatMap(({ content, path }, index): Held[] => {
+    const [entry, digest] = [written.entries[index], written.digests.get(path)];
+    return isFile(content) && entry ? [{ content, entry, digest }] : [];
+  });
+}
+
 /**
  * Compressed contents of packages that were made: further ones, of other brands or in later runs, take them over as they are.
  * Nothing is kept but an index; the bytes are in the packages themselves. A file is known by its stamp where the disk’s clock is
@@ -115,12 +129,41 @@ export class PackedContents<S = unknown> implements KnownContents {
   /** The same, as the disk spoke of them when they were noted. */
   readonly #stamps = new Map<FileSource, string>();
   readonly #starts: Start<S>[] = [];
+  /** Whether the first package of a name was made, which others wait for. */
+  readonly #firsts = new Map<string, Promise<boolean>>();
   #index: Index | undefined;
   #opened: Promise<void> | undefined;
+  /** Bytes that are kept in memory. */
+  #held = 0;
 
-  /** @param indexFile where it is noted between runs */
-  constructor(indexFile: string) {
+  /**
+   * @param indexFile where it is noted between runs
+   * @param packages `brands`: many are made in this run, so that it is worth keeping what small ones hold too
+   */
+  constructor(
+    indexFile: string,
+    readonly packages: 'one' | 'brands' = 'one',
+  ) {
     this.#indexFile = indexFile;
+  }
+
+  /**
+   * Lets the first package of a name be made before others of the same are begun, which then take over what it holds. Where it
+   * fails, the next is the first.
+   */
+  async inTurn<T>(name: string, make: () => Promise<T>): Promise<T> {
+    for (let first = this.#firsts.get(name); first !== undefined; first = this.#firsts.get(name)) {
+      if (await first) return make();
+      // Of those that waited, the one that gets here first.
+      if (this.#firsts.get(name) === first) this.#firsts.delete(name);
+    }
+    const made = make();
+    const isMade = made.then(
+      () => true,
+      () => false,
+    );
+    this.#firsts.set(name, isMade);
+    return made;
   }
 
   /** Opens what an earlier run has left, where it is still as it was noted; forgets packages that somebody has written to since. */
@@ -232,10 +275,7 @@ export class PackedContents<S = unknown> implements KnownContents {
     written: Readonly<Pick<WrittenEntries, 'digests'>> & { readonly entries: readonly ZipEntry[] },
     startOf?: { readonly entries: number; readonly kept: (archive: FileSource) => S },
   ): Promise<void> {
-    const held = entries.flatMap(({ content, path }, index): Held[] => {
-      const [entry, digest] = [written.entries[index], written.digests.get(path)];
-      return isFile(content) && entry ? [{ content, entry, digest }] : [];
-    });
+    const held = filesIn(entries, written);
     const fresh = held.filter(({ content }) => !this.#byFile.has(fileKey(content)));
     if (fresh.length > 0 && this.#sources.length < MOST_SOURCES) {
       const archive = this.#opens(await FileSource.open(file));
@@ -248,6 +288,30 @@ export class PackedContents<S = unknown> implements KnownContents {
         this.#starts.push({ entries: entries.slice(0, startOf.entries), kept: startOf.kept(archive) });
     }
     if (this.#isBetter(file, held.length)) await this.#keep(file, sha256, held);
+  }
+
+  /** Keeps in memory what a small package holds of files, for others of this run: they need not be read and compressed again. */
+  async hold(
+    file: string,
+    entries: readonly Entry[],
+    written: Readonly<Pick<WrittenEntries, 'digests'>> & { readonly entries: readonly ZipEntry[] },
+  ): Promise<void> {
+    const fresh = filesIn(entries, written).filter(({ content }) => !this.#byFile.has(fileKey(content)));
+    if (fresh.length === 0) return;
+    const archive = await FileSource.open(file);
+    try {
+      for (const { content, entry, digest } of fresh) {
+        if (this.#held + entry.compressedSize > MOST_HELD) return;
+        this.#held += entry.compressedSize;
+        const bytes = new Uint8Array(entry.compressedSize);
+        await archive.readInto(bytes, entry.dataOffset);
+        const there = { ...entry, dataOffset: 0 };
+        const packed = { archive: bytesSource(bytes), entry: there, size: entry.size };
+        this.#byFile.set(fileKey(content), { packed, sha256: digest });
+      }
+    } finally {
+      await archive.close();
+    }
   }
 
   /** Of packages that share their pages the first is kept; one that takes its place is noted again, since all is elsewhere in it. */

@@ -6,6 +6,7 @@ import { findIconSource } from '../art/icon-source.js';
 import { artInputs } from '../art/project-art.js';
 import { HullError } from '../errors.js';
 import type { Finding } from '../finding.js';
+import { Inputs } from '../fleet/inputs.js';
 import { PackedContents } from '../packaging/packed-contents.js';
 import type { Provenance } from '../packaging/provenance.js';
 import { type AndroidOptions, readAndroidOptions } from '../platforms/android/app/options.js';
@@ -140,16 +141,27 @@ async function writeRecords(
   project: Project,
   { file, sha256, recorded = [] }: PackReport,
   content: ContentRequest,
-  plan: SigningPlan,
-  source: CheckedOut | undefined,
+  {
+    identity: plan,
+    source,
+    inputs,
+  }: {
+    readonly identity: SigningPlan;
+    readonly source: CheckedOut | undefined;
+    readonly inputs: Inputs;
+  },
 ): Promise<{ readonly record: string; readonly provenance: string }> {
   const { app, kind, debuggable = false } = content;
   const record = `${file}.cdx.json`;
-  await replaceFile(record, new TextEncoder().encode(recordText(app, kind, recorded)));
+  const text = recordText(app, kind, recorded);
   // The signature of a bundle is the original signer's.
   const identity = kind === 'aab' ? (plan.succession?.original ?? plan) : plan;
-  const origin = { project, file, sha256, record, kind, debuggable, identity, source };
-  const provenance = await writeProvenance(origin);
+  const described = { file: record, sha256: sha256Of(text) };
+  const origin = { project, file, sha256, record: described, kind, debuggable, identity, source, inputs };
+  const [provenance] = await Promise.all([
+    writeProvenance(origin),
+    replaceFile(record, new TextEncoder().encode(text)),
+  ]);
   return { record, provenance };
 }
 
@@ -164,26 +176,39 @@ export async function packProject(options: PackOptions): Promise<PackedProject> 
   try {
     return await packSharing(project, options, shared);
   } finally {
-    await shared.contents.close();
+    await endShared(shared);
   }
 }
 
 /** What packages of one run share. */
 export interface PackShared {
+  readonly dir: string;
   readonly contents: PackedContents<PackageStart>;
   readonly keys: OpenedKeys;
   readonly list: ListFolder;
+  /** Files that packages are made from, each digested once. */
+  readonly inputs: Inputs;
+  /** SHA-256 of the packages that were made and verified, hexadecimal; the last is the newest. */
+  readonly verified: string[];
   /** What is checked out, asked once. */
   readonly source: () => Promise<CheckedOut | undefined>;
 }
 
-/** What packages of a project share, or those of its brands. Its contents have to be closed. @param dir of the project */
-export function packShared(dir: string): PackShared {
+/**
+ * What the package of a project is made with, or those of its brands; to be ended by {@link endShared}.
+ *
+ * @param dir of the project
+ */
+export function packShared(dir: string, packages: 'one' | 'brands' = 'one'): PackShared {
   let source: Promise<CheckedOut | undefined> | undefined;
+  const list = listOnce();
   return {
-    contents: new PackedContents(join(dir, PACKED_CONTENTS)),
+    dir,
+    contents: new PackedContents(join(dir, PACKED_CONTENTS), packages),
     keys: new OpenedKeys(),
-    list: listOnce(),
+    list,
+    inputs: new Inputs(list),
+    verified: [],
     source: () => {
       source ??= checkedOut(dir);
       return source;
@@ -191,11 +216,17 @@ export function packShared(dir: string): PackShared {
   };
 }
 
+/** Closes what packages shared, and notes which were verified. */
+export async function endShared({ dir, contents, verified }: PackShared): Promise<void> {
+  await contents.close();
+  if (verified.length > 0) await noteVerified(dir, verified.toReversed());
+}
+
 /** As {@link packProject}, of a project that has been read, with what it shares with others. */
 export async function packSharing(
   project: Project,
   options: Omit<PackOptions, 'project'>,
-  { contents, keys, list, source }: PackShared,
+  { contents, keys, list, inputs, verified, source }: PackShared,
 ): Promise<PackedProject> {
   const { kind = 'apk' } = options;
   const debuggable = options.debugKey !== undefined;
@@ -208,23 +239,32 @@ export async function packSharing(
     const { checkOrigin } = await import('./check-origin.js');
     await checkOrigin(project, content.app, await identity, options);
   }
-  const report = await packAndroid({
-    ...content,
-    signerName,
-    identity,
-    contents,
-    outDir: outFolder(project, options.out),
-    record: options.record ?? false,
-    ...(options.signal ? { signal: options.signal } : {}),
-    ...(options.onProgress ? { onProgress: options.onProgress } : {}),
-  });
+  const pack = () =>
+    packAndroid({
+      ...content,
+      signerName,
+      identity,
+      contents,
+      outDir: outFolder(project, options.out),
+      record: options.record ?? false,
+      ...(options.signal ? { signal: options.signal } : {}),
+      ...(options.onProgress ? { onProgress: options.onProgress } : {}),
+    });
+  const { folder } = content.app;
+  const report = await (folder === undefined ? pack() : contents.inTurn(folder.dir, pack));
   const { recorded, ...rest } = report;
   const app = debuggable ? debugApp(content.app, android) : content.app;
-  await noteVerified(project.dir, report.sha256);
+  verified.push(report.sha256);
   return {
     ...rest,
     kind,
-    ...(recorded ? await writeRecords(project, report, content, await identity, await source()) : {}),
+    ...(recorded
+      ? await writeRecords(project, report, content, {
+          identity: await identity,
+          source: await source(),
+          inputs,
+        })
+      : {}),
     excluded: content.app.folder?.leftOut ?? [],
     findings: await packFindings(project, app, android, debuggable),
     app,

@@ -2,6 +2,7 @@ import { verify, X509Certificate } from 'node:crypto';
 import { existsSync } from 'node:fs';
 import { basename, dirname, join } from 'node:path';
 import { HullError } from '../errors.js';
+import type { Inputs } from '../fleet/inputs.js';
 import { namedFiles } from '../fleet/named-files.js';
 import { type Envelope, readEnvelope, signedBytes, writeEnvelope } from '../formats/dsse/envelope.js';
 import { certificateFacts, fingerprint } from '../keys/fingerprint.js';
@@ -30,13 +31,12 @@ export const provenanceFile = (file: string): string => `${file}.intoto.jsonl`;
 /** Hexadecimal in small letters, as statements write digests. */
 const plainHex = (colons: string): string => colons.replaceAll(':', '').toLowerCase();
 
-const resource = async (name: string, file: string): Promise<Resource> => ({
-  name,
-  digest: { sha256: await fileSha256(file) },
-});
-
 /** What a package is made from, but for keys: configuration, pictures, the commit that is checked out, this tool. */
-async function inputsOf(project: Project, source: CheckedOut | undefined): Promise<Resource[]> {
+async function inputsOf({
+  project,
+  source,
+  inputs,
+}: Pick<ProvenanceRequest, 'project' | 'source' | 'inputs'>): Promise<Resource[]> {
   const { dir, settings } = project;
   const keys = new Set(
     Object.values(settings.keys).flatMap(({ file, certificate }) =>
@@ -59,7 +59,12 @@ async function inputsOf(project: Project, source: CheckedOut | undefined): Promi
             annotations: { clean: source.isClean },
           },
         ]),
-    ...(await Promise.all([...new Set(files)].sort().map((file) => resource(pathFrom(dir, file), file)))),
+    ...(await Promise.all(
+      [...new Set(files)].sort().map(async (file) => ({
+        name: pathFrom(dir, file),
+        digest: { sha256: await inputs.file(file) },
+      })),
+    )),
   ];
 }
 
@@ -68,8 +73,10 @@ export interface ProvenanceRequest {
   readonly file: string;
   /** SHA-256 of the package, in hexadecimal. */
   readonly sha256: string;
-  /** The bill of materials. */
-  readonly record: string;
+  /** The bill of materials, and SHA-256 of it, in hexadecimal. */
+  readonly record: { readonly file: string; readonly sha256: string };
+  /** Digests of files that several packages are made from. */
+  readonly inputs: Inputs;
   readonly kind: string;
   readonly debuggable: boolean;
   readonly identity: SigningIdentity;
@@ -79,15 +86,15 @@ export interface ProvenanceRequest {
 
 /** Writes the statement of a package’s origin beside it, signed by the identity that signed the package. */
 export async function writeProvenance(request: ProvenanceRequest): Promise<string> {
-  const { project, file, sha256, record, kind, debuggable, identity, source } = request;
+  const { project, file, sha256, record, kind, debuggable, identity } = request;
   const statement = statementOf({
     subject: { name: basename(file), digest: { sha256 } },
     kind,
     debuggable,
     brand: project.brand?.name,
     version: VERSION,
-    inputs: await inputsOf(project, source),
-    record: await resource(basename(record), record),
+    inputs: await inputsOf(request),
+    record: { name: basename(record.file), digest: { sha256: record.sha256 } },
   });
   const payload = new TextEncoder().encode(JSON.stringify(statement));
   const sig = await signBytes('sha256', signedBytes(PAYLOAD_TYPE, payload), { key: identity.privateKey });

@@ -9,7 +9,7 @@ import { VERSION } from '../util/version.js';
  * sent. Another version of this tool may judge otherwise: it trusts none of them.
  */
 const CACHE = '.hull/cache/verified.json';
-const MOST = 50;
+const MOST = 1000;
 
 function verifiedIn(projectDir: string): string[] {
   let value: unknown;
@@ -22,10 +22,10 @@ function verifiedIn(projectDir: string): string[] {
   return value.sha256.filter((one) => typeof one === 'string');
 }
 
-/** @param sha256 of the package, hexadecimal */
-export async function noteVerified(projectDir: string, sha256: string): Promise<void> {
-  const known = verifiedIn(projectDir).filter((one) => one !== sha256);
-  const content = { version: VERSION, sha256: [sha256, ...known].slice(0, MOST) };
+/** @param sha256 of the packages, hexadecimal, the last first */
+export async function noteVerified(projectDir: string, sha256: readonly string[]): Promise<void> {
+  const known = verifiedIn(projectDir).filter((one) => !sha256.includes(one));
+  const content = { version: VERSION, sha256: [...sha256, ...known].slice(0, MOST) };
   try {
     await replaceFile(join(projectDir, CACHE), new TextEncoder().encode(`${JSON.stringify(content)}\n`));
   } catch {

@@ -7,11 +7,13 @@ import {
   openSync,
   readdirSync,
   readFileSync,
+  readSync,
   realpathSync,
   renameSync,
   rmSync,
   statSync,
   writeFileSync,
+  writeSync,
 } from 'node:fs';
 import { link, mkdir, open, rename, rm } from 'node:fs/promises';
 import { hostname } from 'node:os';
@@ -74,6 +76,8 @@ export function temporaryBeside(file: string, ending = 'part'): string {
   const unique = `${MACHINE}-${process.pid}-${randomBytes(4).toString('hex')}`;
   return join(dir, `.${basename(file)}.${unique}.${ending}`);
 }
+
+const LINE_FEED = 0x0a;
 
 /** The most bytes that are read of a file in one piece where nothing else is said. */
 const MOST_READ = 256 * 1024 * 1024;
@@ -207,6 +211,30 @@ export function keepInCache(file: string, bytes: Uint8Array): void {
   }
 }
 
+/**
+ * Adds a line to a file, which is made where it is missing. What a killed run has left of one stays a line of its own.
+ *
+ * @param line without its end
+ * @throws HullError `disk.*`
+ */
+export async function appendLine(file: string, line: string): Promise<void> {
+  await makeFolder(dirname(file));
+  try {
+    const descriptor = openSync(file, 'a+');
+    try {
+      const { size } = fstatSync(descriptor);
+      const last = Buffer.alloc(1);
+      const isWhole =
+        size === 0 || (readSync(descriptor, last, 0, 1, size - 1) === 1 && last[0] === LINE_FEED);
+      writeSync(descriptor, `${isWhole ? '' : '\n'}${line}\n`);
+    } finally {
+      closeSync(descriptor);
+    }
+  } catch (error) {
+    throw fromSystemError(error, file);
+  }
+}
+
 /** Files of a folder by their ending, the newest first; none where there is no such folder yet. Throws `disk.*`. */
 export function newestFirst(dir: string, ending: RegExp): string[] {
   let names: string[];
@@ -242,9 +270,14 @@ export async function makeFolder(dir: string): Promise<void> {
 /** SHA-256 of a file, hexadecimal. */
 export const fileSha256 = (file: string): Promise<string> => fileDigest(file, 'sha256');
 
-/** Digest of a file, hexadecimal; read in pieces. */
+/** Bytes up to which a file is read at once: handing a few to the thread pool costs more than reading them. */
+const AT_ONCE = 1024 * 1024;
+
+/** Digest of a file, hexadecimal; a large one is read in pieces. */
 export async function fileDigest(file: string, algorithm: 'sha256' | 'md5'): Promise<string> {
   const hash = createHash(algorithm);
+  const facts = statSync(file);
+  if (facts.isFile() && facts.size <= AT_ONCE) return hash.update(readFileSync(file)).digest('hex');
   for await (const chunk of createReadStream(file, { highWaterMark: 1024 * 1024 })) {
     hash.update(chunk as Uint8Array);
   }

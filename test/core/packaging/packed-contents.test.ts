@@ -1,5 +1,6 @@
-import { existsSync, readFileSync, renameSync, writeFileSync } from 'node:fs';
+import { existsSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { setTimeout } from 'node:timers/promises';
 import { describe, expect, it } from 'vitest';
 import { FileSource } from '../../../src/core/formats/bytes/source.js';
 import { crc32 } from '../../../src/core/formats/zip/crc32.js';
@@ -91,6 +92,47 @@ describe('contents of packages that were made', () => {
     const alone = await archive(plain.dir, 'alone.zip', plain.entries, none);
     await none.close();
     expect(readFileSync(first).equals(readFileSync(alone))).toBe(true);
+  });
+
+  it('are kept in memory where many small packages are made, which then need neither files nor packages', async () => {
+    const { dir, entries, index } = folder();
+    const known = new PackedContents(index, 'brands');
+    const { bytes, written } = await writtenArchive(entries, known);
+    const file = join(dir, 'first.zip');
+    writeFileSync(file, bytes);
+    await known.hold(file, entries, written);
+    for (const name of [...Object.keys(texts), 'first.zip']) rmSync(join(dir, name));
+    expect((await writtenArchive(entries, known)).bytes.equals(bytes)).toBe(true);
+    // Of the whole file nothing is noted for later runs: it is packed again in less time than it is looked for.
+    await known.close();
+    expect(existsSync(index)).toBe(false);
+  });
+
+  it('are made by the first of a name, which the others wait for; where it fails, by the next', async () => {
+    const known = new PackedContents(folder().index, 'brands');
+    const steps: string[] = [];
+    const make = (name: string, fails = false) =>
+      known
+        .inTurn('site', async () => {
+          steps.push(`${name} begins`);
+          await setTimeout(5);
+          if (fails) throw new Error(name);
+          steps.push(`${name} ends`);
+          return name;
+        })
+        .catch((error: Error) => `${error.message} failed`);
+    const other = known.inTurn('other', async () => steps.push('other site'));
+    expect(await Promise.all([make('a', true), make('b'), make('c'), make('d'), other])).toEqual([
+      ...['a failed', 'b', 'c', 'd'],
+      expect.any(Number),
+    ]);
+    expect([...steps].sort()).toEqual([...new Set(steps)].sort());
+    expect(steps.filter((step) => step.endsWith('begins')).slice(0, 2)).toEqual(['a begins', 'b begins']);
+    // After the first that succeeds, the others are made side by side.
+    expect(steps.slice(steps.indexOf('b ends'))).toEqual([
+      ...['b ends', 'c begins', 'd begins', 'c ends', 'd ends'],
+    ]);
+    expect(await make('e')).toBe('e');
   });
 
   it('are found in a later run by what is in the files, and by nothing else', async () => {

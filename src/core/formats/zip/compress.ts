@@ -134,6 +134,9 @@ export async function prepareLargeStored(
   };
 }
 
+/** Digests of small contents that go into many packages, such as the shell's code. */
+const packedDigests = new WeakMap<PackedContent, { readonly of: EntryDigest; readonly bytes: Uint8Array }>();
+
 /** Takes an entry of another archive as it stands; it is unpacked only where its digest is wanted. */
 async function preparePacked(content: PackedContent, digest: EntryDigest | undefined): Promise<Prepared> {
   const { archive, entry } = content;
@@ -148,9 +151,12 @@ async function preparePacked(content: PackedContent, digest: EntryDigest | undef
     data: bytes ?? { source: archive, offset: entry.dataOffset },
   };
   if (digest === undefined) return prepared;
-  const unpacked = bytes && (await unpackEntry(bytes, entry));
-  const found = unpacked ? digestBytes(unpacked, digest) : digestEntry(archive, entry, digest);
-  return { ...prepared, digest: await found };
+  if (bytes === undefined) return { ...prepared, digest: await digestEntry(archive, entry, digest) };
+  const before = packedDigests.get(content);
+  if (before?.of === digest) return { ...prepared, digest: before.bytes };
+  const found = await digestBytes(await unpackEntry(bytes, entry), digest);
+  packedDigests.set(content, { of: digest, bytes: found });
+  return { ...prepared, digest: found };
 }
 
 /** What an earlier archive has of a file, where that tells all that is wanted of it. */

@@ -1,10 +1,9 @@
 import { existsSync } from 'node:fs';
 import { dirname, resolve } from 'node:path';
-import { Inputs } from '../../fleet/inputs.js';
 import { type Made, type MadePackage, MadePackages } from '../../fleet/made-packages.js';
 import type { Project } from '../../project/project.js';
 import { outFolder } from '../out-folder.js';
-import { type PackOptions, packShared, packSharing } from '../pack-project.js';
+import { endShared, type PackOptions, packShared, packSharing } from '../pack-project.js';
 import { provenanceFile } from '../provenance.js';
 import { type BrandRun, type FleetRunOptions, overBrands } from './run.js';
 
@@ -31,8 +30,8 @@ export async function packFleet(options: FleetPackOptions): Promise<BrandRun<Bra
   const { kind = 'apk', record = true, jobs: _jobs, costs: _costs, onBrand: _onBrand, ...rest } = options;
   const dir = resolve(options.project ?? '.');
   const made = new MadePackages(dir);
-  const shared = packShared(dir);
-  const inputs = new Inputs(shared.list);
+  const shared = packShared(dir, 'brands');
+  const { inputs } = shared;
   /** Whether a package is also where it is to be, signed as it is to be, and recorded where that is asked for. */
   const isWanted = ({ file, key }: Made, brand: Project): boolean =>
     dirname(file) === outFolder(brand, rest.out) &&
@@ -50,7 +49,7 @@ export async function packFleet(options: FleetPackOptions): Promise<BrandRun<Bra
   try {
     return await overBrands(options, (brand, { name }) => packBrand(brand, name));
   } finally {
-    await shared.contents.close();
+    await endShared(shared);
   }
 }
 

@@ -10,7 +10,7 @@ import { readBinaryXml } from '../../../formats/axml/reader.js';
 import { FileSource } from '../../../formats/bytes/source.js';
 import { gzippedContent } from '../../../formats/zip/gzipped.js';
 import { readEntry, readZip } from '../../../formats/zip/reader.js';
-import type { ZipLayout } from '../../../formats/zip/types.js';
+import type { PackedContent, ZipLayout } from '../../../formats/zip/types.js';
 import { writeEntries } from '../../../formats/zip/writer.js';
 import { fingerprint } from '../../../keys/fingerprint.js';
 import { withCompressor } from '../../../packaging/compress-threads.js';
@@ -79,6 +79,15 @@ export interface PackReport {
 
 /** The code of the Android shells, which ships with this package. */
 const shellDex = (name: ShellName) => `shell/android/dist/${name}.dex.gz`;
+/** The same as entries are written, each read once. */
+const shells = new Map<ShellName, PackedContent>();
+
+function shellContent(name: ShellName): PackedContent {
+  const made = shells.get(name) ?? gzippedContent(readFileSync(packagedPath(shellDex(name))));
+  shells.set(name, made);
+  return made;
+}
+
 const shellMap = (name: ShellName) => `shell/android/dist/${name}.map`;
 
 function readbackFault(message: string, file: string, cause?: unknown): HullError {
@@ -233,7 +242,7 @@ async function entriesOf(request: ContentRequest, app: App, icon: LauncherIcon):
   const options = {
     debuggable: request.debuggable ?? false,
     android: request.android,
-    dex: gzippedContent(readFileSync(packagedPath(shellDex(shell)))),
+    dex: shellContent(shell),
   };
   if (request.kind === 'apk') return apkEntries(app, icon, options);
   const { bundleEntries } = await import('./bundle-entries.js');
@@ -257,16 +266,17 @@ export async function packAndroid(request: PackRequest): Promise<PackReport> {
   const webFiles = app.folder?.files.length ?? 0;
   const file = join(request.outDir, packageName(app, kind));
   const shared = isLarge(app) ? webFiles : 0;
-  const contents = shared > 0 ? request.contents : undefined;
-  await contents?.open();
+  const isShared = shared > 0 || request.contents?.packages === 'brands';
+  const contents = isShared ? request.contents : undefined;
+  if (shared > 0) await contents?.open();
   debug('packing %d entries into %s', entries.length, file);
   const isDigested = kind === 'aab' || request.record === true;
-  const start = contents?.startOf(entries.slice(0, shared), isDigested);
+  const start = shared > 0 ? contents?.startOf(entries.slice(0, shared), isDigested) : undefined;
   const written = await writeSignedPackage(file, entries, identity, {
     signal,
     ...(request.record ? { digest: 'sha256' } : {}),
     known: contents,
-    ...(contents ? { shared, start } : {}),
+    ...(shared > 0 ? { shared, start } : {}),
     ...(kind === 'aab' ? { kind: 'bundle', jar: { digest: 'sha256', name: request.signerName } } : {}),
     onEntry: (_entry, done, total) =>
       request.onProgress?.(
@@ -287,12 +297,14 @@ export async function packAndroid(request: PackRequest): Promise<PackReport> {
     },
   });
   const { sha256, start: begun } = written;
-  await contents?.note(
-    { file, sha256 },
-    entries,
-    written,
-    begun && { entries: shared, kept: (archive) => ({ ...begun, archive }) },
-  );
+  if (shared > 0)
+    await contents?.note(
+      { file, sha256 },
+      entries,
+      written,
+      begun && { entries: shared, kept: (archive) => ({ ...begun, archive }) },
+    );
+  else await contents?.hold(file, entries, written);
   const parts = sizesByPart(entries, written.entries);
   const divided = PARTS.reduce((sum, part) => sum + parts[part], 0);
   const [own] = (await identity).certificates;

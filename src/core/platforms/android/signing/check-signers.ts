@@ -1,7 +1,7 @@
-import { createPublicKey, verify as verifyBytes } from 'node:crypto';
+import { createPublicKey, type KeyObject, verify as verifyBytes } from 'node:crypto';
 import { HullError } from '../../../errors.js';
 import { ByteReader } from '../../../formats/bytes/reader.js';
-import { readStrictCertificate } from '../../../keys/read-certificate.js';
+import { publicKeyBytes, readStrictCertificate } from '../../../keys/read-certificate.js';
 import { algorithmById, type DigestName, paddingOptions, type SignatureAlgorithm } from './algorithms.js';
 import { capabilitiesOf, decodeLineage, lineageFaults } from './lineage.js';
 import type { VerifiedSigner } from './report.js';
@@ -58,12 +58,14 @@ export function checkSigner({ block, data }: Parsed['signers'][number], faults: 
     faults.push('A signer has no certificate.');
     return;
   }
-  let key: ReturnType<typeof createPublicKey>;
+  let key: KeyObject;
   try {
     const [own] = data.certificates.map((der) => readStrictCertificate(der).certificate);
-    const ofCertificate = own?.publicKey.export({ type: 'spki', format: 'der' });
-    if (!ofCertificate?.equals(block.publicKey)) faults.push("The certificate is not the signing key's own.");
-    key = createPublicKey({ key: Buffer.from(block.publicKey), format: 'der', type: 'spki' });
+    const isOwn = own !== undefined && isSame(publicKeyBytes(own), block.publicKey);
+    if (!isOwn) faults.push("The certificate is not the signing key's own.");
+    key = isOwn
+      ? own.publicKey
+      : createPublicKey({ key: Buffer.from(block.publicKey), format: 'der', type: 'spki' });
   } catch (error) {
     faults.push(error instanceof HullError ? error.message : 'A public key cannot be read.');
     return;

@@ -1,6 +1,6 @@
-import { X509Certificate } from 'node:crypto';
 import { HullError } from '../../../errors.js';
 import { ByteWriter } from '../../../formats/bytes/writer.js';
+import { publicKeyBytes, readCertificate } from '../../../keys/read-certificate.js';
 import { signBytes } from '../../../keys/sign-bytes.js';
 import type { SigningIdentity } from '../../../keys/signing-identity.js';
 import { algorithmForKey, paddingOptions, type SignatureAlgorithm } from './algorithms.js';
@@ -38,17 +38,26 @@ interface Certified extends SigningIdentity {
   readonly publicKey: Uint8Array;
 }
 
+/** Identities that were looked at: of many packages, one signs all or most. */
+const known = new WeakMap<SigningIdentity, Certified>();
+
 function certified(identity: SigningIdentity): Certified {
+  const made = known.get(identity) ?? certify(identity);
+  known.set(identity, made);
+  return made;
+}
+
+function certify(identity: SigningIdentity): Certified {
   const [own] = identity.certificates;
   if (own === undefined) throw new HullError('signing.unsupported', 'There is no certificate to sign with.');
-  const certificate = new X509Certificate(own);
+  const certificate = readCertificate(own);
   if (!certificate.checkPrivateKey(identity.privateKey)) {
     throw new HullError('signing.unsupported', 'The certificate does not belong to the key it is used with.');
   }
   return {
     ...identity,
     algorithm: algorithmForKey(identity.privateKey),
-    publicKey: certificate.publicKey.export({ type: 'spki', format: 'der' }),
+    publicKey: publicKeyBytes(certificate),
   };
 }
 
