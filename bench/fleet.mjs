@@ -23,10 +23,10 @@ function forget(dir) {
 }
 
 /**
- * @param pack runs `hull fleet pack` in a folder to its end: its time in ms, and the peak of its memory in bytes
- * @param document reads what `hull fleet pack --json` prints there
+ * @param pack runs `hull fleet pack` with more words in a folder to its end: its time in ms, and the peak of its memory in bytes
+ * @param rounds each a run of one brand and a run of all; what a further brand takes is the difference, shared among the others
  */
-export async function fleetFigures({ demo, large, counts, pack, document, figure, median }) {
+export async function fleetFigures({ demo, large, counts, rounds, pack, figure, median }) {
   // With small inputs only that it works is seen.
   for (const [name, dir, count] of [
     ['demo', demo, counts.demo],
@@ -37,20 +37,27 @@ export async function fleetFigures({ demo, large, counts, pack, document, figure
     cpSync(dir, copy, { recursive: true });
     writeFleet(copy, count);
     // Icons are drawn before: brands of one picture share them.
-    forget(copy);
     await pack(copy);
-    forget(copy);
-    const times = document(copy).brands.map(({ milliseconds }) => milliseconds);
+    const [ones, further] = [[], []];
+    for (let round = 0; round < rounds; round += 1) {
+      forget(copy);
+      const one = await pack(copy, '--only', 'line-0000');
+      forget(copy);
+      const all = await pack(copy);
+      ones.push(one.time);
+      further.push((all.time - one.time) / (count - 1));
+    }
+    const share = median(further.map((time, round) => (100 * time) / ones[round]));
     figure(
-      `${name}: each further of ${count} brands to the first`,
-      (100 * median(times.slice(1))) / times[0],
+      `${name}: each further of ${count} brands to a run of one`,
+      share,
       '%',
-      10,
+      rounds > 1 ? 10 : undefined,
     );
+    figure(`${name}: a run of one brand`, median(ones), 'ms');
+    figure(`${name}: a further brand`, median(further), 'ms');
     const again = await pack(copy);
-    const [first] = times;
     figure(`${name}: ${count} brands with nothing to do, a brand`, again.time / count, 'ms');
-    if (name === 'demo') figure('demo: the first brand', first, 'ms');
     rmSync(copy, { recursive: true, force: true });
   }
   if (counts.memory === undefined) return;

@@ -141,7 +141,8 @@ export {
   type VersionState,
 } from './tasks/set-version.js';
 export { type ShowKeyOptions, type ShownKey, showKey } from './tasks/show-key.js';
-export { type SignOptions, signPackage, type VerifiedPackage, verifyPackage } from './tasks/sign-package.js';
+export type { SignOptions } from './tasks/sign-options.js';
+export { signPackage, type VerifiedPackage, verifyPackage } from './tasks/sign-package.js';
 export {
   packSourceProject,
   type RefitOptions,

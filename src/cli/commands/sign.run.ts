@@ -1,9 +1,5 @@
-import {
-  type SignedIpa,
-  type SignedPackage,
-  signPackage,
-  verifyPackage,
-} from '../../core/tasks/sign-package.js';
+import type { SignedIpa } from '../../core/tasks/sign-ipa.js';
+import { type SignedPackage, signPackage, verifyPackage } from '../../core/tasks/sign-package.js';
 import { formatBytes } from '../../core/util/sizes.js';
 import type { OptionsOf } from '../define-command.js';
 import { showFindings } from '../terminal/findings.js';

@@ -11,6 +11,7 @@ export class Inputs {
   readonly #list: ListFolder;
   readonly #folders = new Map<string, Promise<string>>();
   readonly #files = new Map<string, Promise<string>>();
+  readonly #named = new WeakMap<Project, readonly string[]>();
 
   constructor(list: ListFolder) {
     this.#list = list;
@@ -20,6 +21,13 @@ export class Inputs {
   file(path: string): Promise<string> {
     const known = this.#files.get(path) ?? fileSha256(path);
     this.#files.set(path, known);
+    return known;
+  }
+
+  /** As {@link namedFiles}. */
+  named(project: Project): readonly string[] {
+    const known = this.#named.get(project) ?? namedFiles(project);
+    this.#named.set(project, known);
     return known;
   }
 
@@ -44,7 +52,7 @@ export class Inputs {
       kind,
       JSON.stringify(project.settings),
       web.folder === undefined ? '' : await this.#folder(project.resolve(web.folder)),
-      ...(await Promise.all(namedFiles(project).map((file) => this.file(file)))),
+      ...(await Promise.all(this.named(project).map((file) => this.file(file)))),
     ];
     return createHash('sha256').update(parts.join('\n')).digest('hex');
   }

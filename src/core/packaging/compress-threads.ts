@@ -1,5 +1,5 @@
 import { availableParallelism } from 'node:os';
-import { Worker } from 'node:worker_threads';
+import type { Worker } from 'node:worker_threads';
 import { FileSource } from '../formats/bytes/source.js';
 import { isStreamed, knownFile, type Prepared } from '../formats/zip/compress.js';
 import type { Candidate } from '../formats/zip/small-file.js';
@@ -50,15 +50,29 @@ export class CompressThreads implements Compressor {
   readonly #waiting: Waiting[] = [];
   #isHandingOut = false;
 
-  constructor(script: string, digest: EntryDigest | undefined, known: KnownContents | undefined) {
+  private constructor(digest: EntryDigest | undefined, known: KnownContents | undefined) {
     this.#digest = digest;
     this.#known = known;
-    for (let at = 0; at < Math.min(MOST_THREADS, availableParallelism()); at += 1) {
-      const thread: Thread = { worker: new Worker(script), given: [] };
-      this.#threads.push(thread);
-      thread.worker.on('message', (answer: CompressAnswer) => this.#take(thread, answer));
-      thread.worker.on('error', (error) => this.#lose(thread, error));
-    }
+  }
+
+  static async start(
+    script: string,
+    digest: EntryDigest | undefined,
+    known: KnownContents | undefined,
+  ): Promise<CompressThreads> {
+    // Small packages need no threads, and no time for loading what starts them.
+    const { Worker } = await import('node:worker_threads');
+    const threads = new CompressThreads(digest, known);
+    for (let at = 0; at < Math.min(MOST_THREADS, availableParallelism()); at += 1)
+      threads.#add(new Worker(script));
+    return threads;
+  }
+
+  #add(worker: Worker): void {
+    const thread: Thread = { worker, given: [] };
+    this.#threads.push(thread);
+    worker.on('message', (answer: CompressAnswer) => this.#take(thread, answer));
+    worker.on('error', (error) => this.#lose(thread, error));
   }
 
   take(entry: Entry): Promise<Prepared | undefined> | undefined {
@@ -203,7 +217,7 @@ export async function withCompressor<T>(
   // Sources that nobody has built yet have no such script: then one thread does it.
   const script = bytesToCompress(entries, digest, known) >= worth ? findPackaged(WORKER) : undefined;
   if (script === undefined) return write(undefined);
-  const threads = new CompressThreads(script, digest, known);
+  const threads = await CompressThreads.start(script, digest, known);
   const stop = () => void threads.stop();
   signal?.addEventListener('abort', stop);
   try {

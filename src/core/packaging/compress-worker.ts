@@ -1,5 +1,4 @@
 import { parentPort } from 'node:worker_threads';
-import { prepareLargeStored } from '../formats/zip/compress.js';
 import { type CompressedFile, compressFile, type SmallFileTask } from '../formats/zip/small-file.js';
 import type { EntryDigest, Method } from '../formats/zip/types.js';
 
@@ -32,6 +31,8 @@ export interface CompressedPart {
 async function compressed(task: CompressTask): Promise<CompressedFile | undefined> {
   try {
     if ('method' in task) return compressFile(task);
+    // Few packages hold such files, and what reads them takes time to load.
+    const { prepareLargeStored } = await import('../formats/zip/compress.js');
     const { crc32, digest } = await prepareLargeStored(task.content, task.digest);
     return { method: 'store', body: NO_BYTES, crc32, digest };
   } catch {

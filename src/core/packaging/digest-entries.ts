@@ -1,5 +1,5 @@
 import { availableParallelism } from 'node:os';
-import { Worker } from 'node:worker_threads';
+import type { Worker } from 'node:worker_threads';
 import type { ByteSource } from '../formats/bytes/source.js';
 import { FileSource } from '../formats/bytes/source.js';
 import { digestEntry } from '../formats/zip/digest.js';
@@ -36,6 +36,7 @@ class DigestThreads<T extends WantedDigest> {
   }
 
   async run(signal: AbortSignal | undefined): Promise<Map<T, Uint8Array>> {
+    const { Worker } = await import('node:worker_threads');
     signal?.throwIfAborted();
     try {
       await new Promise<void>((resolve, reject) => {

@@ -3,7 +3,6 @@ import { existsSync } from 'node:fs';
 import { basename, dirname, join } from 'node:path';
 import { HullError } from '../errors.js';
 import type { Inputs } from '../fleet/inputs.js';
-import { namedFiles } from '../fleet/named-files.js';
 import { type Envelope, readEnvelope, signedBytes, writeEnvelope } from '../formats/dsse/envelope.js';
 import { certificateFacts, fingerprint } from '../keys/fingerprint.js';
 import { signBytes } from '../keys/sign-bytes.js';
@@ -46,7 +45,7 @@ async function inputsOf({
   const files = [
     join(dir, CONFIG_FILE),
     ...(project.brand?.described ?? []),
-    ...namedFiles(project).filter((path) => !keys.has(path)),
+    ...inputs.named(project).filter((path) => !keys.has(path)),
   ];
   return [
     { uri: `pkg:npm/jolly-hull@${VERSION}` },

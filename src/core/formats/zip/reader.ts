@@ -222,13 +222,8 @@ function locate(row: CentralRow, { bytes, view }: HeaderBuffer, directory: Buffe
   return differs(row, view) ? { ...entry, hasOtherHeader: true } : entry;
 }
 
-/**
- * The structure of an archive: every entry located and checked against its local header, paths unique, no two
- * entries overlapping. No data is inflated.
- *
- * @throws HullError `zip.malformed` with the offset; `zip.duplicate` where two entries share a path
- */
-export async function readZip(source: ByteSource): Promise<ZipLayout> {
+/** The central directory of an archive, as it is written. Throws `zip.malformed`. */
+async function readDirectory(source: ByteSource) {
   const end = await findEndRecord(source);
   const record = new ByteReader(end.bytes, 'zip.malformed', 4, end.offset);
   const disk = record.u16('disk');
@@ -258,7 +253,27 @@ export async function readZip(source: ByteSource): Promise<ZipLayout> {
   const read = await source.read(offset, size);
   const directory = Buffer.from(read.buffer, read.byteOffset, read.byteLength);
   const rows = readCentral(directory, count, offset);
+  return { end, offset, size, directory, rows };
+}
 
+/**
+ * The paths of an archive’s entries, as its directory names them: enough to tell what kind of package it is.
+ *
+ * @throws HullError `zip.malformed` with the offset
+ */
+export async function readPaths(source: ByteSource): Promise<string[]> {
+  const { rows } = await readDirectory(source);
+  return rows.map(({ path }) => path);
+}
+
+/**
+ * The structure of an archive: every entry located and checked against its local header, paths unique, no two
+ * entries overlapping. No data is inflated.
+ *
+ * @throws HullError `zip.malformed` with the offset; `zip.duplicate` where two entries share a path
+ */
+export async function readZip(source: ByteSource): Promise<ZipLayout> {
+  const { end, offset, size, directory, rows } = await readDirectory(source);
   const seen = new Set<string>();
   for (const row of rows) {
     if (seen.has(row.path)) {

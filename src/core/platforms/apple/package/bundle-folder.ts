@@ -19,7 +19,7 @@ export function bundleFolderOf({ entries }: Pick<ZipLayout, 'entries'>): string 
 }
 
 /** Whether an archive is a package of Apple's systems: for devices, or for simulators. */
-export const isIpa = ({ entries }: Pick<ZipLayout, 'entries'>): boolean =>
+export const isIpa = ({ entries }: { readonly entries: readonly Pick<ZipEntry, 'path'>[] }): boolean =>
   entries.some(({ path }) => /^(?:Payload\/)?[^/]+\.app\/Info\.plist$/.test(path));
 
 /** Refuses symbolic links. Throws `ipa.malformed`. */
