@@ -10,29 +10,50 @@ import { pixelNumbers } from './logo.js';
 export function halve(pixels: Uint8Array, side: number): Buffer {
   const whole = pixelNumbers(pixels);
   const half = side / 2;
-  const made = new Uint32Array(half * half);
-  for (let y = 0, out = 0; y < half; y += 1) {
-    for (let x = 0, at = 2 * y * side; x < half; x += 1, at += 2, out += 1) {
-      const first = whole[at] as number;
-      const isOne = first === whole[at + 1] && first === whole[at + side] && first === whole[at + side + 1];
-      made[out] = isOne ? first : mean(pixels, 4 * at, 4 * side);
-    }
-  }
+  const made = new Int32Array(half * half);
+  // Row by row: what is called often is compiled soon.
+  for (let y = 0; y < half; y += 1) halveRow(whole, made, side, y);
   return Buffer.from(made.buffer);
 }
 
-/** Of the four pixels from a byte on: red in the lowest byte, as a pixel is on every machine that Node.js runs on. */
-function mean(pixels: Uint8Array, at: number, row: number): number {
-  let [r, g, b, alpha] = [0, 0, 0, 0];
-  for (let i = 0; i < 4; i += 1) {
-    const pixel = at + (i % 2 === 0 ? 0 : 4) + (i < 2 ? 0 : row);
-    const weight = pixels[pixel + 3] as number;
-    r += (pixels[pixel] as number) * weight;
-    g += (pixels[pixel + 1] as number) * weight;
-    b += (pixels[pixel + 2] as number) * weight;
-    alpha += weight;
+function halveRow(whole: Int32Array, made: Int32Array, side: number, y: number): void {
+  const end = ((y + 1) * side) / 2;
+  for (let out = (y * side) / 2, at = 2 * y * side; out < end; out += 1, at += 2) {
+    const first = whole[at] as number;
+    const second = whole[at + 1] as number;
+    const third = whole[at + side] as number;
+    const fourth = whole[at + side + 1] as number;
+    const isOne = first === second && first === third && first === fourth;
+    made[out] = isOne ? first : mean(first, second, third, fourth);
   }
-  if (alpha === 0) return 0;
-  const of = (sum: number) => Math.round(sum / alpha);
-  return Math.round(alpha / 4) * 0x100_0000 + of(b) * 0x1_0000 + of(g) * 0x100 + of(r);
 }
+
+/** Of four pixels, as {@link pixelNumbers} gives them. */
+function mean(one: number, two: number, three: number, four: number): number {
+  const a = one >>> 24;
+  const b = two >>> 24;
+  const c = three >>> 24;
+  const d = four >>> 24;
+  const alpha = a + b + c + d;
+  if (alpha === 0) return 0;
+  const low = a * (one & 0xff) + b * (two & 0xff) + c * (three & 0xff) + d * (four & 0xff);
+  const middle =
+    a * ((one >>> 8) & 0xff) +
+    b * ((two >>> 8) & 0xff) +
+    c * ((three >>> 8) & 0xff) +
+    d * ((four >>> 8) & 0xff);
+  const high =
+    a * ((one >>> 16) & 0xff) +
+    b * ((two >>> 16) & 0xff) +
+    c * ((three >>> 16) & 0xff) +
+    d * ((four >>> 16) & 0xff);
+  return (
+    (quotient(alpha, 4) << 24) |
+    (quotient(high, alpha) << 16) |
+    (quotient(middle, alpha) << 8) |
+    quotient(low, alpha)
+  );
+}
+
+/** Of two whole numbers, rounded, halves up; whole numbers are all that the engine has to reckon with. */
+const quotient = (sum: number, of: number): number => ((2 * sum + of) / (2 * of)) | 0;

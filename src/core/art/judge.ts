@@ -1,5 +1,5 @@
 import { contrast, type Rgba, toHex } from '../project/color.js';
-import { type Logo, shapeOf, VANISHES } from './logo.js';
+import { farthest, type Logo, pixelNumbers, shapeOf, VANISHES } from './logo.js';
 
 /** Alpha from which on a pixel of a shape is seen. */
 const SEEN = 128;
@@ -12,6 +12,42 @@ const APART = 60;
 /** Part of the picture below which nothing is left of it, or nothing but the picture's square. */
 const LEFT = 0.003;
 
+/** What is seen of a shape: the first and the last pixel of the latest row, -1 where there is none; and counts over all rows. */
+const COUNT = { first: 0, last: 1, seen: 2, other: 3 } as const;
+
+/** Rows are added one by one: what is called often is compiled soon. @param mean of which others are of another colour */
+function addRow(
+  counts: Int32Array,
+  {
+    pixels,
+    shapes,
+    side,
+  }: { readonly pixels: Int32Array; readonly shapes: Int32Array; readonly side: number },
+  start: number,
+  mean: Rgba,
+): void {
+  let first = -1;
+  let last = -1;
+  let seen = 0;
+  let other = 0;
+  let before = pixels[start] as number;
+  let isOther = farthest(before, mean) > APART;
+  for (let x = 0; x < side; x += 1) {
+    if ((shapes[start + x] as number) >>> 24 < SEEN) continue;
+    seen += 1;
+    if (first < 0) first = x;
+    last = x;
+    const pixel = pixels[start + x] as number;
+    if (pixel !== before) isOther = farthest(pixel, mean) > APART;
+    before = pixel;
+    if (isOther) other += 1;
+  }
+  counts[COUNT.first] = first;
+  counts[COUNT.last] = last;
+  counts[COUNT.seen] = (counts[COUNT.seen] as number) + seen;
+  counts[COUNT.other] = (counts[COUNT.other] as number) + other;
+}
+
 /**
  * Why a picture does not work in one colour, as themed icons and badges show it: its drawing is lost where it has colours of
  * its own inside a plain shape. `undefined` where it works.
@@ -21,24 +57,20 @@ export function judgeShape(logo: Logo): string | undefined {
   // Of what does not fill its square the shape is its alpha.
   const shape = area.fills ? shapeOf(logo, { r: 255, g: 255, b: 255, a: 255 }) : data;
   const { mean } = area;
-  let [seen, other] = [0, 0];
-  let [left, top, right, bottom] = [Number.POSITIVE_INFINITY, Number.POSITIVE_INFINITY, -1, -1];
   const side = Math.sqrt(data.length / 4);
-  for (let i = 0, x = 0, y = 0; i < data.length; i += 4, x += 1) {
-    if (x === side) [x, y] = [0, y + 1];
-    if ((shape[i + 3] as number) < SEEN) continue;
-    seen += 1;
-    if (x < left) left = x;
-    if (x > right) right = x;
-    if (y < top) top = y;
+  const rows = { pixels: pixelNumbers(data), shapes: pixelNumbers(shape), side };
+  const counts = new Int32Array(4);
+  const count = (of: keyof typeof COUNT) => counts[COUNT[of]] as number;
+  let [left, top, right, bottom] = [Number.POSITIVE_INFINITY, Number.POSITIVE_INFINITY, -1, -1];
+  for (let y = 0; y < side; y += 1) {
+    addRow(counts, rows, y * side, mean);
+    if (count('first') < 0) continue;
+    left = Math.min(left, count('first'));
+    right = Math.max(right, count('last'));
+    top = Math.min(top, y);
     bottom = y;
-    const far = Math.max(
-      Math.abs((data[i] as number) - mean.r),
-      Math.abs((data[i + 1] as number) - mean.g),
-      Math.abs((data[i + 2] as number) - mean.b),
-    );
-    if (far > APART) other += 1;
   }
+  const [seen, other] = [count('seen'), count('other')];
   const all = data.length / 4;
   if (seen / all < LEFT) return 'nothing stands out from the picture’s own background';
   const box = (right - left + 1) * (bottom - top + 1);

@@ -180,42 +180,63 @@ const VISIBLE = 8;
 /** The part of the edge that must be opaque: rounded corners are still a filled picture. */
 const EDGE_FILLED = 0.5;
 
-/** The same bytes, a pixel a number: pixels that are alike are found in less time than channels are read. */
-export function pixelNumbers(data: Uint8Array): Uint32Array {
+/**
+ * The same bytes, a pixel a number: pixels that are alike are found in less time than channels are read. Red is the lowest byte, alpha
+ * the highest, as on every machine that Node.js runs on; signed, since the engine has these in registers without a check.
+ */
+export function pixelNumbers(data: Uint8Array): Int32Array {
   const isAligned = data.byteOffset % 4 === 0;
   const bytes = isAligned ? data : new Uint8Array(data);
-  return new Uint32Array(bytes.buffer, bytes.byteOffset, data.length / 4);
+  return new Int32Array(bytes.buffer, bytes.byteOffset, data.length / 4);
 }
 
-/** A drawing’s pixels are mostly like the one before. */
+/** What is drawn in rows of pixels: the first and the last of the latest row, -1 where there is none; and sums over all rows, by alpha. */
+const SUM = { first: 0, last: 1, r: 2, g: 3, b: 4, weight: 5 } as const;
+
+/** Rows are added one by one: what is called often is compiled soon. A drawing’s pixels are mostly like the one before. */
+function addRow(sums: Float64Array, pixels: Int32Array, start: number): void {
+  const end = start + MASTER;
+  let first = -1;
+  let last = -1;
+  let r = 0;
+  let g = 0;
+  let b = 0;
+  let weight = 0;
+  for (let at = start; at < end; at += 1) {
+    const pixel = pixels[at] as number;
+    const from = at;
+    while (at + 1 < end && pixels[at + 1] === pixel) at += 1;
+    const alpha = pixel >>> 24;
+    if (alpha < VISIBLE) continue;
+    const share = alpha * (at - from + 1);
+    r += (pixel & 0xff) * share;
+    g += ((pixel >>> 8) & 0xff) * share;
+    b += ((pixel >>> 16) & 0xff) * share;
+    weight += share;
+    if (first < 0) first = from - start;
+    last = at - start;
+  }
+  sums[SUM.first] = first;
+  sums[SUM.last] = last;
+  sums[SUM.r] = (sums[SUM.r] as number) + r;
+  sums[SUM.g] = (sums[SUM.g] as number) + g;
+  sums[SUM.b] = (sums[SUM.b] as number) + b;
+  sums[SUM.weight] = (sums[SUM.weight] as number) + weight;
+}
+
 function measure(data: Buffer, source: PictureSource): DrawnArea {
   const pixels = pixelNumbers(data);
   const ends: (readonly [first: number, last: number, y: number])[] = [];
-  let [left, right] = [MASTER, -1];
-  let [r, g, b, weight] = [0, 0, 0, 0];
+  let left = MASTER;
+  let right = -1;
+  const sums = new Float64Array(6);
+  const sum = (of: keyof typeof SUM) => sums[SUM[of]] as number;
   for (let y = 0; y < MASTER; y += 1) {
-    const [start, end] = [y * MASTER, (y + 1) * MASTER];
-    let [first, last] = [-1, -1];
-    for (let at = start; at < end; at += 1) {
-      const pixel = pixels[at] as number;
-      let to = at;
-      while (to + 1 < end && pixels[to + 1] === pixel) to += 1;
-      const alpha = data[4 * at + 3] as number;
-      if (alpha >= VISIBLE) {
-        const share = alpha * (to - at + 1);
-        r += (data[4 * at] as number) * share;
-        g += (data[4 * at + 1] as number) * share;
-        b += (data[4 * at + 2] as number) * share;
-        weight += share;
-        if (first < 0) first = at - start;
-        last = to - start;
-      }
-      at = to;
-    }
-    if (first < 0) continue;
-    ends.push([first, last, y]);
-    left = Math.min(left, first);
-    right = Math.max(right, last);
+    addRow(sums, pixels, y * MASTER);
+    if (sum('first') < 0) continue;
+    ends.push([sum('first'), sum('last'), y]);
+    left = Math.min(left, sum('first'));
+    right = Math.max(right, sum('last'));
   }
   if (right < 0) throw unreadable(source, 'nothing is drawn in it');
   const [top, bottom] = [ends[0]?.[2] ?? 0, ends.at(-1)?.[2] ?? 0];
@@ -227,7 +248,7 @@ function measure(data: Buffer, source: PictureSource): DrawnArea {
       Math.max(most, Math.hypot(first - x, row - y), Math.hypot(last - x, row - y)),
     1,
   );
-  const mean = (total: number) => Math.round(total / Math.max(1, weight));
+  const mean = (of: 'r' | 'g' | 'b') => Math.round(sum(of) / Math.max(1, sum('weight')));
   return {
     left,
     top,
@@ -237,7 +258,7 @@ function measure(data: Buffer, source: PictureSource): DrawnArea {
     y,
     radius,
     ...edgeOf(data),
-    mean: { r: mean(r), g: mean(g), b: mean(b), a: 255 },
+    mean: { r: mean('r'), g: mean('g'), b: mean('b'), a: 255 },
   };
 }
 
@@ -321,32 +342,42 @@ export function shapeOf({ data, area }: Pick<Logo, 'data' | 'area'>, ink: Rgba):
   return shapes.get(data, color, () => drawShape(data, area, color));
 }
 
-/** @param color red in the lowest byte, then green, then blue: as a pixel is on every machine that Node.js runs on */
-function drawShape(data: Buffer, { edge, fills }: DrawnArea, color: number): Buffer {
-  const alphaAt = (i: number): number => {
-    const alpha = data[i + 3] as number;
-    if (!fills) return alpha;
-    const far = Math.max(
-      Math.abs((data[i] as number) - edge.r),
-      Math.abs((data[i + 1] as number) - edge.g),
-      Math.abs((data[i + 2] as number) - edge.b),
-    );
-    const share = Math.min(1, Math.max(0, (far - SHAPE_FROM) / (SHAPE_FULL - SHAPE_FROM)));
-    return Math.round(alpha * share);
-  };
+/** @param color red in the lowest byte, then green, then blue, as in {@link pixelNumbers} */
+function drawShape(data: Buffer, area: DrawnArea, color: number): Buffer {
   const from = pixelNumbers(data);
-  const to = new Uint32Array(from.length);
-  let [before, made] = [-1, 0];
-  for (let at = 0; at < from.length; at += 1) {
-    const pixel = from[at] as number;
-    if (pixel !== before) {
-      made = alphaAt(4 * at) * 0x100_0000 + color;
-      before = pixel;
-    }
-    to[at] = made;
-  }
+  const to = new Int32Array(from.length);
+  // Piece by piece: what is called often is compiled soon.
+  for (let at = 0; at < from.length; at += MASTER)
+    shapePiece(from.subarray(at, at + MASTER), to.subarray(at, at + MASTER), area, color);
   return Buffer.from(to.buffer);
 }
+
+function shapePiece(from: Int32Array, to: Int32Array, area: DrawnArea, color: number): void {
+  let before = from[0] as number;
+  let made = (shapeAlpha(before, area) << 24) | color;
+  for (let at = 0; at < from.length; at += 1) {
+    const pixel = from[at] as number;
+    if (pixel !== before) made = (shapeAlpha(pixel, area) << 24) | color;
+    before = pixel;
+    to[at] = made;
+  }
+}
+
+function shapeAlpha(pixel: number, { edge, fills }: DrawnArea): number {
+  const alpha = pixel >>> 24;
+  if (!fills) return alpha;
+  const far = farthest(pixel, edge);
+  const share = Math.min(1, Math.max(0, (far - SHAPE_FROM) / (SHAPE_FULL - SHAPE_FROM)));
+  return Math.round(alpha * share);
+}
+
+/** The greatest difference of a pixel’s red, green and blue from those of a colour. */
+export const farthest = (pixel: number, { r, g, b }: Rgba): number =>
+  Math.max(
+    Math.abs((pixel & 0xff) - r),
+    Math.abs(((pixel >>> 8) & 0xff) - g),
+    Math.abs(((pixel >>> 16) & 0xff) - b),
+  );
 
 /** A logo whose pixels are its shape only, measured again. */
 export function asShape(logo: Logo, ink: Rgba): Logo {

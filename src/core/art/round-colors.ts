@@ -1,3 +1,5 @@
+import { pixelNumbers } from './logo.js';
+
 /** Levels between two values that a channel is rounded to: no value moves by more than 8 of 255. */
 const STEP = 16;
 
@@ -16,21 +18,35 @@ const ROUNDED = Uint8Array.from({ length: 256 }, (_, value) =>
  */
 export function roundColors(pixels: Uint8Array, width: number): Uint8Array {
   const rounded = new Uint8Array(pixels);
-  const whole = new Uint32Array(rounded.buffer.slice(0));
-  const count = whole.length;
-  for (let at = 0, column = 0; at < count; at += 1, column += 1) {
-    if (column === width) column = 0;
-    const pixel = whole[at] as number;
-    const left = column === 0 ? pixel : (whole[at - 1] as number);
-    const right = column === width - 1 ? pixel : (whole[at + 1] as number);
-    const above = at < width ? pixel : (whole[at - width] as number);
-    const below = at >= count - width ? pixel : (whole[at + width] as number);
-    if (left === pixel && right === pixel && above === pixel && below === pixel) continue;
-    if (isNear(left, pixel) && isNear(right, pixel) && isNear(above, pixel) && isNear(below, pixel)) continue;
-    for (let channel = 4 * at; channel < 4 * at + 4; channel += 1)
-      rounded[channel] = ROUNDED[pixels[channel] as number] as number;
-  }
+  const whole = pixelNumbers(pixels);
+  // Row by row: what is called often is compiled soon.
+  for (let start = 0; start < whole.length; start += width) roundRow(whole, rounded, start, start + width);
   return rounded;
+}
+
+function roundRow(whole: Int32Array, rounded: Uint8Array, start: number, end: number): void {
+  const width = end - start;
+  const hasAbove = start > 0;
+  const hasBelow = end < whole.length;
+  let left = whole[start] as number;
+  let pixel = left;
+  for (let at = start; at < end; at += 1) {
+    const right = at === end - 1 ? pixel : (whole[at + 1] as number);
+    const above = hasAbove ? (whole[at - width] as number) : pixel;
+    const below = hasBelow ? (whole[at + width] as number) : pixel;
+    if (isEdge(left, pixel, right, above, below)) {
+      for (let channel = 4 * at; channel < 4 * at + 4; channel += 1)
+        rounded[channel] = ROUNDED[rounded[channel] as number] as number;
+    }
+    left = pixel;
+    pixel = right;
+  }
+}
+
+/** Whether one of its neighbours differs from a pixel by a step. */
+function isEdge(left: number, pixel: number, right: number, above: number, below: number): boolean {
+  if (left === pixel && right === pixel && above === pixel && below === pixel) return false;
+  return !(isNear(left, pixel) && isNear(right, pixel) && isNear(above, pixel) && isNear(below, pixel));
 }
 
 /**
