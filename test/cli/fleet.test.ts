@@ -1,5 +1,5 @@
 import { execFileSync } from 'node:child_process';
-import { cpSync, existsSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { cpSync, existsSync, readdirSync, readFileSync, renameSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { beforeAll, describe, expect, it } from 'vitest';
 import { hull, hullProcess } from '../support/hull.js';
@@ -142,6 +142,14 @@ describe('hull fleet', () => {
     });
     expect(brands.filter(({ result }) => result === 'unchanged')).toHaveLength(3);
     writeFileSync(join(dir, 'fleet.json'), shown);
+    // What fails all of them is said once.
+    renameSync(join(dir, 'site'), join(dir, 'moved'));
+    const missing = await drive('fleet', 'pack', '--quiet');
+    renameSync(join(dir, 'moved'), join(dir, 'site'));
+    expect(missing.code).toBe(1);
+    expect(missing.out.match(/web\.no-folder/g)).toHaveLength(1);
+    expect(missing.out).toContain('all brands');
+    expect(missing.out).toContain('4 brands: 4 failed');
     // In another folder, and with another key, it is another package.
     expect(await packed('--out', 'elsewhere', '--only', 'otter-bay', '--no-record')).toEqual({
       'otter-bay': 'packed',

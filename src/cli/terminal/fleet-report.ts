@@ -91,13 +91,26 @@ function notesOf(rows: readonly BrandRow[]): { readonly of: string; readonly not
   return [...found].map(([note, names]) => ({ of: brandsText(names, rows.length), note }));
 }
 
-function errorText(io: Io, { name, error }: BrandRow): string {
-  if (error === undefined) return '';
+/** Why brands failed, each reason once, with the brands whose it is: a missing file fails a hundred of them. */
+function failuresOf(rows: readonly BrandRow[]): { readonly of: string; readonly error: HullError }[] {
+  const found = new Map<string, { readonly error: HullError; readonly names: string[] }>();
+  for (const { name, error } of rows) {
+    if (error === undefined) continue;
+    const { code, message, location } = error;
+    const key = JSON.stringify([code, message, location, fixOf(error)]);
+    const known = found.get(key) ?? { error, names: [] };
+    known.names.push(name);
+    found.set(key, known);
+  }
+  return [...found.values()].map(({ error, names }) => ({ of: brandsText(names, rows.length), error }));
+}
+
+function errorText(io: Io, of: string, error: HullError): string {
   const { paint } = io;
   const where = error.location === undefined ? '' : safe(locationText(error.location));
   const fix = fixOf(error)?.split('\n').map(safe).join('\n');
   return [
-    `${paint.bad('✗')} ${paint.bold(safe(name))}  ${paint.dim(error.code)}`,
+    `${paint.bad('✗')} ${paint.bold(safe(of))}  ${paint.dim(error.code)}`,
     `    ${wrap(safe(error.message), io.width - 4, '    ')}`,
     ...(where === '' ? [] : [`    ${paint.dim(where)}`]),
     ...(fix === undefined ? [] : [labelled(paint.dim('fix'), fix, io.width, '    ')]),
@@ -118,8 +131,8 @@ function asText(io: Io, report: FleetReport): string {
     labelled(`  ${paint.bold(safe(of))}:`, safe(note), io.width),
   );
   if (below.length > 0) parts.push(below.join('\n'));
-  const failed = rows.filter(({ error }) => error !== undefined);
-  if (failed.length > 0) parts.push(failed.map((one) => errorText(io, one)).join('\n'));
+  const failures = failuresOf(rows);
+  if (failures.length > 0) parts.push(failures.map(({ of, error }) => errorText(io, of, error)).join('\n'));
   for (const { finding, where } of foundIn(report))
     parts.push(`${findingText(io, finding)}${where === '' ? '' : `\n    ${paint.dim(where)}`}`);
   return [...parts, `${summary(report)}.`].join('\n\n');
@@ -133,11 +146,10 @@ function asMarkdown(report: FleetReport): string {
   for (const row of cells) lines.push(`| ${row.map(md).join(' | ')} |`);
   const notes = [
     ...notesOf(rows).map(({ of, note }) => `- **${md(of)}**: ${md(note)}`),
-    ...rows.flatMap(({ name, error }) => {
-      if (error === undefined) return [];
+    ...failuresOf(rows).map(({ of, error }) => {
       const where = error.location ? ` (${md(locationText(error.location))})` : '';
       const fix = md((fixOf(error) ?? '').replaceAll('\n', ' '));
-      return [`- **${md(name)}**: ${md(error.message)}${where} ${fix}`.trimEnd()];
+      return `- **${md(of)}**: ${md(error.message)}${where} ${fix}`.trimEnd();
     }),
   ];
   if (notes.length > 0) lines.push('', ...notes);
@@ -162,10 +174,9 @@ function asHtml(report: FleetReport): string {
     html`<tr><th scope="row">${name}</th>${hasResults ? html`<td class="${tone}">${result}</td>` : ''}${cells.map((cell) => html`<td>${cell}</td>`)}</tr>`;
   const notes = [
     ...notesOf(rows).map(({ of, note }) => html`<li><b>${of}</b>: ${note}</li>`),
-    ...rows.flatMap(({ name, error }) => {
-      if (error === undefined) return [];
+    ...failuresOf(rows).map(({ of, error }) => {
       const where = error.location ? html`<code>${locationText(error.location)}</code>` : '';
-      return [html`<li><b>${name}</b>: ${error.message} ${where}<br>${fixOf(error)}</li>`];
+      return html`<li><b>${of}</b>: ${error.message} ${where}<br>${fixOf(error)}</li>`;
     }),
   ];
   return page(

@@ -150,10 +150,15 @@ export class PackedContents<S = unknown> implements KnownContents {
   /**
    * Lets the first package of a name be made before others of the same are begun, which then take over what it holds. Where it
    * fails, the next is the first.
+   *
+   * @param onWaited called with the milliseconds that it was waited for others
    */
-  async inTurn<T>(name: string, make: () => Promise<T>): Promise<T> {
+  async inTurn<T>(name: string, make: () => Promise<T>, onWaited?: (ms: number) => void): Promise<T> {
     for (let first = this.#firsts.get(name); first !== undefined; first = this.#firsts.get(name)) {
-      if (await first) return make();
+      const began = Date.now();
+      const isMade = await first;
+      onWaited?.(Date.now() - began);
+      if (isMade) return make();
       // Of those that waited, the one that gets here first.
       if (this.#firsts.get(name) === first) this.#firsts.delete(name);
     }

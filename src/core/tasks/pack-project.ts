@@ -190,6 +190,8 @@ export interface PackShared {
   readonly inputs: Inputs;
   /** SHA-256 of the packages that were made and verified, hexadecimal; the last is the newest. */
   readonly verified: string[];
+  /** Called with the milliseconds that a package waited for another of the same pages. */
+  readonly onWaited?: (ms: number) => void;
   /** What is checked out, asked once. */
   readonly source: () => Promise<CheckedOut | undefined>;
 }
@@ -226,7 +228,7 @@ export async function endShared({ dir, contents, verified }: PackShared): Promis
 export async function packSharing(
   project: Project,
   options: Omit<PackOptions, 'project'>,
-  { contents, keys, list, inputs, verified, source }: PackShared,
+  { contents, keys, list, inputs, verified, source, onWaited }: PackShared,
 ): Promise<PackedProject> {
   const { kind = 'apk' } = options;
   const debuggable = options.debugKey !== undefined;
@@ -251,7 +253,7 @@ export async function packSharing(
       ...(options.onProgress ? { onProgress: options.onProgress } : {}),
     });
   const { folder } = content.app;
-  const report = await (folder === undefined ? pack() : contents.inTurn(folder.dir, pack));
+  const report = await (folder === undefined ? pack() : contents.inTurn(folder.dir, pack, onWaited));
   const { recorded, ...rest } = report;
   const app = debuggable ? debugApp(content.app, android) : content.app;
   verified.push(report.sha256);

@@ -111,15 +111,22 @@ describe('contents of packages that were made', () => {
   it('are made by the first of a name, which the others wait for; where it fails, by the next', async () => {
     const known = new PackedContents(folder().index, 'brands');
     const steps: string[] = [];
+    let waited = 0;
     const make = (name: string, fails = false) =>
       known
-        .inTurn('site', async () => {
-          steps.push(`${name} begins`);
-          await setTimeout(5);
-          if (fails) throw new Error(name);
-          steps.push(`${name} ends`);
-          return name;
-        })
+        .inTurn(
+          'site',
+          async () => {
+            steps.push(`${name} begins`);
+            await setTimeout(5);
+            if (fails) throw new Error(name);
+            steps.push(`${name} ends`);
+            return name;
+          },
+          (ms) => {
+            waited += ms;
+          },
+        )
         .catch((error: Error) => `${error.message} failed`);
     const other = known.inTurn('other', async () => steps.push('other site'));
     expect(await Promise.all([make('a', true), make('b'), make('c'), make('d'), other])).toEqual([
@@ -132,6 +139,7 @@ describe('contents of packages that were made', () => {
     expect(steps.slice(steps.indexOf('b ends'))).toEqual([
       ...['b ends', 'c begins', 'd begins', 'c ends', 'd ends'],
     ]);
+    expect(waited).toBeGreaterThan(0);
     expect(await make('e')).toBe('e');
   });
 

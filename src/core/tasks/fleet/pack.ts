@@ -37,17 +37,21 @@ export async function packFleet(options: FleetPackOptions): Promise<BrandRun<Bra
     dirname(file) === outFolder(brand, rest.out) &&
     key === rest.key &&
     (!record || existsSync(provenanceFile(file)));
-  const packBrand = async (brand: Project, name: string): Promise<BrandPackage> => {
+  const packBrand = async (
+    brand: Project,
+    name: string,
+    onWaited: (ms: number) => void,
+  ): Promise<BrandPackage> => {
     const key = `${name} ${kind}`;
     const digest = await inputs.digest(brand, kind);
     const before = await made.unchanged(key, digest);
     if (before && isWanted(before, brand)) return { ...packageOf(before), state: 'unchanged' };
-    const packed = packageOf(await packSharing(brand, { ...rest, kind, record }, shared));
+    const packed = packageOf(await packSharing(brand, { ...rest, kind, record }, { ...shared, onWaited }));
     await made.keep(key, { inputs: digest, key: rest.key, ...packed });
     return { ...packed, state: 'packed' };
   };
   try {
-    return await overBrands(options, (brand, { name }) => packBrand(brand, name));
+    return await overBrands(options, (brand, { name }, onWaited) => packBrand(brand, name, onWaited));
   } finally {
     await endShared(shared);
   }

@@ -9,6 +9,7 @@ export type BrandRun<T> = {
   readonly name: string;
   /** Why a change touches it; `undefined` where that was not asked. */
   readonly because: readonly string[] | undefined;
+  /** That it took by itself. */
   readonly milliseconds: number;
 } & (
   | { readonly is: 'done'; readonly result: T }
@@ -29,11 +30,12 @@ export interface FleetRunOptions<T> extends FleetOptions {
 /**
  * Does something for each brand. What fails is one brand's; the others go on.
  *
+ * @param work is to say how long it waited for other brands: that is no time of its own
  * @throws HullError `fleet.*`, `config.*` of the project itself
  */
 export async function overBrands<T>(
   options: FleetRunOptions<T>,
-  work: (project: Project, brand: Brand) => Promise<T>,
+  work: (project: Project, brand: Brand, onWaited: (ms: number) => void) => Promise<T>,
 ): Promise<BrandRun<T>[]> {
   const { jobs = 1, signal, onBrand } = options;
   const fleet = readFleet(options.project ?? '.');
@@ -41,8 +43,12 @@ export async function overBrands<T>(
     await brandsOf(fleet, options),
     async ({ brand, because }) => {
       const began = Date.now();
-      const run = await runOf(signal, () => work(brandProject(fleet, brand), brand));
-      const ended = { name: brand.name, because, milliseconds: Date.now() - began, ...run };
+      let waited = 0;
+      const onWaited = (ms: number) => {
+        waited += ms;
+      };
+      const run = await runOf(signal, () => work(brandProject(fleet, brand), brand, onWaited));
+      const ended = { name: brand.name, because, milliseconds: Date.now() - began - waited, ...run };
       onBrand?.(ended);
       return ended;
     },
