@@ -95,6 +95,14 @@ describe('a statement of origin', () => {
     expect(readFileSync(statement(), 'utf8')).toBe(before);
     const rebuilt = await drive('pack', 'apk', '--verify-record', statement());
     expect(rebuilt.out).toContain('The same');
+    // Packed without a record it is the same package still; another is not what the statement is about.
+    expect((await drive('pack', 'apk')).err).not.toContain('earlier package');
+    const other = await readyProject({});
+    await hull(['pack', 'apk', '--record'], { cwd: other });
+    writeFileSync(join(other, 'site/index.html'), '<!doctype html><title>Newer</title>');
+    const newer = await hull(['pack', 'apk'], { cwd: other });
+    expect(newer.code, newer.err).toBe(0);
+    expect(newer.err).toContain('is about an earlier package');
   }, 60_000);
 
   it('does not hold for another package, another key, another record, or changed words', async () => {

@@ -113,11 +113,19 @@ function show(io: Io, { file, size, parts, files, certificate }: PackedProject, 
 }
 
 /** What users will be asked, which links open in the app, what was left out, and what does not hold everywhere. */
-function notes(io: Io, { app, android, excluded, record, provenance, findings }: PackedProject): void {
+function notes(
+  io: Io,
+  { app, android, excluded, record, provenance, outdated, findings }: PackedProject,
+): void {
   const { paint } = io;
   const note = (word: string, text: string) => io.note(labelled(paint.dim(word), text, io.width));
   if (record !== undefined) note('record', safe(shownPath(record)));
   if (provenance !== undefined) note('origin', safe(shownPath(provenance)));
+  if (outdated !== undefined)
+    note(
+      'origin',
+      `${safe(shownPath(outdated))} is about an earlier package: pack with --record to replace it.`,
+    );
   if (excluded.length > 0) {
     const reasons = [...new Set(excluded.map((item) => item.reason))].join(', ');
     note('left out', `${count(excluded.length, 'file')} (${reasons})`);

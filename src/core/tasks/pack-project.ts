@@ -36,7 +36,7 @@ import { openDebugKey } from './key-files.js';
 import { outFolder } from './out-folder.js';
 import { packFindings } from './pack-findings.js';
 import { OpenedKeys, type OpenedSigning, openSigning, type PasswordOf } from './passwords.js';
-import { isStatement, statementIn, writeProvenance } from './provenance.js';
+import { isStatement, provenanceFile, statementIn, writeProvenance } from './provenance.js';
 import { noteVerified } from './verified-packages.js';
 
 /** Where it is noted which package holds what compressed. */
@@ -71,6 +71,8 @@ export interface PackedProject extends Omit<PackReport, 'recorded'> {
   readonly record?: string;
   /** The statement of origin, where a record was asked for. */
   readonly provenance?: string;
+  /** A statement of origin beside the package that is about an earlier one. */
+  readonly outdated?: string;
   /** Files of the web folder that were left out, and why. */
   readonly excluded: readonly ExcludedFile[];
   /** What users will not get as `hull.json` says. */
@@ -224,6 +226,18 @@ export async function endShared({ dir, contents, verified }: PackShared): Promis
   if (verified.length > 0) await noteVerified(dir, verified.toReversed());
 }
 
+/** The statement that an earlier package had, where this one has no record of its own. */
+function outdatedBeside({ file, sha256 }: PackReport): Pick<PackedProject, 'outdated'> {
+  const outdated = provenanceFile(file);
+  try {
+    const { subject } = statementIn(readTextFile(outdated), outdated);
+    return subject.digest?.sha256 === sha256 ? {} : { outdated };
+  } catch {
+    // There is none, or it is somebody else's file.
+    return {};
+  }
+}
+
 /** As {@link packProject}, of a project that has been read, with what it shares with others. */
 export async function packSharing(
   project: Project,
@@ -266,7 +280,7 @@ export async function packSharing(
           source: await source(),
           inputs,
         })
-      : {}),
+      : outdatedBeside(report)),
     excluded: content.app.folder?.leftOut ?? [],
     findings: await packFindings(project, app, android, debuggable),
     app,
