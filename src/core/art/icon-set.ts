@@ -108,16 +108,32 @@ export interface PreparedIcons {
   readonly background: Rgba;
 }
 
+/** Pictures that are kept decoded. */
+const MOST_DECODED = 3;
+/** Those that were used last, by their hash, the newest last: many brands share a picture, and what is scaled from it. */
+const decoded = new Map<string, Promise<Logo>>();
+
+function decodedLogo(source: PictureSource): Promise<Logo> {
+  const key = hashOf(source);
+  const logo = decoded.get(key) ?? readLogo(source);
+  decoded.delete(key);
+  decoded.set(key, logo);
+  logo.catch(() => decoded.delete(key));
+  const [oldest] = decoded.keys();
+  if (decoded.size > MOST_DECODED && oldest !== undefined) decoded.delete(oldest);
+  return logo;
+}
+
 /** Decodes the pictures, judges them, and chooses grounds on which they can be seen. Throws `art.*`. */
 export async function prepareIconSet(inputs: ArtInputs): Promise<PreparedIcons> {
   const notes: string[] = [];
-  const logo = await readLogo(inputs.logo);
+  const logo = await decodedLogo(inputs.logo);
   notes.push(...logo.notes);
   const logos = Object.fromEntries(SOURCES.map((name) => [name, logo])) as Record<ArtSource, Logo>;
   for (const name of SOURCES) {
     const other = name === 'logo' ? undefined : inputs.others[name];
     if (!other) continue;
-    logos[name] = await readLogo(other);
+    logos[name] = await decodedLogo(other);
     notes.push(...logos[name].notes.map((note) => `${name}: ${note}`));
   }
   let paint = inputs.background;

@@ -1,4 +1,5 @@
 import { contrast, type Rgba, toHex } from '../project/color.js';
+import { Kept } from '../util/kept.js';
 import { farthest, type Logo, pixelNumbers, shapeOf, VANISHES } from './logo.js';
 
 /** Alpha from which on a pixel of a shape is seen. */
@@ -53,6 +54,13 @@ function addRow(
  * its own inside a plain shape. `undefined` where it works.
  */
 export function judgeShape(logo: Logo): string | undefined {
+  return judged.get(logo, 'shape', () => ({ lost: lostInShape(logo) })).lost;
+}
+
+/** A picture is judged once, however many brands have it. */
+const judged = new Kept<Logo, 'shape', { readonly lost: string | undefined }>();
+
+function lostInShape(logo: Logo): string | undefined {
   const { data, area } = logo;
   // Of what does not fill its square the shape is its alpha.
   const shape = area.fills ? shapeOf(logo, { r: 255, g: 255, b: 255, a: 255 }) : data;
