@@ -23,7 +23,7 @@ function forget(dir) {
 }
 
 /**
- * @param pack runs `hull fleet pack` with more words in a folder to its end: its time in ms, and the peak of its memory in bytes
+ * @param pack runs `hull fleet pack` with more words in a folder to its end: its time in ms, or the peak of its memory in bytes
  * @param rounds each a run of one brand and a run of all; what a further brand takes is the difference, shared among the others
  */
 export async function fleetFigures({ demo, large, counts, rounds, pack, figure, median }) {
@@ -41,7 +41,7 @@ export async function fleetFigures({ demo, large, counts, rounds, pack, figure, 
     const [ones, further] = [[], []];
     for (let round = 0; round < rounds; round += 1) {
       forget(copy);
-      const one = await pack(copy, '--only', 'line-0000');
+      const one = await pack(copy, ['--only', 'line-0000']);
       forget(copy);
       const all = await pack(copy);
       ones.push(one.time);
@@ -67,7 +67,7 @@ export async function fleetFigures({ demo, large, counts, rounds, pack, figure, 
     cpSync(demo, copy, { recursive: true });
     writeFleet(copy, count);
     forget(copy);
-    peaks.push((await pack(copy)).peak);
+    peaks.push((await pack(copy, [], 'memory')).peak);
     rmSync(copy, { recursive: true, force: true });
   }
   const [few, many] = counts.memory;

@@ -411,8 +411,8 @@ try {
   await fleetFigures({
     ...{ demo, large, figure, median, rounds: small ? 1 : 3 },
     counts: small ? { demo: 2 } : { demo: 100, large: 12, memory: [500, 1000] },
-    pack: (dir, ...words) =>
-      once(process.execPath, [hull, 'fleet', 'pack', '--quiet', ...words], dir, 'memory'),
+    pack: (dir, words = [], watch = 'time') =>
+      once(process.execPath, [hull, 'fleet', 'pack', '--quiet', ...words], dir, watch),
   });
   const [apk] = readdirSync(join(large, 'out'));
   rows.push([
