@@ -33,7 +33,6 @@ const parseFloor = join(root, 'bench/parse-floor.mjs');
 const askFloor = join(root, 'bench/ask-floor.mjs');
 const sealFloor = join(root, 'bench/seal-floor.mjs');
 const signFloor = join(root, 'bench/sign-floor.mjs');
-const packageFloor = join(root, 'bench/package-floor.mjs');
 const deflateFloor = join(root, 'bench/deflate-floor.mjs');
 const dex = join(root, 'shell/android/dist/plain.dex');
 await internals('art-plan', { 'art/plan': ['artPlan'] });
@@ -277,7 +276,7 @@ try {
   const packed = await compare(small ? 1 : 15, {
     hull: () => once(process.execPath, [hull, 'pack', 'apk'], demo),
     floor: () => once(process.execPath, [floor, site, dex]),
-    least: () => once(process.execPath, [packageFloor, privateKey, join(work, 'least.bin'), site, dex]),
+    least: () => once(process.execPath, [floor, '--signed', privateKey, join(work, 'least.bin'), site, dex]),
   });
   figure('demo: hull pack apk to its floor', packed.ratios.floor, '×', 1.3);
   figure('demo: the same to what a signed package costs at the least', packed.ratios.least, '×');
