@@ -66,6 +66,31 @@ async function terminal(name, lines) {
     .toFile(join(out, `${name}.png`));
 }
 
+/** What runs until the pictures are taken, or something goes wrong. */
+const servers = [];
+
+function serve(words, stdio) {
+  const server = spawn(process.execPath, [join(root, 'dist/cli/hull.cjs'), ...words], {
+    cwd: work,
+    env,
+    stdio,
+  });
+  servers.push(server);
+  return server;
+}
+
+/** The answer of a server that is starting. */
+async function answered(address) {
+  for (let tries = 0; tries < 100; tries += 1) {
+    try {
+      return await fetch(address);
+    } catch {
+      await wait(200);
+    }
+  }
+  throw new Error(`${address} does not answer`);
+}
+
 /** The stand-in store's page, after a release of the demo. */
 async function storePage() {
   const cli = join(root, 'dist/cli/hull.cjs');
@@ -79,15 +104,9 @@ async function storePage() {
   const before = readFileSync(file, 'utf8');
   const contact = { release: { contact: { email: 'crew@ferry.saltmarsh.example' } } };
   writeFileSync(file, JSON.stringify({ ...JSON.parse(before), ...contact }, undefined, 2));
-  const store = spawn(process.execPath, [cli, 'drydock', 'store', '--port', '8497'], {
-    cwd: work,
-    env,
-    stdio: 'ignore',
-  });
-  await wait(2500);
-  const token = /name="token" content="([^"]+)"/.exec(
-    await (await fetch('http://127.0.0.1:8497/')).text(),
-  )[1];
+  serve(['drydock', 'store', '--port', '8497'], 'ignore');
+  const home = await answered('http://127.0.0.1:8497/');
+  const token = /name="token" content="([^"]+)"/.exec(await home.text())[1];
   const build = () => String(JSON.parse(readFileSync(file, 'utf8')).app.build);
   const approve = (track, builds = build()) =>
     fetch('http://127.0.0.1:8497/review', {
@@ -108,7 +127,6 @@ async function storePage() {
   await page.goto('http://127.0.0.1:8497/app/example.saltmarsh.ferry');
   await page.screenshot({ path: join(out, 'store.png') });
   await browser.close();
-  store.kill('SIGINT');
   writeFileSync(file, before);
 }
 
@@ -117,7 +135,7 @@ async function tryPage() {
   const cli = join(root, 'dist/cli/hull.cjs');
   execFileSync(process.execPath, [cli, 'pack', 'apk', '--quiet'], { cwd: work, env, stdio: 'ignore' });
   const [file] = readdirSync(join(work, 'out')).filter((name) => name.endsWith('.apk'));
-  const tried = spawn(process.execPath, [cli, 'try', join('out', file), '--json'], { cwd: work, env });
+  const tried = serve(['try', join('out', file), '--json'], 'pipe');
   const address = await new Promise((resolve) => {
     let text = '';
     tried.stdout.on('data', (piece) => {
@@ -141,7 +159,6 @@ async function tryPage() {
     .png({ palette: true, compressionLevel: 9 })
     .toFile(join(out, 'try.png'));
   await browser.close();
-  tried.kill('SIGINT');
 }
 
 /** The survey's report as a page, from its pictures on. */
@@ -417,12 +434,14 @@ try {
   await terminal('fleet', [
     'hull fleet list | head -3',
     'hull fleet survey --quiet | head -9',
-    'hull fleet pack --record --quiet',
-    hidden('cp -r out released; hull version build >/dev/null; hull fleet pack --record --quiet >/dev/null'),
+    'hull fleet pack --quiet',
+    hidden('cp -r out released; hull version build >/dev/null; hull fleet pack --quiet >/dev/null'),
     'hull fleet compare released --quiet',
     'hull inspect out/heron-point/*-2.apk --provenance | tail -8',
   ]);
 } finally {
+  for (const server of servers) server.kill('SIGINT');
   display.kill();
-  rmSync(work, { recursive: true, force: true });
+  // A server that was told to end may still write there.
+  rmSync(work, { recursive: true, force: true, maxRetries: 10, retryDelay: 300 });
 }
