@@ -35,7 +35,7 @@ const sealFloor = join(root, 'bench/seal-floor.mjs');
 const signFloor = join(root, 'bench/sign-floor.mjs');
 const deflateFloor = join(root, 'bench/deflate-floor.mjs');
 const dex = join(root, 'shell/android/dist/plain.dex');
-await internals('art-plan', { 'art/plan': ['artPlan'] });
+await internals('art-plan', { 'art/plan': ['artPlan', 'packedRows'] });
 const APP_ID = 'example.saltmarsh.ferry';
 const small = process.argv.includes('--small');
 const env = { ...process.env, HULL_KEY_PASSWORD: 'only-for-the-bench', NO_COLOR: '1' };
@@ -400,12 +400,18 @@ try {
       return once(process.execPath, [hull, 'pack', 'apk'], demo);
     },
     second: () => once(process.execPath, [hull, 'pack', 'apk'], demo),
+    drawn: () => once(process.execPath, [artFloor, join(site, 'icons/icon.svg'), '--packed']),
   });
   figure(
     'demo: the first hull pack apk, with icons, to the second',
     firstPack.ratios.second,
     '×',
     small ? undefined : 2.5,
+  );
+  figure(
+    'demo: nothing but drawing its icons, to the second hull pack apk',
+    firstPack.times.drawn / firstPack.times.second,
+    '×',
   );
   await fleetFigures({
     ...{ demo, large, figure, median, rounds: small ? 1 : 3 },
