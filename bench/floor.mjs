@@ -3,16 +3,12 @@
 // With --signed, also what else a signed package costs at the least: the three keys of a keystore derived, two signatures made,
 // and both verified over what was written, read back. Nothing is built or judged.
 //   node bench/floor.mjs --signed <private key, PKCS#8 DER> <output> <folder> [more files]
-import { createHash, createPrivateKey, createPublicKey, pbkdf2, sign, verify } from 'node:crypto';
+import { createHash, createPublicKey, verify } from 'node:crypto';
 import { readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { promisify } from 'node:util';
 import { deflateRawSync } from 'node:zlib';
 
 const STORED = /\.(png|jpe?g|gif|webp|avif|woff2?|mp3|mp4|webm|zip|gz)$/i;
-/** As `hull keys new` writes keystores: two bags and a checksum. */
-const ITERATIONS = 20_000;
-const DERIVED = 3;
 
 function files(path) {
   if (!statSync(path).isDirectory()) return [path];
@@ -24,9 +20,8 @@ function files(path) {
 
 const isSigned = process.argv[2] === '--signed';
 const [keyFile, output] = isSigned ? process.argv.slice(3) : [];
-const derived = Array.from({ length: isSigned ? DERIVED : 0 }, (_, index) =>
-  promisify(pbkdf2)('only-for-the-bench', `salt ${index}`, ITERATIONS, 32, 'sha256'),
-);
+const signing = isSigned ? await import('./signing.mjs') : undefined;
+const derived = signing?.deriveKeys();
 const hash = createHash('sha256');
 const parts = [];
 let total = 0;
@@ -42,17 +37,13 @@ process.stdout.write(`${total} ${digest.toString('hex')}\n`);
 if (isSigned) await writeSigned();
 
 async function writeSigned() {
-  await Promise.all(derived);
-  const key = createPrivateKey({ key: readFileSync(keyFile), format: 'der', type: 'pkcs8' });
-  const signed = (scheme, bytes) => Buffer.concat([Buffer.from([scheme]), bytes]);
-  const signatures = await Promise.all(
-    [2, 3].map((scheme) => promisify(sign)('sha256', signed(scheme, digest), key)),
-  );
-  writeFileSync(output, Buffer.concat([...parts, ...signatures]));
+  await derived;
+  const { key, made } = await signing.signatures(keyFile, digest);
+  writeFileSync(output, Buffer.concat([...parts, ...made]));
   const found = createHash('sha256').update(readFileSync(output).subarray(0, total)).digest();
   const publicKey = createPublicKey(key);
-  const hold = signatures.every((signature, index) =>
-    verify('sha256', signed(index + 2, found), publicKey, signature),
-  );
+  const hold = signing
+    .signedBytes(found)
+    .every((bytes, index) => verify('sha256', bytes, publicKey, made[index]));
   if (!hold) throw new Error('a signature does not hold');
 }

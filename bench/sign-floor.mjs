@@ -3,20 +3,15 @@
 // With a private key (PKCS#8, DER) and an output, also what else signing a package costs at the least: a copy, the three keys of a
 // keystore, two signatures.
 //   node bench/sign-floor.mjs <package or folder> [<private key> <output>]
-import { createPrivateKey, pbkdf2, sign, webcrypto } from 'node:crypto';
-import { copyFile, open, readdir, readFile, stat, writeFile } from 'node:fs/promises';
+import { webcrypto } from 'node:crypto';
+import { copyFile, open, readdir, stat, writeFile } from 'node:fs/promises';
 import { availableParallelism } from 'node:os';
 import { join } from 'node:path';
-import { promisify } from 'node:util';
 
 const CHUNK = 1024 * 1024;
-/** As `hull keys new` writes keystores: two bags and a checksum. */
-const ITERATIONS = 20_000;
-const DERIVED = 3;
 const [given, keyFile, output] = process.argv.slice(2);
-const derived = Array.from({ length: keyFile === undefined ? 0 : DERIVED }, (_, index) =>
-  promisify(pbkdf2)('only-for-the-bench', `salt ${index}`, ITERATIONS, 32, 'sha256'),
-);
+const signing = keyFile === undefined ? undefined : await import('./signing.mjs');
+const derived = signing?.deriveKeys();
 if (output !== undefined) await copyFile(given, output);
 const named = output ?? given;
 const isFolder = (await stat(named)).isDirectory();
@@ -37,10 +32,9 @@ for (const file of files) {
   }
   await handle.close();
 }
-await Promise.all(pending);
-if (keyFile !== undefined) {
-  await Promise.all(derived);
-  const key = createPrivateKey({ key: await readFile(keyFile), format: 'der', type: 'pkcs8' });
-  const signed = [2, 3].map((scheme) => promisify(sign)('sha256', Buffer.from([scheme]), key));
-  await writeFile(output, Buffer.concat(await Promise.all(signed)), { flag: 'a' });
+const last = (await Promise.all(pending)).at(-1);
+if (signing !== undefined) {
+  await derived;
+  const { made } = await signing.signatures(keyFile, Buffer.from(last));
+  await writeFile(output, Buffer.concat(made), { flag: 'a' });
 }

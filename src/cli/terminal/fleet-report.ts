@@ -83,27 +83,43 @@ function table({ columns, rows }: FleetReport) {
   };
 }
 
-/** Lines below the table, each once, with the brands that it is about. */
-function notesOf(rows: readonly BrandRow[]): { readonly of: string; readonly note: string }[] {
-  const found = new Map<string, string[]>();
-  for (const { name, because = [], notes = [] } of rows)
-    for (const note of [...because, ...notes]) found.set(note, [...(found.get(note) ?? []), name]);
-  return [...found].map(([note, names]) => ({ of: brandsText(names, rows.length), note }));
+interface OfBrands<T> {
+  /** The brands that have it. */
+  readonly of: string;
+  readonly value: T;
 }
 
-/** Why brands failed, each reason once, with the brands whose it is: a missing file fails a hundred of them. */
-function failuresOf(rows: readonly BrandRow[]): { readonly of: string; readonly error: HullError }[] {
-  const found = new Map<string, { readonly error: HullError; readonly names: string[] }>();
-  for (const { name, error } of rows) {
-    if (error === undefined) continue;
-    const { code, message, location } = error;
-    const key = JSON.stringify([code, message, location, fixOf(error)]);
-    const known = found.get(key) ?? { error, names: [] };
-    known.names.push(name);
-    found.set(key, known);
-  }
-  return [...found.values()].map(({ error, names }) => ({ of: brandsText(names, rows.length), error }));
+/** What rows have, each once, with the brands that have it. @param keyOf is the same for values that are one */
+function once<T>(
+  rows: readonly BrandRow[],
+  valuesOf: (row: BrandRow) => readonly T[],
+  keyOf: (value: T) => string,
+): OfBrands<T>[] {
+  const found = new Map<string, { readonly value: T; readonly names: string[] }>();
+  for (const row of rows)
+    for (const value of valuesOf(row)) {
+      const known = found.get(keyOf(value)) ?? { value, names: [] };
+      known.names.push(row.name);
+      found.set(keyOf(value), known);
+    }
+  return [...found.values()].map(({ value, names }) => ({ of: brandsText(names, rows.length), value }));
 }
+
+/** Lines below the table. */
+const notesOf = (rows: readonly BrandRow[]): OfBrands<string>[] =>
+  once(
+    rows,
+    ({ because = [], notes = [] }) => [...because, ...notes],
+    (note) => note,
+  );
+
+/** Why brands failed: a missing file fails a hundred of them. */
+const failuresOf = (rows: readonly BrandRow[]): OfBrands<HullError>[] =>
+  once(
+    rows,
+    ({ error }) => (error === undefined ? [] : [error]),
+    (error) => JSON.stringify([error.code, error.message, error.location, fixOf(error)]),
+  );
 
 function errorText(io: Io, of: string, error: HullError): string {
   const { paint } = io;
@@ -127,12 +143,12 @@ function asText(io: Io, report: FleetReport): string {
     ...own.map(safe),
   ]);
   const parts = rows.length === 0 ? [] : [columnsOrStacks(cells, io.width, '')];
-  const below = notesOf(rows).map(({ of, note }) =>
-    labelled(`  ${paint.bold(safe(of))}:`, safe(note), io.width),
+  const below = notesOf(rows).map(({ of, value }) =>
+    labelled(`  ${paint.bold(safe(of))}:`, safe(value), io.width),
   );
   if (below.length > 0) parts.push(below.join('\n'));
   const failures = failuresOf(rows);
-  if (failures.length > 0) parts.push(failures.map(({ of, error }) => errorText(io, of, error)).join('\n'));
+  if (failures.length > 0) parts.push(failures.map(({ of, value }) => errorText(io, of, value)).join('\n'));
   for (const { finding, where } of foundIn(report))
     parts.push(`${findingText(io, finding)}${where === '' ? '' : `\n    ${paint.dim(where)}`}`);
   return [...parts, `${summary(report)}.`].join('\n\n');
@@ -145,8 +161,8 @@ function asMarkdown(report: FleetReport): string {
   if (rows.length > 0) lines.push(`| ${heads.join(' | ')} |`, `|${heads.map(() => '---').join('|')}|`);
   for (const row of cells) lines.push(`| ${row.map(md).join(' | ')} |`);
   const notes = [
-    ...notesOf(rows).map(({ of, note }) => `- **${md(of)}**: ${md(note)}`),
-    ...failuresOf(rows).map(({ of, error }) => {
+    ...notesOf(rows).map(({ of, value }) => `- **${md(of)}**: ${md(value)}`),
+    ...failuresOf(rows).map(({ of, value: error }) => {
       const where = error.location ? ` (${md(locationText(error.location))})` : '';
       const fix = md((fixOf(error) ?? '').replaceAll('\n', ' '));
       return `- **${md(of)}**: ${md(error.message)}${where} ${fix}`.trimEnd();
@@ -173,8 +189,8 @@ function asHtml(report: FleetReport): string {
   const row = ({ name, result, tone, cells }: BrandRow) =>
     html`<tr><th scope="row">${name}</th>${hasResults ? html`<td class="${tone}">${result}</td>` : ''}${cells.map((cell) => html`<td>${cell}</td>`)}</tr>`;
   const notes = [
-    ...notesOf(rows).map(({ of, note }) => html`<li><b>${of}</b>: ${note}</li>`),
-    ...failuresOf(rows).map(({ of, error }) => {
+    ...notesOf(rows).map(({ of, value }) => html`<li><b>${of}</b>: ${value}</li>`),
+    ...failuresOf(rows).map(({ of, value: error }) => {
       const where = error.location ? html`<code>${locationText(error.location)}</code>` : '';
       return html`<li><b>${of}</b>: ${error.message} ${where}<br>${fixOf(error)}</li>`;
     }),

@@ -55,5 +55,5 @@ function mean(one: number, two: number, three: number, four: number): number {
   );
 }
 
-/** Of two whole numbers, rounded, halves up; whole numbers are all that the engine has to reckon with. */
+/** Of two integers, rounded, halves up: as an integer, so that the engine needs no other arithmetic. */
 const quotient = (sum: number, of: number): number => ((2 * sum + of) / (2 * of)) | 0;

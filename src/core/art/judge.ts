@@ -54,11 +54,11 @@ function addRow(
  * its own inside a plain shape. `undefined` where it works.
  */
 export function judgeShape(logo: Logo): string | undefined {
-  return judged.get(logo, 'shape', () => ({ lost: lostInShape(logo) })).lost;
+  return judged.get(logo, 'shape', () => lostInShape(logo));
 }
 
 /** A picture is judged once, however many brands have it. */
-const judged = new Kept<Logo, 'shape', { readonly lost: string | undefined }>();
+const judged = new Kept<Logo, 'shape', string | undefined>();
 
 function lostInShape(logo: Logo): string | undefined {
   const { data, area } = logo;

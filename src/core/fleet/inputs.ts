@@ -3,6 +3,7 @@ import type { PackageKind } from '../platforms/android/inspect/package-kind.js';
 import type { Project } from '../project/project.js';
 import type { ListFolder } from '../site/folder.js';
 import { fileSha256 } from '../util/files.js';
+import { Kept } from '../util/kept.js';
 import { VERSION } from '../util/version.js';
 import { namedFiles } from './named-files.js';
 
@@ -11,7 +12,7 @@ export class Inputs {
   readonly #list: ListFolder;
   readonly #folders = new Map<string, Promise<string>>();
   readonly #files = new Map<string, Promise<string>>();
-  readonly #named = new WeakMap<Project, readonly string[]>();
+  readonly #named = new Kept<Project, 'files', readonly string[]>();
 
   constructor(list: ListFolder) {
     this.#list = list;
@@ -26,9 +27,7 @@ export class Inputs {
 
   /** As {@link namedFiles}. */
   named(project: Project): readonly string[] {
-    const known = this.#named.get(project) ?? namedFiles(project);
-    this.#named.set(project, known);
-    return known;
+    return this.#named.get(project, 'files', () => namedFiles(project));
   }
 
   #folder(dir: string): Promise<string> {

@@ -1,5 +1,6 @@
 import { X509Certificate } from 'node:crypto';
 import { HullError, task, withTasks } from '../errors.js';
+import { Kept } from '../util/kept.js';
 import { child, children, fromDer, isContext, type Node, numberOf, oidOf, rawBytes } from './asn1.js';
 
 /**
@@ -118,13 +119,13 @@ function read(input: Uint8Array | string): X509Certificate {
   return certificate;
 }
 
-const publicKeys = new WeakMap<X509Certificate, Uint8Array>();
+const publicKeys = new Kept<X509Certificate, 'spki', Uint8Array>();
 
 /** The public key of a certificate: SubjectPublicKeyInfo (RFC 5280 section 4.1.2.7), DER. */
 export function publicKeyBytes(certificate: X509Certificate): Uint8Array {
-  const bytes = publicKeys.get(certificate) ?? certificate.publicKey.export({ type: 'spki', format: 'der' });
-  publicKeys.set(certificate, bytes);
-  return bytes;
+  return publicKeys.get(certificate, 'spki', () =>
+    certificate.publicKey.export({ type: 'spki', format: 'der' }),
+  );
 }
 
 /** A certificate with what a signature's reader asks of it. */

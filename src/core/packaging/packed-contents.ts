@@ -100,11 +100,11 @@ const isSameFile = (one: Content, other: Content): other is FileContent =>
   isFile(one) && isFile(other) && fileKey(one) === fileKey(other);
 const hex = (bytes: Uint8Array) => Buffer.from(bytes).toString('hex');
 
-/** What a package holds of files. @param written the same entries, as they are in it */
-function filesIn(
-  entries: readonly Entry[],
-  written: Readonly<Pick<WrittenEntries, 'digests'>> & { readonly entries: readonly ZipEntry[] },
-): Held[] {
+/** The same entries as they are in a package, and SHA-256 of their unpacked bytes, where it was computed. */
+type Written = Readonly<Pick<WrittenEntries, 'digests'>> & { readonly entries: readonly ZipEntry[] };
+
+/** What a package holds of files. */
+function filesIn(entries: readonly Entry[], written: Written): Held[] {
   return entries.flatMap(({ content, path }, index): Held[] => {
     const [entry, digest] = [written.entries[index], written.digests.get(path)];
     return isFile(content) && entry ? [{ content, entry, digest }] : [];
@@ -118,6 +118,7 @@ function filesIn(
  */
 export class PackedContents<S = unknown> implements KnownContents {
   readonly #indexFile: string;
+  readonly #packages: 'one' | 'brands';
   readonly #began = Date.now();
   /** Of this run. */
   readonly #byFile = new Map<string, KnownContent>();
@@ -140,18 +141,16 @@ export class PackedContents<S = unknown> implements KnownContents {
    * @param indexFile where it is noted between runs
    * @param packages `brands`: many are made in this run, so that it is worth keeping what small ones hold too
    */
-  constructor(
-    indexFile: string,
-    readonly packages: 'one' | 'brands' = 'one',
-  ) {
+  constructor(indexFile: string, packages: 'one' | 'brands' = 'one') {
     this.#indexFile = indexFile;
+    this.#packages = packages;
   }
 
   /**
    * Lets the first package of a name be made before others of the same are begun, which then take over what it holds. Where it
    * fails, the next is the first.
    *
-   * @param onWaited called with the milliseconds that it was waited for others
+   * @param onWaited called with the milliseconds spent waiting for others
    */
   async inTurn<T>(name: string, make: () => Promise<T>, onWaited?: (ms: number) => void): Promise<T> {
     for (let first = this.#firsts.get(name); first !== undefined; first = this.#firsts.get(name)) {
@@ -277,7 +276,7 @@ export class PackedContents<S = unknown> implements KnownContents {
   async note(
     { file, sha256 }: { readonly file: string; readonly sha256: string },
     entries: readonly Entry[],
-    written: Readonly<Pick<WrittenEntries, 'digests'>> & { readonly entries: readonly ZipEntry[] },
+    written: Written,
     startOf?: { readonly entries: number; readonly kept: (archive: FileSource) => S },
   ): Promise<void> {
     const held = filesIn(entries, written);
@@ -295,12 +294,9 @@ export class PackedContents<S = unknown> implements KnownContents {
     if (this.#isBetter(file, held.length)) await this.#keep(file, sha256, held);
   }
 
-  /** Keeps in memory what a small package holds of files, for others of this run: they need not be read and compressed again. */
-  async hold(
-    file: string,
-    entries: readonly Entry[],
-    written: Readonly<Pick<WrittenEntries, 'digests'>> & { readonly entries: readonly ZipEntry[] },
-  ): Promise<void> {
+  /** Keeps in memory what a small package holds of files, where others follow: they need not be read and compressed again. */
+  async hold(file: string, entries: readonly Entry[], written: Written): Promise<void> {
+    if (this.#packages === 'one') return;
     const fresh = filesIn(entries, written).filter(({ content }) => !this.#byFile.has(fileKey(content)));
     if (fresh.length === 0) return;
     const archive = await FileSource.open(file);

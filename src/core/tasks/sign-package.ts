@@ -11,7 +11,7 @@ import {
 } from '../platforms/android/package/resign.js';
 import type { SignatureReport } from '../platforms/android/signing/report.js';
 import type { IpaFacts } from '../platforms/apple/inspect/facts.js';
-import { isIpa } from '../platforms/apple/package/bundle-folder.js';
+import { areIpaPaths } from '../platforms/apple/package/bundle-folder.js';
 import { openProject } from '../project/project.js';
 import { openSigning } from './passwords.js';
 import type { SignedIpa } from './sign-ipa.js';
@@ -40,10 +40,8 @@ export async function signPackage(options: SignOptions): Promise<SignedPackage> 
 }
 
 /** Reads no more of a package than the paths in it. Throws `file.missing`, `zip.*`. */
-async function isIpaFile(file: string): Promise<boolean> {
-  const paths = await withFileSource(file, readPaths);
-  return isIpa({ entries: paths.map((path) => ({ path })) });
-}
+const isIpaFile = async (file: string): Promise<boolean> =>
+  areIpaPaths(await withFileSource(file, readPaths));
 
 export interface VerifiedPackage {
   readonly file: string;

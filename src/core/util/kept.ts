@@ -5,8 +5,7 @@ export class Kept<Owner extends object, Key, Value> {
   get(owner: Owner, key: Key, make: () => Value): Value {
     const known = this.#byOwner.get(owner) ?? new Map<Key, Value>();
     this.#byOwner.set(owner, known);
-    const there = known.get(key) ?? make();
-    known.set(key, there);
-    return there;
+    if (!known.has(key)) known.set(key, make());
+    return known.get(key) as Value;
   }
 }

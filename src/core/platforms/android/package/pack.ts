@@ -266,17 +266,17 @@ export async function packAndroid(request: PackRequest): Promise<PackReport> {
   const webFiles = app.folder?.files.length ?? 0;
   const file = join(request.outDir, packageName(app, kind));
   const shared = isLarge(app) ? webFiles : 0;
-  const isShared = shared > 0 || request.contents?.packages === 'brands';
-  const contents = isShared ? request.contents : undefined;
+  const { contents } = request;
   if (shared > 0) await contents?.open();
   debug('packing %d entries into %s', entries.length, file);
   const isDigested = kind === 'aab' || request.record === true;
-  const start = shared > 0 ? contents?.startOf(entries.slice(0, shared), isDigested) : undefined;
+  const start = contents?.startOf(entries.slice(0, shared), isDigested);
   const written = await writeSignedPackage(file, entries, identity, {
     signal,
     ...(request.record ? { digest: 'sha256' } : {}),
     known: contents,
-    ...(shared > 0 ? { shared, start } : {}),
+    shared,
+    start,
     ...(kind === 'aab' ? { kind: 'bundle', jar: { digest: 'sha256', name: request.signerName } } : {}),
     onEntry: (_entry, done, total) =>
       request.onProgress?.(

@@ -3,6 +3,7 @@ import { ByteWriter } from '../../../formats/bytes/writer.js';
 import { publicKeyBytes, readCertificate } from '../../../keys/read-certificate.js';
 import { signBytes } from '../../../keys/sign-bytes.js';
 import type { SigningIdentity } from '../../../keys/signing-identity.js';
+import { Kept } from '../../../util/kept.js';
 import { algorithmForKey, paddingOptions, type SignatureAlgorithm } from './algorithms.js';
 import { encodeLineage, type Lineage } from './lineage.js';
 import {
@@ -39,13 +40,10 @@ interface Certified extends SigningIdentity {
 }
 
 /** Identities that were looked at: of many packages, one signs all or most. */
-const known = new WeakMap<SigningIdentity, Certified>();
+const known = new Kept<SigningIdentity, 'certified', Certified>();
 
-function certified(identity: SigningIdentity): Certified {
-  const made = known.get(identity) ?? certify(identity);
-  known.set(identity, made);
-  return made;
-}
+const certified = (identity: SigningIdentity): Certified =>
+  known.get(identity, 'certified', () => certify(identity));
 
 function certify(identity: SigningIdentity): Certified {
   const [own] = identity.certificates;

@@ -19,8 +19,12 @@ export function bundleFolderOf({ entries }: Pick<ZipLayout, 'entries'>): string 
 }
 
 /** Whether an archive is a package of Apple's systems: for devices, or for simulators. */
-export const isIpa = ({ entries }: { readonly entries: readonly Pick<ZipEntry, 'path'>[] }): boolean =>
-  entries.some(({ path }) => /^(?:Payload\/)?[^/]+\.app\/Info\.plist$/.test(path));
+export const isIpa = ({ entries }: Pick<ZipLayout, 'entries'>): boolean =>
+  areIpaPaths(entries.map(({ path }) => path));
+
+/** The same of an archive's paths. */
+export const areIpaPaths = (paths: readonly string[]): boolean =>
+  paths.some((path) => /^(?:Payload\/)?[^/]+\.app\/Info\.plist$/.test(path));
 
 /** Refuses symbolic links. Throws `ipa.malformed`. */
 export function checkLinks(entries: readonly ZipEntry[]): void {
